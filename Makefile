@@ -1,0 +1,69 @@
+# Two commands do everything on a fresh machine: "make demo" and "make test".
+# Both install what is missing first.
+
+SHELL := bash
+export CGO_ENABLED := 1
+BIN := bin/saltkettle
+SOURCES := $(shell find app cmd core examples -name '*.go' -o -path 'app/web/*' -type f -o -name '*.json' -path '*/examples/*' -o -name 'library.json')
+SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
+
+.PHONY: demo build test check unit e2e docs bench screenshots vendor clean tools browser
+
+## demo: build and start with the demo data at http://127.0.0.1:8420/
+demo: build
+	$(BIN) demo
+
+## build: the program in bin/
+build: $(BIN)
+
+$(BIN): $(SOURCES) go.mod go.sum | tools
+	go build -o $@ ./cmd/saltkettle
+
+## test: every check and test
+test: check unit e2e
+
+## check: format, vet, lint, generated documents
+check: tools
+	@unformatted=$$(gofmt -l app bench cmd core examples); [ -z "$$unformatted" ] || { echo "not gofmt-ed: $$unformatted"; exit 1; }
+	go vet ./...
+	go tool staticcheck ./...
+	@echo "checks passed"
+
+## unit: tests of the core and the application
+unit: tools
+	go test ./...
+
+## e2e: stories in a real browser
+e2e: build browser
+	cd e2e && npm test
+
+## docs: write the validation table, the model reference and the table of units anew
+docs: tools
+	go test ./core/validation ./core/model ./core/quantity -run 'TestValidation|TestReference' -count=1 -update
+
+## bench: benchmarks of meshing, assembly and solving
+bench: tools
+	go run ./bench
+
+## screenshots: refresh docs/screenshots from the demo data
+screenshots: build browser
+	cd e2e && npm run screenshots
+
+## vendor: fetch the third-party scripts, styles and fonts again
+vendor:
+	scripts/vendor.sh
+
+tools:
+	@command -v go > /dev/null || { echo "Go 1.26 or newer is needed: install it first."; exit 1; }
+	@command -v gcc > /dev/null || { $(SUDO) apt-get update -qq && $(SUDO) apt-get install -y -qq gcc libc6-dev; }
+
+browser: e2e/node_modules/.installed
+	@command -v npm > /dev/null || { $(SUDO) apt-get update -qq && $(SUDO) apt-get install -y -qq nodejs npm; }
+	@[ -x /usr/bin/chromium ] || { $(SUDO) apt-get update -qq && $(SUDO) apt-get install -y -qq chromium; }
+
+e2e/node_modules/.installed: e2e/package.json e2e/package-lock.json
+	@command -v npm > /dev/null || { $(SUDO) apt-get update -qq && $(SUDO) apt-get install -y -qq nodejs npm; }
+	cd e2e && npm ci --silent && touch node_modules/.installed
+
+clean:
+	rm -rf bin e2e/node_modules

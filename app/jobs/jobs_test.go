@@ -1,0 +1,150 @@
+package jobs
+
+import (
+	"context"
+	"io"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"saltkettle/app/store"
+	"saltkettle/core/model"
+	"saltkettle/core/result"
+)
+
+// TestMain lets the test binary play the worker, or one that misbehaves.
+func TestMain(m *testing.M) {
+	switch os.Getenv("KETTLE_TEST_WORKER") {
+	case "work":
+		if err := Work(context.Background(), os.Stdin, os.Stdout); err != nil {
+			os.Exit(1)
+		}
+		os.Exit(0)
+	case "die":
+		_, _ = os.Stderr.WriteString("fatal error: out of memory\n")
+		os.Exit(2)
+	case "hang":
+		// Takes its task and waits until it is told to stop.
+		_, _ = io.Copy(io.Discard, os.Stdin)
+		os.Exit(0)
+	}
+	os.Exit(m.Run())
+}
+
+func panFloor(t *testing.T) *model.Document {
+	t.Helper()
+	data, err := os.ReadFile(filepath.Join("..", "..", "examples", "pan-floor.kettle.json"))
+	require.NoError(t, err)
+	doc, err := model.Parse(data)
+	require.NoError(t, err)
+	require.NoError(t, doc.Set("mesh/size", "6 mm"))
+	return doc
+}
+
+// begin starts a manager whose workers behave as the mode says.
+func begin(t *testing.T, mode string) (*store.Store, *Manager) {
+	t.Helper()
+	t.Setenv("KETTLE_TEST_WORKER", mode)
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	m := New(s, []string{os.Args[0]}, slog.New(slog.DiscardHandler))
+	ctx, cancel := context.WithCancel(context.Background())
+	require.NoError(t, m.Start(ctx))
+	t.Cleanup(func() {
+		cancel()
+		m.Wait()
+		s.Close()
+	})
+	return s, m
+}
+
+// ended waits until a run is not active any more.
+func ended(t *testing.T, s *store.Store, id uint) store.Run {
+	t.Helper()
+	var r store.Run
+	require.Eventually(t, func() bool {
+		var err error
+		r, err = s.Run(t.Context(), id)
+		return err == nil && !r.Active()
+	}, 20*time.Second, 5*time.Millisecond)
+	return r
+}
+
+func TestRunEndsWithItsResult(t *testing.T) {
+	s, m := begin(t, "work")
+	ctx := t.Context()
+	entry, err := s.CreateModel(ctx, panFloor(t))
+	require.NoError(t, err)
+	changed, done := m.Watch(entry.ID)
+	defer done()
+	queued, err := m.Queue(ctx, entry.ID)
+	require.NoError(t, err)
+	r := ended(t, s, queued.ID)
+	assert.Equal(t, string(result.Settled), r.Status, r.Message)
+	assert.Less(t, r.Closure, 1e-8)
+	assert.Positive(t, r.Cells)
+	assert.Len(t, changed, 1, "watchers are told")
+	full, err := result.Load(s.RunDir(r.ID))
+	require.NoError(t, err)
+	assert.Equal(t, "Pan floor heater", full.Document.Name)
+	fields, err := result.LoadFields(s.RunDir(r.ID))
+	require.NoError(t, err)
+	assert.Len(t, fields.Temperature, r.Nodes)
+	readings, err := s.Readings(ctx, r.ID)
+	require.NoError(t, err)
+	require.Len(t, readings, 5)
+	assert.InEpsilon(t, 340, readings[3].Value, 1e-8)
+}
+
+func TestFaultsOfTheModelAreSaid(t *testing.T) {
+	s, m := begin(t, "work")
+	doc := panFloor(t)
+	doc.Conditions = doc.Conditions[:1]
+	entry, err := s.CreateModel(t.Context(), doc)
+	require.NoError(t, err)
+	queued, err := m.Queue(t.Context(), entry.ID)
+	require.NoError(t, err)
+	r := ended(t, s, queued.ID)
+	assert.Equal(t, store.Failed, r.Status)
+	assert.Contains(t, r.Message, "heat has no way out of the hearth brick")
+	assert.False(t, r.HasResult)
+}
+
+func TestWorkerThatDies(t *testing.T) {
+	s, m := begin(t, "die")
+	entry, err := s.CreateModel(t.Context(), panFloor(t))
+	require.NoError(t, err)
+	queued, err := m.Queue(t.Context(), entry.ID)
+	require.NoError(t, err)
+	r := ended(t, s, queued.ID)
+	assert.Equal(t, store.Failed, r.Status)
+	assert.Contains(t, r.Message, "out of memory")
+	assert.NoDirExists(t, s.RunTemp(r.ID))
+}
+
+func TestStopRunningAndQueued(t *testing.T) {
+	s, m := begin(t, "hang")
+	entry, err := s.CreateModel(t.Context(), panFloor(t))
+	require.NoError(t, err)
+	first, err := m.Queue(t.Context(), entry.ID)
+	require.NoError(t, err)
+	second, err := m.Queue(t.Context(), entry.ID)
+	require.NoError(t, err)
+	require.Eventually(t, func() bool { _, ok := m.Current(first.ID); return ok }, 5*time.Second, time.Millisecond)
+	require.NoError(t, m.Stop(t.Context(), second))
+	r := ended(t, s, second.ID)
+	assert.Equal(t, string(result.Stopped), r.Status)
+	require.Eventually(t, func() bool {
+		require.NoError(t, m.Stop(t.Context(), first))
+		r, err := s.Run(t.Context(), first.ID)
+		return err == nil && !r.Active()
+	}, 5*time.Second, 5*time.Millisecond)
+	r, err = s.Run(t.Context(), first.ID)
+	require.NoError(t, err)
+	assert.Equal(t, string(result.Stopped), r.Status)
+}

@@ -1,0 +1,66 @@
+// Package jobs works the queue of runs off in child processes of the program, so
+// that a solver that fails, runs out of memory or is stopped never takes the
+// server down.
+//
+// A worker reads one Task as JSON from its standard input, writes Messages as
+// JSON lines to its standard output, and stops when its input closes.
+package jobs
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"time"
+
+	"saltkettle/core/model"
+	"saltkettle/core/result"
+	"saltkettle/core/solve"
+)
+
+// Task is what a worker is asked to do.
+type Task struct {
+	Document *model.Document `json:"document"`
+	Dir      string          `json:"dir"` // exists, and receives the result
+}
+
+// Message is one line from a worker: an event, the result or a failure.
+type Message struct {
+	Event  *solve.Event    `json:"event,omitempty"`
+	Result *result.Result  `json:"result,omitempty"`
+	Saved  bool            `json:"saved,omitempty"` // the folder is complete
+	Wrong  []model.Finding `json:"wrong,omitempty"` // faults of the model
+	Error  string          `json:"error,omitempty"`
+}
+
+// Work carries out one task. It ends early when in is closed by the other side.
+func Work(ctx context.Context, in io.Reader, out io.Writer) error {
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
+	var task Task
+	dec := json.NewDecoder(in)
+	if err := dec.Decode(&task); err != nil {
+		return fmt.Errorf("the task cannot be read: %w", err)
+	}
+	go func() {
+		// Nothing more is sent: reading ends when the server stops the run, or dies.
+		_, _ = io.Copy(io.Discard, in)
+		cancel()
+	}()
+	enc := json.NewEncoder(out)
+	outcome, err := solve.Run(ctx, task.Document, solve.Options{
+		Dir: task.Dir, Now: time.Now,
+		Progress: func(e solve.Event) { _ = enc.Encode(Message{Event: &e}) },
+	})
+	var wrong *solve.ModelError
+	switch {
+	case errors.As(err, &wrong):
+		return enc.Encode(Message{Wrong: wrong.Findings})
+	case err != nil:
+		return enc.Encode(Message{Error: err.Error()})
+	}
+	r := *outcome.Result
+	r.Document = nil
+	return enc.Encode(Message{Result: &r, Saved: outcome.Fields != nil})
+}

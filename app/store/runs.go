@@ -1,0 +1,235 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"time"
+
+	"gorm.io/gorm"
+
+	"saltkettle/core/result"
+)
+
+// States of a run before it has an outcome of its own, and the ends that are
+// none of the solver's.
+const (
+	Queued      = "queued"
+	Running     = "running"
+	Failed      = "failed"
+	Interrupted = "interrupted"
+)
+
+// Run is a solution of a revision, or the attempt at one.
+type Run struct {
+	ID        uint `gorm:"primaryKey"`
+	ModelID   uint
+	Number    int // counts the runs of the model
+	Revision  int
+	Status    string // queued, running, settled, not settled, stopped, failed or interrupted
+	Message   string
+	CreatedAt time.Time
+	Seconds   float64
+	Nodes     int
+	Cells     int
+	Closure   float64
+	HasResult bool
+}
+
+// Active says that the run is waiting or under way.
+func (r Run) Active() bool { return r.Status == Queued || r.Status == Running }
+
+// Reading is a number taken from a run.
+type Reading struct {
+	RunID      uint `gorm:"primaryKey"`
+	Place      int
+	Key        string `gorm:"primaryKey"`
+	Name       string
+	Value      float64 // SI
+	Unit       string  // in which it is shown
+	Difference bool
+}
+
+// Job is an entry of the queue.
+type Job struct {
+	ID        uint `gorm:"primaryKey"`
+	Kind      string
+	RunID     uint
+	State     string
+	QueuedAt  time.Time
+	StartedAt *time.Time
+	EndedAt   *time.Time
+}
+
+// moves lists the states that a job may go to from each.
+var moves = map[string][]string{
+	Queued:  {Running, jobDone, Interrupted},
+	Running: {jobDone, Interrupted},
+}
+
+// jobDone is the state of a job that was worked off, however its run ended.
+const jobDone = "done"
+
+// QueueRun adds a run of the current revision of a model to the queue.
+func (s *Store) QueueRun(ctx context.Context, modelID uint) (Run, error) {
+	var r Run
+	err := s.transaction(ctx, func(tx *gorm.DB) error {
+		m, err := gorm.G[Model](tx).Where("id = ? AND removed_at IS NULL", modelID).First(ctx)
+		if err != nil {
+			return found(err, fmt.Sprintf("model %d", modelID))
+		}
+		var last int
+		if err := tx.Model(&Run{}).Where("model_id = ?", modelID).Select("COALESCE(MAX(number), 0)").Scan(&last).Error; err != nil {
+			return err
+		}
+		r = Run{ModelID: modelID, Number: last + 1, Revision: m.Head, Status: Queued, CreatedAt: s.now()}
+		if err := gorm.G[Run](tx).Create(ctx, &r); err != nil {
+			return err
+		}
+		return gorm.G[Job](tx).Create(ctx, &Job{Kind: "run", RunID: r.ID, State: Queued, QueuedAt: s.now()})
+	})
+	return r, err
+}
+
+// NextJob marks the oldest waiting job as running and returns it with its run.
+// ErrNotFound says that nothing waits.
+func (s *Store) NextJob(ctx context.Context) (Job, Run, error) {
+	var job Job
+	var run Run
+	err := s.transaction(ctx, func(tx *gorm.DB) error {
+		list, err := gorm.G[Job](tx).Where("state = ?", Queued).Order("id").Limit(1).Find(ctx)
+		if err != nil {
+			return err
+		}
+		if len(list) == 0 {
+			return ErrNotFound
+		}
+		job = list[0]
+		now := s.now()
+		job.State, job.StartedAt = Running, &now
+		if err := tx.Save(&job).Error; err != nil {
+			return err
+		}
+		if run, err = gorm.G[Run](tx).Where("id = ?", job.RunID).First(ctx); err != nil {
+			return err
+		}
+		run.Status = Running
+		return tx.Save(&run).Error
+	})
+	return job, run, err
+}
+
+// FinishRun records the outcome of a run and the end of its job. If the result
+// is complete its folder, written under RunTemp, gets its final name first.
+func (s *Store) FinishRun(ctx context.Context, run Run, readings []result.Reading) error {
+	if run.HasResult {
+		if err := os.Rename(s.RunTemp(run.ID), s.RunDir(run.ID)); err != nil {
+			return fmt.Errorf("the result cannot be put in its place: %w", err)
+		}
+	} else if err := os.RemoveAll(s.RunTemp(run.ID)); err != nil {
+		return err
+	}
+	return s.transaction(ctx, func(tx *gorm.DB) error {
+		if err := endJob(ctx, tx, run.ID, jobDone, s.now()); err != nil {
+			return err
+		}
+		for i, q := range readings {
+			row := Reading{RunID: run.ID, Place: i, Key: q.Key, Name: q.Name, Value: q.Value, Unit: q.Shown.Unit, Difference: q.Difference}
+			if err := gorm.G[Reading](tx).Create(ctx, &row); err != nil {
+				return err
+			}
+		}
+		return tx.Save(&run).Error
+	})
+}
+
+// endJob moves the job of a run to a final state, if the table of moves allows.
+func endJob(ctx context.Context, tx *gorm.DB, runID uint, state string, now time.Time) error {
+	job, err := gorm.G[Job](tx).Where("run_id = ?", runID).First(ctx)
+	if err != nil {
+		return found(err, "job")
+	}
+	for _, to := range moves[job.State] {
+		if to == state {
+			job.State, job.EndedAt = state, &now
+			return tx.Save(&job).Error
+		}
+	}
+	return fmt.Errorf("a job that is %s cannot become %s", job.State, state)
+}
+
+// CancelQueued takes a run that has not begun out of the queue. It returns false
+// if the run is not waiting any more.
+func (s *Store) CancelQueued(ctx context.Context, runID uint) (bool, error) {
+	done := false
+	err := s.transaction(ctx, func(tx *gorm.DB) error {
+		run, err := gorm.G[Run](tx).Where("id = ?", runID).First(ctx)
+		if err != nil {
+			return found(err, fmt.Sprintf("run %d", runID))
+		}
+		if run.Status != Queued {
+			return nil
+		}
+		done = true
+		run.Status, run.Message = string(result.Stopped), "taken out of the queue"
+		if err := endJob(ctx, tx, runID, jobDone, s.now()); err != nil {
+			return err
+		}
+		return tx.Save(&run).Error
+	})
+	return done, err
+}
+
+// Interrupt marks what was running when the server ended, and returns how many
+// runs that were. Waiting jobs stay in the queue.
+func (s *Store) Interrupt(ctx context.Context) (int, error) {
+	n := 0
+	err := s.transaction(ctx, func(tx *gorm.DB) error {
+		jobs, err := gorm.G[Job](tx).Where("state = ?", Running).Find(ctx)
+		if err != nil {
+			return err
+		}
+		for _, j := range jobs {
+			if err := endJob(ctx, tx, j.RunID, Interrupted, s.now()); err != nil {
+				return err
+			}
+			err := tx.Model(&Run{}).Where("id = ?", j.RunID).Updates(map[string]any{
+				"status": Interrupted, "message": "the server ended before the run did; run it again"}).Error
+			if err != nil {
+				return err
+			}
+			if err := os.RemoveAll(s.RunTemp(j.RunID)); err != nil {
+				return err
+			}
+			n++
+		}
+		return nil
+	})
+	return n, err
+}
+
+// Run returns a run.
+func (s *Store) Run(ctx context.Context, id uint) (Run, error) {
+	r, err := gorm.G[Run](s.db).Where("id = ?", id).First(ctx)
+	return r, found(err, fmt.Sprintf("run %d", id))
+}
+
+// Runs lists the runs of a model, the newest first, at most limit of them.
+func (s *Store) Runs(ctx context.Context, modelID uint, limit int) ([]Run, error) {
+	return gorm.G[Run](s.db).Where("model_id = ?", modelID).Order("number DESC").Limit(limit).Find(ctx)
+}
+
+// LastResult returns the newest run of a model that has a result.
+func (s *Store) LastResult(ctx context.Context, modelID uint) (Run, error) {
+	r, err := gorm.G[Run](s.db).Where("model_id = ? AND has_result", modelID).Order("number DESC").First(ctx)
+	return r, found(err, "a run with a result")
+}
+
+// Readings returns the readings of a run in their order.
+func (s *Store) Readings(ctx context.Context, runID uint) ([]Reading, error) {
+	return gorm.G[Reading](s.db).Where("run_id = ?", runID).Order("place").Find(ctx)
+}
+
+// IsNotFound says whether an error means that something is not there.
+func IsNotFound(err error) bool { return errors.Is(err, ErrNotFound) }

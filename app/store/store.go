@@ -1,0 +1,184 @@
+// Package store keeps models, revisions, runs and jobs in SQLite, and knows
+// where the files of results lie.
+//
+// Every edit of a model is a revision; undo moves a pointer and loses nothing. A
+// run refers to the revision that it ran. The database never refers to a result
+// that is not complete: a run gets its outcome after its folder has its name.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strconv"
+	"time"
+
+	"gorm.io/driver/sqlite"
+	"gorm.io/gorm"
+	"gorm.io/gorm/logger"
+)
+
+// Errors that callers tell apart.
+var (
+	ErrNotFound = errors.New("not found")
+	// ErrNothing is returned by Undo and Redo when there is nothing to undo or
+	// redo.
+	ErrNothing = errors.New("nothing to undo or redo")
+)
+
+// Store is the data folder.
+type Store struct {
+	db  *gorm.DB
+	dir string
+	now func() time.Time
+}
+
+// Open opens or creates the data folder and brings its database up to date.
+func Open(dir string) (*Store, error) {
+	if err := os.MkdirAll(filepath.Join(dir, "runs"), 0o755); err != nil {
+		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
+	}
+	dsn := "file:" + filepath.Join(dir, "saltkettle.db") + "?_journal_mode=WAL&_foreign_keys=on&_busy_timeout=5000&_txlock=immediate"
+	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{Logger: logger.Default.LogMode(logger.Silent), TranslateError: true})
+	if err != nil {
+		return nil, fmt.Errorf("the database cannot be opened: %w", err)
+	}
+	s := &Store{db: db, dir: dir, now: time.Now}
+	if err := s.migrate(); err != nil {
+		return nil, err
+	}
+	return s, nil
+}
+
+// Close closes the database.
+func (s *Store) Close() error {
+	db, err := s.db.DB()
+	if err != nil {
+		return err
+	}
+	return db.Close()
+}
+
+// RunDir is the folder of a complete run; RunTemp the one that it is written in.
+func (s *Store) RunDir(run uint) string {
+	return filepath.Join(s.dir, "runs", strconv.Itoa(int(run)))
+}
+
+// RunTemp is the folder in which a run is written before it is complete.
+func (s *Store) RunTemp(run uint) string { return s.RunDir(run) + ".part" }
+
+// migrations are the versions of the schema, each made from the one before. They
+// are never changed once they have been shipped.
+var migrations = []string{
+	`CREATE TABLE models (
+		id INTEGER PRIMARY KEY AUTOINCREMENT,
+		name TEXT NOT NULL,
+		head INTEGER NOT NULL,
+		created_at DATETIME NOT NULL,
+		updated_at DATETIME NOT NULL,
+		removed_at DATETIME
+	);
+	CREATE TABLE revisions (
+		id INTEGER PRIMARY KEY AUTOINCREMENT,
+		model_id INTEGER NOT NULL REFERENCES models(id) ON DELETE CASCADE,
+		number INTEGER NOT NULL,
+		parent INTEGER NOT NULL,
+		document TEXT NOT NULL,
+		created_at DATETIME NOT NULL,
+		UNIQUE (model_id, number)
+	);
+	CREATE TABLE runs (
+		id INTEGER PRIMARY KEY AUTOINCREMENT,
+		model_id INTEGER NOT NULL REFERENCES models(id) ON DELETE CASCADE,
+		number INTEGER NOT NULL,
+		revision INTEGER NOT NULL,
+		status TEXT NOT NULL,
+		message TEXT NOT NULL DEFAULT '',
+		created_at DATETIME NOT NULL,
+		seconds REAL NOT NULL DEFAULT 0,
+		nodes INTEGER NOT NULL DEFAULT 0,
+		cells INTEGER NOT NULL DEFAULT 0,
+		closure REAL NOT NULL DEFAULT 0,
+		has_result BOOLEAN NOT NULL DEFAULT FALSE,
+		UNIQUE (model_id, number)
+	);
+	CREATE TABLE readings (
+		run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE,
+		place INTEGER NOT NULL,
+		key TEXT NOT NULL,
+		name TEXT NOT NULL,
+		value REAL NOT NULL,
+		unit TEXT NOT NULL,
+		difference BOOLEAN NOT NULL,
+		PRIMARY KEY (run_id, key)
+	);
+	CREATE TABLE jobs (
+		id INTEGER PRIMARY KEY AUTOINCREMENT,
+		kind TEXT NOT NULL,
+		run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE,
+		state TEXT NOT NULL,
+		queued_at DATETIME NOT NULL,
+		started_at DATETIME,
+		ended_at DATETIME
+	);
+	CREATE INDEX jobs_by_state ON jobs(state, id);
+	CREATE INDEX runs_by_model ON runs(model_id, number);`,
+}
+
+// migrate applies the migrations that a database lacks, each in a transaction
+// together with its version number.
+func (s *Store) migrate() error {
+	db, err := s.db.DB()
+	if err != nil {
+		return err
+	}
+	if _, err := db.Exec(`CREATE TABLE IF NOT EXISTS schema_versions (version INTEGER PRIMARY KEY, applied_at DATETIME NOT NULL)`); err != nil {
+		return fmt.Errorf("the database cannot be prepared: %w", err)
+	}
+	var have int
+	if err := db.QueryRow(`SELECT COALESCE(MAX(version), 0) FROM schema_versions`).Scan(&have); err != nil {
+		return err
+	}
+	if have > len(migrations) {
+		return fmt.Errorf("the data folder was written by a newer version of the program (schema %d, this one knows %d)", have, len(migrations))
+	}
+	for v := have; v < len(migrations); v++ {
+		if err := inTx(db, func(tx *sql.Tx) error {
+			if _, err := tx.Exec(migrations[v]); err != nil {
+				return err
+			}
+			_, err := tx.Exec(`INSERT INTO schema_versions (version, applied_at) VALUES (?, ?)`, v+1, s.now())
+			return err
+		}); err != nil {
+			return fmt.Errorf("the database cannot be brought to schema %d: %w", v+1, err)
+		}
+	}
+	return nil
+}
+
+func inTx(db *sql.DB, f func(*sql.Tx) error) error {
+	tx, err := db.Begin()
+	if err != nil {
+		return err
+	}
+	if err := f(tx); err != nil {
+		return errors.Join(err, tx.Rollback())
+	}
+	return tx.Commit()
+}
+
+// transaction runs f in a write transaction.
+func (s *Store) transaction(ctx context.Context, f func(tx *gorm.DB) error) error {
+	return s.db.WithContext(ctx).Transaction(f)
+}
+
+// found turns the absence of a row into ErrNotFound.
+func found(err error, what string) error {
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return fmt.Errorf("%s: %w", what, ErrNotFound)
+	}
+	return err
+}

@@ -1,0 +1,224 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"os"
+	"path/filepath"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"saltkettle/core/model"
+	"saltkettle/core/result"
+)
+
+func open(t *testing.T, dir string) *Store {
+	t.Helper()
+	s, err := Open(dir)
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	return s
+}
+
+func setAim(aim string) func(*model.Document) error {
+	return func(d *model.Document) error { return d.Set("aim", aim) }
+}
+
+func TestRevisionsUndoAndRedo(t *testing.T) {
+	ctx := t.Context()
+	dir := t.TempDir()
+	s := open(t, dir)
+	m, err := s.CreateModel(ctx, model.New("Test pan"))
+	require.NoError(t, err)
+	aim := func() string {
+		d, err := s.Document(ctx, m.ID, 0)
+		require.NoError(t, err)
+		return d.Aim
+	}
+	for _, a := range []string{"one", "two"} {
+		_, err = s.Edit(ctx, m.ID, setAim(a))
+		require.NoError(t, err)
+	}
+	same, err := s.Edit(ctx, m.ID, setAim("two"))
+	require.NoError(t, err)
+	assert.Equal(t, 3, same.Head, "an edit that changes nothing makes no revision")
+
+	_, err = s.Undo(ctx, m.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "one", aim())
+	_, err = s.Redo(ctx, m.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "two", aim())
+	_, err = s.Redo(ctx, m.ID)
+	assert.ErrorIs(t, err, ErrNothing)
+	_, err = s.Undo(ctx, m.ID)
+	require.NoError(t, err)
+	now, err := s.Edit(ctx, m.ID, setAim("three"))
+	require.NoError(t, err)
+	assert.Equal(t, 4, now.Head)
+	_, err = s.Redo(ctx, m.ID)
+	assert.ErrorIs(t, err, ErrNothing)
+	old, err := s.Document(ctx, m.ID, 3)
+	require.NoError(t, err)
+	assert.Equal(t, "two", old.Aim, "no revision is ever lost")
+
+	// Everything is still there after the server was closed.
+	require.NoError(t, s.Close())
+	s = open(t, dir)
+	assert.Equal(t, "three", aim())
+	require.NoError(t, s.RemoveModel(ctx, m.ID))
+	_, err = s.Model(ctx, m.ID)
+	assert.True(t, IsNotFound(err))
+	require.NoError(t, s.RestoreModel(ctx, m.ID))
+	assert.Equal(t, "three", aim())
+	assert.True(t, IsNotFound(s.RemoveModel(ctx, 99)))
+}
+
+func TestRunsAndJobs(t *testing.T) {
+	ctx := t.Context()
+	dir := t.TempDir()
+	s := open(t, dir)
+	m, err := s.CreateModel(ctx, model.New("Test pan"))
+	require.NoError(t, err)
+	var runs []Run
+	for range 4 {
+		r, err := s.QueueRun(ctx, m.ID)
+		require.NoError(t, err)
+		runs = append(runs, r)
+	}
+	_, r, err := s.NextJob(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, runs[0].ID, r.ID, "first come, first served")
+	require.NoError(t, os.MkdirAll(s.RunTemp(r.ID), 0o755))
+	r.Status, r.HasResult, r.Cells = string(result.Settled), true, 12
+	require.NoError(t, s.FinishRun(ctx, r, []result.Reading{{Key: "r2", Name: "b", Value: 2, Shown: result.Shown{Unit: "K"}}, {Key: "r1", Name: "a", Value: 1}}))
+	assert.DirExists(t, s.RunDir(r.ID))
+	q, err := s.Readings(ctx, r.ID)
+	require.NoError(t, err)
+	require.Len(t, q, 2)
+	assert.Equal(t, "r2", q[0].Key, "readings keep their order")
+	assert.ErrorContains(t, s.FinishRun(ctx, Run{ID: r.ID, ModelID: m.ID}, nil), "cannot become")
+
+	ok, err := s.CancelQueued(ctx, runs[3].ID)
+	require.NoError(t, err)
+	assert.True(t, ok)
+	ok, err = s.CancelQueued(ctx, r.ID)
+	require.NoError(t, err)
+	assert.False(t, ok)
+
+	// The server ends while the second run is under way; the third still waits.
+	_, second, err := s.NextJob(ctx)
+	require.NoError(t, err)
+	require.NoError(t, os.MkdirAll(s.RunTemp(second.ID), 0o755))
+	require.NoError(t, s.Close())
+	s = open(t, dir)
+	n, err := s.Interrupt(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+	second, err = s.Run(ctx, second.ID)
+	require.NoError(t, err)
+	assert.Equal(t, Interrupted, second.Status)
+	assert.NoDirExists(t, s.RunTemp(second.ID))
+	_, third, err := s.NextJob(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, runs[2].ID, third.ID)
+	_, _, err = s.NextJob(ctx)
+	assert.True(t, IsNotFound(err))
+	last, err := s.LastResult(ctx, m.ID)
+	require.NoError(t, err)
+	assert.Equal(t, r.ID, last.ID)
+}
+
+func TestNewerDatabaseIsRefused(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	require.NoError(t, s.db.Exec("INSERT INTO schema_versions VALUES (999, '2030-01-01')").Error)
+	require.NoError(t, s.Close())
+	_, err := Open(dir)
+	assert.ErrorContains(t, err, "newer version")
+	blocked := filepath.Join(dir, "file")
+	require.NoError(t, os.WriteFile(blocked, nil, 0o644))
+	_, err = Open(blocked)
+	assert.Error(t, err)
+}
+
+// TestManyEditorsAtOnce: edits from several windows follow each other, and none
+// is lost.
+func TestManyEditorsAtOnce(t *testing.T) {
+	s := open(t, t.TempDir())
+	m, err := s.CreateModel(t.Context(), model.New("Test pan"))
+	require.NoError(t, err)
+	const editors, edits = 6, 8
+	var wg sync.WaitGroup
+	failed := make([]error, editors)
+	for e := range editors {
+		wg.Go(func() {
+			for range edits {
+				_, err := s.Edit(context.Background(), m.ID, func(d *model.Document) error {
+					d.AddParameter()
+					return nil
+				})
+				if err != nil {
+					failed[e] = err
+				}
+			}
+		})
+	}
+	wg.Wait()
+	for _, err := range failed {
+		require.NoError(t, err)
+	}
+	doc, err := s.Document(t.Context(), m.ID, 0)
+	require.NoError(t, err)
+	assert.Len(t, doc.Parameters, editors*edits)
+	list, err := s.Revisions(t.Context(), m.ID, 1000)
+	require.NoError(t, err)
+	require.Len(t, list, editors*edits+1)
+	for i, r := range list {
+		assert.Equal(t, len(list)-i, r.Number)
+		assert.Equal(t, r.Number-1, r.Parent)
+	}
+}
+
+// TestAFailingEditChangesNothing: what f did before its error is rolled back.
+func TestAFailingEditChangesNothing(t *testing.T) {
+	s := open(t, t.TempDir())
+	m, err := s.CreateModel(t.Context(), model.New("Test pan"))
+	require.NoError(t, err)
+	_, err = s.Edit(t.Context(), m.ID, func(d *model.Document) error {
+		d.Name = "half done"
+		return errors.New("no")
+	})
+	assert.ErrorContains(t, err, "no")
+	doc, err := s.Document(t.Context(), m.ID, 0)
+	require.NoError(t, err)
+	assert.Equal(t, "Test pan", doc.Name)
+	_, err = s.GoTo(t.Context(), m.ID, 12)
+	assert.True(t, IsNotFound(err))
+	_, err = s.Undo(t.Context(), m.ID)
+	assert.ErrorIs(t, err, ErrNothing)
+	undo, redo, err := s.CanUndo(t.Context(), m)
+	require.NoError(t, err)
+	assert.False(t, undo || redo)
+}
+
+// TestAResultThatCannotBePutInPlace leaves no run that claims to have one.
+func TestAResultThatCannotBePutInPlace(t *testing.T) {
+	s := open(t, t.TempDir())
+	m, err := s.CreateModel(t.Context(), model.New("Test pan"))
+	require.NoError(t, err)
+	_, err = s.QueueRun(t.Context(), m.ID)
+	require.NoError(t, err)
+	_, run, err := s.NextJob(t.Context())
+	require.NoError(t, err)
+	run.Status, run.HasResult = string(result.Settled), true
+	assert.ErrorContains(t, s.FinishRun(t.Context(), run, nil), "cannot be put in its place")
+	kept, err := s.Run(t.Context(), run.ID)
+	require.NoError(t, err)
+	assert.False(t, kept.HasResult)
+	_, err = s.LastResult(t.Context(), m.ID)
+	assert.True(t, IsNotFound(err))
+}

@@ -1,0 +1,413 @@
+package web
+
+import (
+	"context"
+	"fmt"
+	"html/template"
+	"math"
+	"slices"
+	"strings"
+
+	"saltkettle/app/store"
+	"saltkettle/core/formula"
+	"saltkettle/core/material"
+	"saltkettle/core/model"
+	"saltkettle/core/physics"
+	"saltkettle/core/quantity"
+	"saltkettle/core/sentence"
+	"saltkettle/core/shape"
+)
+
+// briefView is the brief: the model as numbered sections of sentences, and the
+// title block that belongs to it.
+type briefView struct {
+	Model      store.Model
+	Undo, Redo bool
+	// State changes whenever the page would look different.
+	State      string
+	Name, Aim  field
+	Site       field
+	Space      field
+	Parts      []partView
+	Physics    string
+	Conditions []sentenceView
+	Else       string // what holds on surfaces that nobody spoke of
+	MeshSize   field
+	MeshAcross field
+	Parameters []parameterView
+	Readings   []sentenceView
+	Materials  []string
+	// Menus of kinds to add.
+	ConditionKinds, ReadingKinds []*sentence.Kind
+	Title                        titleView
+	Run                          *runView
+}
+
+// partView is a row of the parts list with the sentences that describe the part.
+type partView struct {
+	*model.Part
+	Number               int
+	First, Last          bool
+	Name, Material, Role field
+	Size                 []sizeView
+	Outline              field
+	Width, Depth, Across field // Across is the diameter of a disc
+	From, To             field
+	X, Y, Turn           field
+	Count, Pitch, Along  field
+	Centred              field
+	Cells                field
+	Faulty               bool
+	Properties           []propertyView
+	Unknown              bool // there is no material of the name
+}
+
+// propertyView is a property of a part's material.
+type propertyView struct {
+	Label, Source string
+	Value         field
+}
+
+// sizeView is one dimension of a part, marked if it is a parameter.
+type sizeView struct {
+	Text   string
+	Varies bool
+}
+
+// sentenceView is a sentence of pieces.
+type sentenceView struct {
+	ID      string
+	Section string
+	Pieces  []piece
+	Off     bool
+	Faulty  bool
+	// Of a reading.
+	Name  field
+	Unit  field
+	Value *readingView
+	Stale bool
+	Spark template.HTML
+}
+
+// piece is words or a value in place.
+type piece struct {
+	Text  string
+	Field *field
+}
+
+// parameterView is a row of the parameters.
+type parameterView struct {
+	Name, Value, About field
+	Used               int
+	Lower              bool // its value can be put back
+}
+
+// briefMaker fills a brief.
+type briefMaker struct {
+	doc      *model.Document
+	resolved *model.Resolved
+	findings []model.Finding
+	faults   map[string]string
+	id       uint
+}
+
+func (s *Server) newBrief(ctx context.Context, id uint) (briefView, error) {
+	m, err := s.store.Model(ctx, id)
+	if err != nil {
+		return briefView{}, err
+	}
+	doc, err := s.store.Document(ctx, id, m.Head)
+	if err != nil {
+		return briefView{}, err
+	}
+	b := briefView{Model: m}
+	if b.Undo, b.Redo, err = s.store.CanUndo(ctx, m); err != nil {
+		return b, err
+	}
+	k := &briefMaker{doc: doc, id: id, faults: map[string]string{}}
+	k.resolved, k.findings = model.Resolve(doc, physics.Catalog())
+	for _, f := range k.findings {
+		if _, ok := k.faults[f.Place]; !ok && f.Severity != model.Doubtful {
+			k.faults[f.Place] = f.Message
+		}
+	}
+	k.fill(&b)
+	history, err := s.history(ctx, m)
+	if err != nil {
+		return b, err
+	}
+	k.addReadings(&b, history)
+	b.Title = k.title(m, history)
+	b.Run = s.runView(history)
+	b.State = state(m, history)
+	return b, nil
+}
+
+// state is the signature of what a page of a model shows.
+func state(m store.Model, h history) string {
+	if len(h.runs) == 0 {
+		return fmt.Sprintf("%d", m.Head)
+	}
+	return fmt.Sprintf("%d/%d/%s", m.Head, h.runs[0].ID, h.runs[0].Status)
+}
+
+func (k *briefMaker) field(place, value, label, hint string) field {
+	f := field{Model: k.id, Place: place, Value: value, Label: label, Hint: hint, Fault: k.faults[place]}
+	if f.Fault != "" && strings.TrimSpace(value) == "" {
+		f.Class = "missing"
+	} else if f.Fault != "" {
+		f.Class = "wrong"
+	} else if k.varies(value) {
+		f.Class = "varies"
+	}
+	return f
+}
+
+// varies says whether a value uses a parameter.
+func (k *briefMaker) varies(value string) bool {
+	f, err := formula.Parse(value)
+	if err != nil {
+		return false
+	}
+	return slices.ContainsFunc(f.Names(), func(n string) bool { _, ok := k.resolved.Parameters[n]; return ok })
+}
+
+func (k *briefMaker) choice(place, value, label string, names, texts []string) field {
+	f := k.field(place, value, label, "")
+	f.Names, f.Texts = names, texts
+	return f
+}
+
+func (k *briefMaker) fill(b *briefView) {
+	d := k.doc
+	b.Name = k.field("name", d.Name, "name of the model", "name")
+	b.Aim = k.field("aim", d.Aim, "aim", "What is the question, and what is the limit?")
+	b.Site = k.field("site", d.Site, "where the device belongs", "where it belongs")
+	b.Space = k.choice("space/unit", d.Space.Unit, "unit of the drawing", model.Units, model.Units)
+	for i := range d.Parts {
+		b.Parts = append(b.Parts, k.part(i))
+	}
+	b.Physics = k.physicsWords()
+	for i := range d.Conditions {
+		b.Conditions = append(b.Conditions, k.sentence("conditions", &d.Conditions[i]))
+	}
+	b.Else = "No surface has a condition yet: none lets heat through."
+	if len(d.Conditions) > 0 {
+		b.Else = "Every other surface lets no heat through."
+	}
+	b.MeshSize = k.field("mesh/size", d.Mesh.Size, "cell size", "size")
+	b.MeshAcross = k.field("mesh/across", d.Mesh.Across, "least number of cells across any part", "2")
+	for _, p := range d.Parameters {
+		at := "parameters/" + p.Name
+		v := k.field(at+"/value", p.Value, "value of "+p.Name, "value")
+		if v.Class == "" {
+			v.Class = "varies"
+		}
+		b.Parameters = append(b.Parameters, parameterView{
+			Name: k.field(at+"/name", p.Name, "name of the parameter", "name"), Value: v,
+			About: k.field(at+"/about", p.About, "what "+p.Name+" is", "what it is"), Used: d.Uses(p.Name), Lower: strings.TrimSpace(p.Value) != ""})
+	}
+	b.ConditionKinds, b.ReadingKinds = physics.Catalog().Group(sentence.Condition), physics.Catalog().Group(sentence.Reading)
+	for _, list := range [][]material.Material{d.Materials, material.Library()} {
+		for _, m := range list {
+			if !slices.Contains(b.Materials, m.Name) {
+				b.Materials = append(b.Materials, m.Name)
+			}
+		}
+	}
+	slices.SortFunc(b.Materials, func(x, y string) int { return strings.Compare(strings.ToLower(x), strings.ToLower(y)) })
+}
+
+func (k *briefMaker) part(i int) partView {
+	p := &k.doc.Parts[i]
+	at := "parts/" + p.ID + "/"
+	v := partView{Part: p, Number: i + 1, First: i == 0, Last: i == len(k.doc.Parts)-1}
+	v.Name = k.field(at+"name", p.Name, "name of part", "name")
+	v.Material = k.field(at+"material", p.Material, "material of the "+p.Name, "material")
+	v.Material.List = "materials"
+	roles := make([]string, len(model.Roles))
+	for j, r := range model.Roles {
+		roles[j] = string(r)
+	}
+	v.Role = k.choice(at+"role", string(p.Role), "role of the "+p.Name, roles, []string{"heat", "shown only", "off"})
+	v.Size = k.size(i)
+	v.Outline = k.choice(at+"outline/kind", p.Outline.Kind, "outline", model.OutlineKinds, model.OutlineKinds)
+	v.Width = k.field(at+"outline/width", p.Outline.Width, "width along x", "width")
+	v.Depth = k.field(at+"outline/depth", p.Outline.Depth, "depth along y", "depth")
+	v.Across = k.field(at+"outline/diameter", p.Outline.Diameter, "diameter", "diameter")
+	v.From = k.field(at+"span/from", p.Span.From, "bottom", "z")
+	v.To = k.field(at+"span/to", p.Span.To, "top", "z")
+	v.X = k.field(at+"place/x", p.Place.X, "middle, x", "0")
+	v.Y = k.field(at+"place/y", p.Place.Y, "middle, y", "0")
+	v.Turn = k.field(at+"place/turn", p.Place.Turn, "turn to the left", "0 deg")
+	v.Cells = k.field(at+"cells", p.Cells, "cell size in the "+p.Name, "as elsewhere")
+	if a := p.Array; a != nil {
+		v.Count = k.field(at+"array/count", a.Count, "number of copies", "count")
+		v.Pitch = k.field(at+"array/pitch", a.Pitch, "pitch", "pitch")
+		v.Along = k.choice(at+"array/along", a.Along, "direction of the copies", []string{"x", "y", "z"}, []string{"x", "y", "z"})
+		v.Centred = k.choice(at+"array/centred", fmt.Sprint(a.Centred), "where the copies lie", []string{"true", "false"}, []string{"about its place", "from its place on"})
+	}
+	k.properties(&v)
+	for place := range k.faults {
+		v.Faulty = v.Faulty || strings.HasPrefix(place, at)
+	}
+	return v
+}
+
+// properties lists what the material of a part has.
+func (k *briefMaker) properties(v *partView) {
+	name := strings.TrimSpace(v.Part.Material)
+	m, ok := material.Find(k.doc.Materials, name)
+	if !ok {
+		_, shipped := material.Find(material.Library(), name)
+		v.Unknown = name != "" && !shipped
+		return
+	}
+	for _, d := range material.Definitions {
+		p := m.Properties[d.Key]
+		f := k.field("materials/"+m.Name+"/"+string(d.Key), p.Value, d.Name+" of "+m.Name, d.Unit)
+		f.Prefix = v.Part.ID + "-"
+		if p.At != "" {
+			p.Source = "at " + p.At + ", " + p.Source
+		}
+		v.Properties = append(v.Properties, propertyView{d.Name, p.Source, f})
+		v.Faulty = v.Faulty || f.Fault != ""
+	}
+}
+
+// size lists the dimensions of a part in the unit of the drawing. One that is a
+// parameter alone is shown by its name.
+func (k *briefMaker) size(i int) []sizeView {
+	p, r := &k.doc.Parts[i], &k.resolved.Parts[i]
+	if r.Outline == nil {
+		return nil
+	}
+	u := quantity.MustUnit(k.doc.Space.Unit)
+	show := func(si float64, text string) sizeView {
+		text = strings.TrimSpace(text)
+		if _, ok := k.resolved.Parameters[text]; ok {
+			return sizeView{text, true}
+		}
+		return sizeView{trim(u.From(si, false)), text != "" && k.varies(text)}
+	}
+	height := show(r.Z1-r.Z0, "")
+	// A span from one parameter to the same plus a number does not vary.
+	if from, to := k.varies(p.Span.From), k.varies(p.Span.To); from != to {
+		height.Varies = true
+		// "14 mm + t" over "14 mm" is t.
+		if rest, ok := strings.CutPrefix(p.Span.To, p.Span.From); ok {
+			name := strings.TrimSpace(strings.TrimPrefix(strings.TrimSpace(rest), "+"))
+			if t, ok := k.resolved.Parameters[name]; ok && near(t.SI, r.Z1-r.Z0) {
+				height.Text = name
+			}
+		}
+	}
+	if p.Outline.Kind == "disc" {
+		d := show(r.Outline.Width, p.Outline.Diameter)
+		d.Text = "⌀" + d.Text
+		return []sizeView{d, height}
+	}
+	w, dep := r.RectangleSize()
+	return []sizeView{show(w, p.Outline.Width), show(dep, p.Outline.Depth), height}
+}
+
+func near(a, b float64) bool { return math.Abs(a-b) < 1e-9*math.Abs(b) }
+
+// trim writes a number without trailing zeros.
+func trim(x float64) string {
+	return strings.ReplaceAll(strings.TrimSuffix(strings.TrimRight(fmt.Sprintf("%.3f", x), "0"), "."), "-", "−")
+}
+
+// physicsWords says which physics live where.
+func (k *briefMaker) physicsWords() string {
+	var numbers []int
+	for i, p := range k.doc.Parts {
+		if p.Role == model.Solved {
+			numbers = append(numbers, i+1)
+		}
+	}
+	switch {
+	case len(numbers) == 0:
+		return "Heat is conducted in the solved parts, steady."
+	case len(numbers) == 1:
+		return fmt.Sprintf("Heat is conducted in part %d, steady.", numbers[0])
+	case numbers[len(numbers)-1]-numbers[0] == len(numbers)-1 && len(numbers) > 2:
+		return fmt.Sprintf("Heat is conducted in parts %d–%d, steady.", numbers[0], numbers[len(numbers)-1])
+	}
+	words := make([]string, len(numbers))
+	for i, n := range numbers {
+		words[i] = fmt.Sprint(n)
+	}
+	return "Heat is conducted in parts " + strings.Join(words[:len(words)-1], ", ") + " and " + words[len(words)-1] + ", steady."
+}
+
+// sentence splits a sentence into words and fields.
+func (k *briefMaker) sentence(section string, q *model.Sentence) sentenceView {
+	at := section + "/" + q.ID
+	v := sentenceView{ID: q.ID, Section: section, Off: q.Off}
+	kind, ok := physics.Catalog().Kind(q.Kind)
+	if !ok {
+		v.Pieces, v.Faulty = []piece{{Text: q.Kind}}, true
+		return v
+	}
+	for _, f := range kind.Fragments() {
+		switch {
+		case f.On:
+			on := k.patchField(at+"/on", q, kind)
+			v.Pieces = append(v.Pieces, piece{Field: &on})
+		case f.Slot != nil:
+			hint := f.Slot.Label
+			if f.Slot.Unit != "" {
+				hint += ", " + f.Slot.Unit
+			}
+			x := k.field(at+"/values/"+f.Slot.Name, q.Values[f.Slot.Name], f.Slot.Label+" in "+q.ID, hint)
+			v.Pieces = append(v.Pieces, piece{Field: &x})
+		default:
+			v.Pieces = append(v.Pieces, piece{Text: f.Text})
+		}
+	}
+	for place := range k.faults {
+		v.Faulty = v.Faulty || place == at || strings.HasPrefix(place, at+"/")
+	}
+	return v
+}
+
+// patchField is the choice of what a sentence acts on.
+func (k *briefMaker) patchField(place string, q *model.Sentence, kind *sentence.Kind) field {
+	var names, texts []string
+	add := func(p model.Patch) {
+		names = append(names, p.String())
+		texts = append(texts, strings.TrimSuffix(k.doc.PatchWords(p), ","))
+	}
+	names, texts = append(names, ""), append(texts, "choose where")
+	for i := range k.doc.Parts {
+		p := &k.doc.Parts[i]
+		if p.Role == model.Off {
+			continue
+		}
+		if kind.Acts&sentence.Bodies != 0 {
+			add(model.Patch{Part: p.ID})
+		}
+		if kind.Acts&sentence.Surfaces == 0 || p.Role != model.Solved || k.resolved.Parts[i].Outline == nil {
+			continue
+		}
+		add(model.Patch{Part: p.ID, Side: model.WholeSurface})
+		for _, side := range append([]string{shape.Top, shape.Bottom}, k.resolved.Parts[i].Outline.Sides()...) {
+			add(model.Patch{Part: p.ID, Side: side})
+		}
+		if kind.Exposed {
+			continue
+		}
+		for j := range k.doc.Parts {
+			if j != i && k.doc.Parts[j].Role == model.Solved {
+				add(model.Patch{Part: p.ID, Facing: k.doc.Parts[j].ID})
+			}
+		}
+	}
+	if !slices.Contains(names, q.On.String()) {
+		add(q.On)
+	}
+	f := k.choice(place, q.On.String(), "where "+q.ID+" acts", names, texts)
+	f.Class = strings.TrimSpace(strings.Replace(f.Class, "varies", "", 1) + " patch")
+	return f
+}

@@ -1,0 +1,99 @@
+package web
+
+import (
+	"html/template"
+	"strings"
+
+	"saltkettle/app/store"
+	"saltkettle/core/quantity"
+	"saltkettle/core/sentence"
+)
+
+// functions are what templates may call.
+var functions = template.FuncMap{
+	"roman": roman,
+	"acts":  acts,
+}
+
+// acts writes what a kind of sentence can be about, for the script of the sheet.
+func acts(a sentence.Acts) string {
+	var words []string
+	if a&sentence.Surfaces != 0 {
+		words = append(words, "surface")
+	}
+	if a&sentence.Bodies != 0 {
+		words = append(words, "body")
+	}
+	return strings.Join(words, " ")
+}
+
+// roman writes the number of a section of the plates page.
+func roman(n int) string {
+	return [...]string{"", "I", "II", "III", "IV", "V", "VI", "VII", "VIII"}[n]
+}
+
+// field is a value that is edited where it stands.
+type field struct {
+	Model uint
+	Place string
+	Value string
+	Label string // for screen readers and messages
+	Hint  string // shown while nothing is written
+	Class string
+	List  string // id of a list of suggestions
+	Fault string // what is wrong with it
+	// Prefix keeps the ids of fields apart that show one place twice.
+	Prefix string
+	Names  []string // choices, for a select; labels are in Texts
+	Texts  []string
+}
+
+// ID is the id of the element; it stays the same from edit to edit, so that the
+// cursor stays where it is.
+func (f field) ID() string {
+	return "v-" + f.Prefix + strings.NewReplacer("/", "-", " ", "_").Replace(f.Place)
+}
+
+// Width is the room that the value needs, in characters.
+func (f field) Width() int {
+	n := len([]rune(f.Value))
+	if n == 0 {
+		n = len([]rune(f.Hint))
+	}
+	return max(n, 1)
+}
+
+// Options pairs the choices of a select.
+func (f field) Options() []option {
+	list := make([]option, len(f.Names))
+	for i, n := range f.Names {
+		list[i] = option{n, f.Texts[i], n == f.Value}
+	}
+	return list
+}
+
+// option is a choice of a select.
+type option struct {
+	Name, Text string
+	Chosen     bool
+}
+
+// readingView is a reading ready for print.
+type readingView struct {
+	Key, Name   string
+	Value, Unit string
+}
+
+func newReadingView(q store.Reading) readingView {
+	text := quantity.Show(q.Value, q.Unit, q.Difference, 0)
+	value, unit := splitUnit(text)
+	return readingView{Key: q.Key, Name: q.Name, Value: value, Unit: unit}
+}
+
+// splitUnit parts "118.2 °C" at the space before the unit.
+func splitUnit(text string) (value, unit string) {
+	if v, u, ok := strings.Cut(text, "\u00a0"); ok {
+		return v, u
+	}
+	return text, ""
+}

@@ -1,0 +1,312 @@
+package web
+
+import (
+	"encoding/csv"
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+	"path/filepath"
+	"slices"
+
+	"saltkettle/app/store"
+	"saltkettle/core/drawing"
+	"saltkettle/core/model"
+	"saltkettle/core/physics"
+	"saltkettle/core/quantity"
+	"saltkettle/core/result"
+)
+
+// platesView is the plates page.
+type platesView struct {
+	pageView
+	Plate     *plateView
+	Run       *store.Run
+	Stale     bool
+	Greatest  *extremeView
+	Least     *extremeView
+	Columns   []columnView
+	Rows      []rowView
+	Warnings  []string
+	Balance   string
+	Open      bool // the balance does not close
+	Solver    string
+	State     string
+	Config    *plateConfig // for the script
+	RunStatus *runView
+}
+
+// plateView is a plate with its settings as fields.
+type plateView struct {
+	model.Plate
+	Number          int
+	Name            field
+	Low, High, Unit field
+}
+
+// extremeView is a greatest or least value with its place.
+type extremeView struct{ Value, Unit, Part, At string }
+
+// columnView is a reading over the runs.
+type columnView struct{ Key, Name, Unit string }
+
+// rowView is a run in the comparison.
+type rowView struct {
+	store.Run
+	What   string
+	Cells  []cellView
+	Chosen bool
+}
+
+// cellView is a reading of a run, with what changed since the run before.
+type cellView struct{ Value, Change string }
+
+// plateConfig is what the script of the page needs.
+type plateConfig struct {
+	Run      uint      `json:"run"`
+	Model    uint      `json:"model"`
+	Unit     string    `json:"unit"`
+	Factor   float64   `json:"factor"` // value in unit = (K − offset) / factor
+	Offset   float64   `json:"offset"`
+	Low      *float64  `json:"low"` // fixed ends, K
+	High     *float64  `json:"high"`
+	Parts    []string  `json:"parts"`
+	Length   string    `json:"length"` // unit of the drawing
+	Scale    float64   `json:"scale"`
+	Greatest []float64 `json:"greatest"` // place, m
+	Least    []float64 `json:"least"`
+}
+
+func (s *Server) plates(w http.ResponseWriter, r *http.Request) {
+	v, err := s.newPlates(r)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	s.render(w, r, http.StatusOK, "plates", v)
+}
+
+func (s *Server) newPlates(r *http.Request) (platesView, error) {
+	ctx := r.Context()
+	m, err := s.store.Model(ctx, modelID(r))
+	if err != nil {
+		return platesView{}, err
+	}
+	doc, err := s.store.Document(ctx, m.ID, m.Head)
+	if err != nil {
+		return platesView{}, err
+	}
+	v := platesView{pageView: pageView{m.Name, m, "plates"}}
+	h, err := s.history(ctx, m)
+	if err != nil {
+		return v, err
+	}
+	if err := s.compare(ctx, &h); err != nil {
+		return v, err
+	}
+	v.State, v.RunStatus = state(m, h), s.runView(h)
+	done := h.withResult()
+	if len(done) == 0 {
+		return v, nil
+	}
+	chosen := done[0]
+	if n := number(r.URL.Query().Get("run")); n > 0 {
+		i := slices.IndexFunc(done, func(x store.Run) bool { return x.Number == int(n) })
+		if i < 0 {
+			return v, fmt.Errorf("run #%d of this model: %w", n, store.ErrNotFound)
+		}
+		chosen = done[i]
+	}
+	res, err := result.Load(s.store.RunDir(chosen.ID))
+	if err != nil {
+		return v, fmt.Errorf("the files of run #%d cannot be read: %w", chosen.Number, err)
+	}
+	v.Run, v.Stale = &chosen, chosen.Revision != m.Head
+	v.Warnings = res.Warnings
+	for _, b := range res.Balances {
+		words, good := closure(b.Closure)
+		v.Balance = fmt.Sprintf("%s in, %s out, %s", quantity.Show(b.In, b.Unit, false, 4), quantity.Show(b.Out, b.Unit, false, 4), words)
+		v.Open = !good
+	}
+	v.Solver = fmt.Sprintf("%s cells, %s unknowns; %s, %d iterations, residual %s", quantity.Count(res.Mesh.Cells), quantity.Count(res.Mesh.Unknowns),
+		res.Solver.Method, res.Solver.Iterations, quantity.Figures(res.Solver.Residual, 2))
+	s.fillPlate(&v, doc, res)
+	compareRuns(&v, h, done, chosen.ID)
+	return v, nil
+}
+
+// fillPlate sets the plate and what the script needs for it.
+func (s *Server) fillPlate(v *platesView, doc *model.Document, res *result.Result) {
+	plate := model.Plate{ID: "I", Name: "Temperature on the outside", Field: "temperature", Unit: "°C"}
+	if len(doc.Plates) > 0 {
+		plate = doc.Plates[0]
+	}
+	k := &briefMaker{doc: doc, id: v.Model.ID, faults: map[string]string{}}
+	k.resolved, k.findings = model.Resolve(doc, physics.Catalog())
+	for _, f := range k.findings {
+		k.faults[f.Place] = f.Message
+	}
+	u, err := quantity.ParseUnit(plate.Unit)
+	if err != nil || u.Dimension != quantity.MustUnit("K").Dimension {
+		plate.Unit, u = "°C", quantity.MustUnit("°C")
+	}
+	at := "plates/" + plate.ID + "/"
+	v.Plate = &plateView{Plate: plate, Number: 1,
+		Name: k.field(at+"name", plate.Name, "name of the plate", "name"),
+		Low:  k.field(at+"low", plate.Low, "lower end of the colour bar", "automatic"),
+		High: k.field(at+"high", plate.High, "upper end of the colour bar", "automatic"),
+		Unit: k.choice(at+"unit", plate.Unit, "unit of the colour bar", []string{"°C", "K", "°F"}, []string{"°C", "K", "°F"}),
+	}
+	c := plateConfig{Run: v.Run.ID, Model: v.Model.ID, Unit: plate.Unit, Factor: u.Factor, Offset: u.Offset}
+	c.Length, c.Scale = drawing.Scale(doc.Space.Unit)
+	lo, hi, fixedLo, fixedHi := k.resolved.PlateRange(&plate)
+	if fixedLo {
+		c.Low = &lo
+	}
+	if fixedHi {
+		c.High = &hi
+	}
+	for _, p := range res.Document.Parts {
+		c.Parts = append(c.Parts, p.Name)
+	}
+	if res.Greatest != nil && res.Least != nil {
+		v.Greatest, v.Least = newExtreme(res.Greatest, &c), newExtreme(res.Least, &c)
+		c.Greatest, c.Least = res.Greatest.At[:], res.Least.At[:]
+	}
+	v.Config = &c
+}
+
+func newExtreme(e *result.Extreme, c *plateConfig) *extremeView {
+	value, u := splitUnit(quantity.Show(e.Value, c.Unit, false, 0))
+	at := fmt.Sprintf("%s, %s, %s %s", trim(e.At[0]*c.Scale), trim(e.At[1]*c.Scale), trim(e.At[2]*c.Scale), c.Length)
+	return &extremeView{value, u, e.Part, at}
+}
+
+// maxColumns is how many readings the comparison shows.
+const maxColumns = 6
+
+// compareRuns fills the table of readings over the runs.
+func compareRuns(v *platesView, h history, done []store.Run, chosen uint) {
+	for _, r := range done {
+		for _, q := range h.readings[r.ID] {
+			if len(v.Columns) < maxColumns && !slices.ContainsFunc(v.Columns, func(c columnView) bool { return c.Key == q.Key }) {
+				v.Columns = append(v.Columns, columnView{q.Key, q.Name, q.Unit})
+			}
+		}
+	}
+	for i, r := range done {
+		row := rowView{Run: r, What: h.changes[r.ID], Chosen: r.ID == chosen}
+		for _, c := range v.Columns {
+			q, ok := h.reading(r.ID, c.Key)
+			if !ok {
+				row.Cells = append(row.Cells, cellView{Value: "–"})
+				continue
+			}
+			// All rows of a column are in the unit of its head.
+			value, _ := splitUnit(quantity.Show(q.Value, c.Unit, q.Difference, 4))
+			cell := cellView{Value: value}
+			if i+1 < len(done) {
+				if old, ok := h.reading(done[i+1].ID, c.Key); ok {
+					cell.Change = change(q.Value-old.Value, q.Value, c.Unit)
+				}
+			}
+			row.Cells = append(row.Cells, cell)
+		}
+		v.Rows = append(v.Rows, row)
+	}
+}
+
+// change prints a difference of a reading with its sign, "" if it is nothing
+// against the value.
+func change(d, value float64, unit string) string {
+	if d == 0 || max(d, -d) < 1e-6*max(value, -value) {
+		return ""
+	}
+	text, _ := splitUnit(quantity.Show(d, unit, true, 2))
+	if d > 0 {
+		text = "+" + text
+	}
+	return text
+}
+
+// surface answers with the surface of a run for drawing.
+func (s *Server) surface(w http.ResponseWriter, r *http.Request) {
+	run, err := s.store.Run(r.Context(), runID(r))
+	if err == nil && !run.HasResult {
+		err = fmt.Errorf("a result of run %d: %w", run.ID, store.ErrNotFound)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	file, err := os.Open(filepath.Join(s.store.RunDir(run.ID), result.SurfaceFile))
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	defer file.Close()
+	w.Header().Set("Content-Type", "application/octet-stream")
+	w.Header().Set("Cache-Control", "max-age=86400, immutable")
+	_, _ = io.Copy(w, file) // the other side may have gone
+}
+
+func (s *Server) exportVTU(w http.ResponseWriter, r *http.Request) {
+	s.exportFields(w, r, "vtu", "application/xml", (*result.Fields).WriteVTU)
+}
+
+func (s *Server) exportCSV(w http.ResponseWriter, r *http.Request) {
+	s.exportFields(w, r, "csv", "text/csv; charset=utf-8", (*result.Fields).WriteCSV)
+}
+
+func (s *Server) exportFields(w http.ResponseWriter, r *http.Request, suffix, kind string, write func(*result.Fields, io.Writer) error) {
+	run, err := s.store.Run(r.Context(), runID(r))
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	f, err := result.LoadFields(s.store.RunDir(run.ID))
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	attach(w, fmt.Sprintf("run-%d.%s", run.Number, suffix), kind)
+	_ = write(f, w) // the other side may have gone
+}
+
+// exportReadings answers with the readings over the runs as CSV, in the units in
+// which they are shown.
+func (s *Server) exportReadings(w http.ResponseWriter, r *http.Request) {
+	m, err := s.store.Model(r.Context(), modelID(r))
+	var h history
+	if err == nil {
+		h, err = s.history(r.Context(), m)
+	}
+	if err == nil {
+		err = s.compare(r.Context(), &h)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	var v platesView
+	compareRuns(&v, h, h.withResult(), 0)
+	attach(w, "readings.csv", "text/csv; charset=utf-8")
+	out := csv.NewWriter(w)
+	head := []string{"run", "revision", "status", "what changed"}
+	for _, c := range v.Columns {
+		head = append(head, fmt.Sprintf("%s (%s)", c.Name, c.Unit))
+	}
+	_ = out.Write(head)
+	for _, row := range v.Rows {
+		line := []string{fmt.Sprint(row.Number), fmt.Sprint(row.Revision), row.Status, row.What}
+		for _, c := range v.Columns {
+			text := ""
+			if q, ok := h.reading(row.ID, c.Key); ok {
+				text = fmt.Sprintf("%.10g", quantity.MustUnit(c.Unit).From(q.Value, q.Difference))
+			}
+			line = append(line, text)
+		}
+		_ = out.Write(line)
+	}
+	out.Flush()
+}

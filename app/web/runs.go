@@ -1,0 +1,232 @@
+package web
+
+import (
+	"fmt"
+	"html/template"
+	"math"
+	"net/http"
+	"strings"
+	"time"
+
+	"saltkettle/app/jobs"
+	"saltkettle/app/store"
+	"saltkettle/core/model"
+	"saltkettle/core/physics"
+	"saltkettle/core/quantity"
+	"saltkettle/core/result"
+	"saltkettle/core/solve"
+)
+
+// runView is the slip that tells of the newest run.
+type runView struct {
+	store.Run
+	Stages  []stageView
+	Mesh    string
+	Detail  string // of the stage that is under way
+	Elapsed string
+	Chart   template.HTML
+	Good    bool
+	Words   string
+	Plates  bool // there is something to look at
+}
+
+// stageView is a stage of a run: before, now or done.
+type stageView struct{ Name, State string }
+
+// runView returns the slip for the newest run, nil if there is none.
+func (s *Server) runView(h history) *runView {
+	if len(h.runs) == 0 {
+		return nil
+	}
+	v := &runView{Run: h.runs[0]}
+	if !v.Active() {
+		v.Good = v.Status == string(result.Settled)
+		v.Plates = v.HasResult
+		v.Words = v.Status
+		if v.Message != "" {
+			v.Words += ": " + v.Message
+		}
+		v.Elapsed = seconds(v.Seconds)
+		return v
+	}
+	p, ok := s.jobs.Current(v.ID)
+	if !ok {
+		v.Words = "waiting"
+		return v
+	}
+	v.Words = "running"
+	v.Elapsed = seconds(time.Since(p.Started).Seconds())
+	state := "done"
+	for _, name := range solve.Stages {
+		if name == p.Event.Stage {
+			state = "now"
+		}
+		v.Stages = append(v.Stages, stageView{name, state})
+		if state == "now" {
+			state = "before"
+		}
+	}
+	if p.Event.Cells > 0 {
+		v.Mesh = quantity.Count(p.Event.Cells) + " cells, " + quantity.Count(p.Event.Nodes) + " unknowns"
+	}
+	if p.Event.Iteration > 0 {
+		v.Detail = fmt.Sprintf("iteration %d, residual %s", p.Event.Iteration, quantity.Figures(p.Event.Residual, 2))
+	}
+	v.Chart = residualChart(p.History)
+	return v
+}
+
+// residualChart draws the fall of the residual on a logarithmic scale down to
+// the tolerance.
+func residualChart(list []jobs.Point) template.HTML {
+	if len(list) < 2 {
+		return ""
+	}
+	const w, h, decades = 280.0, 44.0, 12.0
+	var b strings.Builder
+	fmt.Fprintf(&b, `<svg class="residuals" preserveAspectRatio="none" viewBox="0 0 %.0f %.0f" role="img" aria-label="residual over iterations">`, w, h)
+	for d := 0.0; d <= decades; d += 4 {
+		y := 2 + (h-4)*d/decades
+		fmt.Fprintf(&b, `<line x1="0" y1="%.1f" x2="%.0f" y2="%.1f"/>`, y, w, y)
+	}
+	b.WriteString(`<polyline points="`)
+	last := float64(list[len(list)-1].Iteration)
+	for _, p := range list {
+		d := min(max(-math.Log10(max(p.Residual, 1e-300)), 0), decades)
+		fmt.Fprintf(&b, "%.1f,%.1f ", w*float64(p.Iteration)/last, 2+(h-4)*d/decades)
+	}
+	b.WriteString(`"/></svg>`)
+	return template.HTML(b.String()) // numbers only
+}
+
+// startRun queues a run of the current revision, unless the model is not ready or
+// a run of it is under way.
+func (s *Server) startRun(w http.ResponseWriter, r *http.Request) {
+	ctx := r.Context()
+	id := modelID(r)
+	doc, err := s.store.Document(ctx, id, 0)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	_, findings := model.Resolve(doc, physics.Catalog())
+	if blocking := model.Blocking(findings); len(blocking) > 0 {
+		s.fail(w, r, &userError{fmt.Errorf("the model cannot run yet: %s", blocking[0].Message)})
+		return
+	}
+	runs, err := s.store.Runs(ctx, id, 1)
+	if err == nil && len(runs) > 0 && runs[0].Active() {
+		err = &userError{fmt.Errorf("run #%d of this model is still under way", runs[0].Number)}
+	}
+	if err == nil {
+		_, err = s.jobs.Queue(ctx, id)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	s.answerRun(w, r, id)
+}
+
+func (s *Server) stopRun(w http.ResponseWriter, r *http.Request) {
+	run, err := s.store.Run(r.Context(), runID(r))
+	if err == nil {
+		err = s.jobs.Stop(r.Context(), run)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	s.answerRun(w, r, run.ModelID)
+}
+
+// answerRun renders the slip, or goes back to the sheet without scripts.
+func (s *Server) answerRun(w http.ResponseWriter, r *http.Request, id uint) {
+	if r.Header.Get("HX-Request") == "" {
+		http.Redirect(w, r, fmt.Sprintf("/models/%d/", id), http.StatusSeeOther)
+		return
+	}
+	m, err := s.store.Model(r.Context(), id)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	h, err := s.history(r.Context(), m)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	s.render(w, r, http.StatusOK, "run", s.runView(h))
+}
+
+// Limits of the stream of events.
+const (
+	eventGap  = 120 * time.Millisecond // least time between two
+	heartbeat = 20 * time.Second
+)
+
+// events streams what happens to a model: "run" carries the slip of the newest
+// run, "changed" the state of the model when a page of it would look different.
+func (s *Server) events(w http.ResponseWriter, r *http.Request) {
+	ctx := r.Context()
+	id := modelID(r)
+	out := http.NewResponseController(w)
+	w.Header().Set("Content-Type", "text/event-stream")
+	w.Header().Set("Cache-Control", "no-store")
+	changed, done := s.jobs.Watch(id)
+	defer done()
+	known := ""
+	beat := time.NewTicker(heartbeat)
+	defer beat.Stop()
+	for {
+		m, err := s.store.Model(ctx, id)
+		if err != nil {
+			return // the model was removed, or the reader is gone
+		}
+		h, err := s.history(ctx, m)
+		if err != nil {
+			return
+		}
+		body, err := s.execute("run", s.runView(h))
+		if err != nil {
+			s.log.Error("the slip of a run could not be made", "error", err)
+			return
+		}
+		send(w, "run", string(body))
+		if now := state(m, h); now != known {
+			send(w, "changed", now)
+			known = now
+		}
+		if out.Flush() != nil {
+			return
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(eventGap):
+		}
+	wait:
+		for {
+			select {
+			case <-ctx.Done():
+				return
+			case <-changed:
+				break wait
+			case <-beat.C:
+				_, _ = fmt.Fprint(w, ": still here\n\n")
+				if out.Flush() != nil {
+					return
+				}
+			}
+		}
+	}
+}
+
+// send writes one event. A failed write shows at the next flush.
+func send(w http.ResponseWriter, name, data string) {
+	_, _ = fmt.Fprintf(w, "event: %s\n", name)
+	for line := range strings.Lines(data) {
+		_, _ = fmt.Fprintf(w, "data: %s\n", strings.TrimRight(line, "\n"))
+	}
+	_, _ = fmt.Fprint(w, "\n")
+}

@@ -1,0 +1,223 @@
+// Package web serves the interface: pages from html/template, fragments for
+// htmx, and the data of drawings and results. Rules and computation are in core;
+// handlers decode, call and render.
+package web
+
+import (
+	"bytes"
+	"context"
+	"embed"
+	"errors"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
+
+	"saltkettle/app/jobs"
+	"saltkettle/app/store"
+	"saltkettle/core/model"
+)
+
+//go:embed templates/*.html
+var templateFiles embed.FS
+
+//go:embed static
+var staticFiles embed.FS
+
+// maxBody bounds what a request may send, bytes.
+const maxBody = 8 << 20
+
+// Server is the web interface of a data folder.
+type Server struct {
+	store     *store.Store
+	jobs      *jobs.Manager
+	log       *slog.Logger
+	templates *template.Template
+}
+
+// New makes a server.
+func New(s *store.Store, m *jobs.Manager, log *slog.Logger) (*Server, error) {
+	t, err := template.New("").Funcs(functions).ParseFS(templateFiles, "templates/*.html")
+	if err != nil {
+		return nil, err
+	}
+	return &Server{store: s, jobs: m, log: log, templates: t}, nil
+}
+
+// Handler returns the routes with their middleware.
+func (s *Server) Handler() http.Handler {
+	r := chi.NewRouter()
+	r.Use(middleware.Recoverer, secure, http.NewCrossOriginProtection().Handler, limitBody)
+	static, err := fs.Sub(staticFiles, "static")
+	if err != nil {
+		panic("web: the static files are not embedded: " + err.Error())
+	}
+	r.Group(func(r chi.Router) {
+		r.Use(middleware.Compress(5))
+		r.Handle("/static/*", cached(http.StripPrefix("/static/", http.FileServerFS(static))))
+		r.Get("/", s.shelf)
+		r.Post("/models", s.createModel)
+		r.Post("/models/import", s.importModel)
+		r.Route("/models/{model}", func(r chi.Router) {
+			r.Get("/", s.sheet)
+			r.Get("/brief", s.brief)
+			r.Get("/drawing", s.drawing)
+			r.Get("/file", s.exportModel)
+			r.Post("/edit", s.edit)
+			r.Post("/undo", s.undo)
+			r.Post("/redo", s.redo)
+			r.Post("/rename", s.renameModel)
+			r.Post("/duplicate", s.duplicateModel)
+			r.Post("/remove", s.removeModel)
+			r.Post("/restore", s.restoreModel)
+			r.Post("/runs", s.startRun)
+			r.Get("/plates", s.plates)
+			r.Get("/revisions", s.revisions)
+			r.Post("/revisions/{revision}", s.openRevision)
+		})
+		r.Route("/runs/{run}", func(r chi.Router) {
+			r.Post("/stop", s.stopRun)
+			r.Get("/surface", s.surface)
+			r.Get("/result.vtu", s.exportVTU)
+			r.Get("/nodes.csv", s.exportCSV)
+		})
+		r.Get("/models/{model}/readings.csv", s.exportReadings)
+	})
+	// A stream must not be buffered by the compressor.
+	r.Get("/models/{model}/events", s.events)
+	r.NotFound(func(w http.ResponseWriter, req *http.Request) {
+		s.fail(w, req, fmt.Errorf("the page %s: %w", req.URL.Path, store.ErrNotFound))
+	})
+	return r
+}
+
+// secure sets the headers that keep a page from loading or running anything that
+// is not the application's own.
+func secure(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		h := w.Header()
+		h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' data: blob:; style-src 'self'; script-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "same-origin")
+		next.ServeHTTP(w, r)
+	})
+}
+
+func limitBody(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		r.Body = http.MaxBytesReader(w, r.Body, maxBody)
+		next.ServeHTTP(w, r)
+	})
+}
+
+// cached lets a browser keep static files for the time of a session; a new
+// program asks again through the version in their address.
+func cached(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Cache-Control", "max-age=3600")
+		next.ServeHTTP(w, r)
+	})
+}
+
+// render executes a template into memory and then writes it, so that a fault
+// never leaves half a page.
+func (s *Server) render(w http.ResponseWriter, r *http.Request, status int, name string, data any) {
+	body, err := s.execute(name, data)
+	if err != nil {
+		s.log.Error("a page could not be made", "template", name, "error", err)
+		http.Error(w, "This page could not be made. The server's log says why.", http.StatusInternalServerError)
+		return
+	}
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	w.Header().Set("Cache-Control", "no-store")
+	w.WriteHeader(status)
+	_, _ = w.Write(body)
+}
+
+func (s *Server) execute(name string, data any) ([]byte, error) {
+	var b bytes.Buffer
+	err := s.templates.ExecuteTemplate(&b, name, data)
+	return b.Bytes(), err
+}
+
+// failure is what an error page shows.
+type failure struct {
+	Title, Message string
+}
+
+// fail answers a request with an error in words.
+func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
+	status, title := http.StatusInternalServerError, "That did not work"
+	var gone *model.GoneError
+	var tooLarge *http.MaxBytesError
+	var said *userError
+	switch {
+	case store.IsNotFound(err):
+		status, title = http.StatusNotFound, "Not here"
+	case errors.As(err, &gone):
+		status = http.StatusConflict
+	case errors.As(err, &tooLarge):
+		status, err = http.StatusRequestEntityTooLarge, fmt.Errorf("more than %d MB were sent", maxBody>>20)
+	case errors.As(err, &said):
+		status = http.StatusUnprocessableEntity
+	case errors.Is(err, context.Canceled):
+		return
+	default:
+		s.log.Error("a request failed", "path", r.URL.Path, "error", err)
+	}
+	message := strings.ToUpper(err.Error()[:1]) + err.Error()[1:] + "."
+	if r.Header.Get("HX-Request") != "" {
+		w.Header().Set("Content-Type", "text/plain; charset=utf-8")
+		w.WriteHeader(status)
+		_, _ = w.Write([]byte(message))
+		return
+	}
+	s.render(w, r, status, "failure", failure{title, message})
+}
+
+// userError is a fault of the request that its sender can mend.
+type userError struct{ err error }
+
+func (e *userError) Error() string { return e.err.Error() }
+
+// modelID and runID read the numbers in an address.
+func modelID(r *http.Request) uint { return number(chi.URLParam(r, "model")) }
+
+func runID(r *http.Request) uint { return number(chi.URLParam(r, "run")) }
+
+// number gives 0, which nothing has, for what is not a number.
+func number(text string) uint {
+	n, err := strconv.ParseUint(text, 10, 32)
+	if err != nil {
+		return 0
+	}
+	return uint(n)
+}
+
+// ago says how long ago something was.
+func ago(t time.Time) string {
+	d := time.Since(t)
+	switch {
+	case d < time.Minute:
+		return "just now"
+	case d < time.Hour:
+		return plural(int(d.Minutes()), "minute") + " ago"
+	case d < 24*time.Hour:
+		return plural(int(d.Hours()), "hour") + " ago"
+	}
+	return t.Format("2 January 2006")
+}
+
+func plural(n int, word string) string {
+	if n == 1 {
+		return "1 " + word
+	}
+	return fmt.Sprintf("%d %ss", n, word)
+}

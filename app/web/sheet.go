@@ -1,0 +1,199 @@
+package web
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"saltkettle/app/store"
+	"saltkettle/core/drawing"
+	"saltkettle/core/material"
+	"saltkettle/core/model"
+	"saltkettle/core/physics"
+)
+
+// pageView is what every page of a model has.
+type pageView struct {
+	Title string
+	Model store.Model
+	Tab   string
+}
+
+// sheetView is the sheet with its brief.
+type sheetView struct {
+	pageView
+	Brief briefView
+}
+
+func (s *Server) sheet(w http.ResponseWriter, r *http.Request) {
+	b, err := s.newBrief(r.Context(), modelID(r))
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	s.render(w, r, http.StatusOK, "sheet", sheetView{pageView{b.Model.Name, b.Model, "sheet"}, b})
+}
+
+// brief answers with the brief and the title block alone.
+func (s *Server) brief(w http.ResponseWriter, r *http.Request) {
+	s.answerBrief(w, r, "")
+}
+
+// answerBrief renders the fragments that an edit changes. focus is a place to
+// put the cursor.
+func (s *Server) answerBrief(w http.ResponseWriter, r *http.Request, focus string) {
+	b, err := s.newBrief(r.Context(), modelID(r))
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	trigger, err := json.Marshal(map[string]any{"kettle:changed": map[string]string{"focus": focus}})
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	w.Header().Set("HX-Trigger-After-Swap", string(trigger))
+	s.render(w, r, http.StatusOK, "brief-answer", b)
+}
+
+// drawing answers with the scene as JSON.
+func (s *Server) drawing(w http.ResponseWriter, r *http.Request) {
+	doc, err := s.store.Document(r.Context(), modelID(r), 0)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	resolved, _ := model.Resolve(doc, physics.Catalog())
+	w.Header().Set("Content-Type", "application/json")
+	w.Header().Set("Cache-Control", "no-store")
+	_ = json.NewEncoder(w).Encode(drawing.NewScene(resolved, physics.Catalog())) // the other side may have gone
+}
+
+// edit applies one operation to the model.
+func (s *Server) edit(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseForm(); err != nil {
+		s.fail(w, r, &userError{err})
+		return
+	}
+	focus := ""
+	_, err := s.store.Edit(r.Context(), modelID(r), func(d *model.Document) error {
+		var err error
+		focus, err = apply(d, r)
+		return err
+	})
+	if err != nil {
+		var gone *model.GoneError
+		if !store.IsNotFound(err) && !errors.As(err, &gone) {
+			err = &userError{err}
+		}
+		s.fail(w, r, err)
+		return
+	}
+	s.jobs.Notify(modelID(r))
+	s.answerBrief(w, r, focus)
+}
+
+// apply carries out the operation of a form on a document and returns the place
+// that a user wants to go to next.
+func apply(d *model.Document, r *http.Request) (focus string, err error) {
+	id := r.Form.Get("id")
+	switch op := r.Form.Get("op"); op {
+	case "set":
+		return "", d.Set(r.Form.Get("place"), r.Form.Get("value"))
+	case "add-part":
+		id, err = d.AddPart(r.Form.Get("outline"))
+		return "parts/" + id + "/name", err
+	case "duplicate-part":
+		id, err = d.DuplicatePart(id)
+		return "parts/" + id + "/name", err
+	case "remove-part":
+		return "", d.RemovePart(id)
+	case "move-part":
+		by, err := strconv.Atoi(r.Form.Get("by"))
+		if err != nil {
+			return "", fmt.Errorf("a part moves by a whole number of places")
+		}
+		return "", d.MovePart(id, by)
+	case "array":
+		return "parts/" + id + "/array/count", d.SetArray(id, r.Form.Get("on") == "true")
+	case "add-sentence":
+		on, err := model.ParsePatch(r.Form.Get("on"))
+		if err != nil {
+			return "", err
+		}
+		kind, ok := physics.Catalog().Kind(r.Form.Get("kind"))
+		if !ok {
+			return "", fmt.Errorf("there is no sentence of the kind %q", r.Form.Get("kind"))
+		}
+		id, err = d.AddSentence(physics.Catalog(), kind.Key, on)
+		return nextPlace(string(kind.Group)+"s/"+id, on, len(kind.Slots)), err
+	case "remove-sentence":
+		return "", d.RemoveSentence(r.Form.Get("section"), id)
+	case "lift":
+		name, err := d.Lift(r.Form.Get("place"))
+		return "parameters/" + name + "/name", err
+	case "lower":
+		return "", d.Lower(id)
+	case "own-material":
+		return ownMaterial(d, id)
+	case "add-parameter":
+		return "parameters/" + d.AddParameter() + "/name", nil
+	case "remove-parameter":
+		return "", d.RemoveParameter(id)
+	default:
+		return "", fmt.Errorf("there is no operation %q", op)
+	}
+}
+
+// ownMaterial gives a part a material of the model's own: the one that it names,
+// if there is none of that name, or else a copy of the one that it has.
+func ownMaterial(d *model.Document, id string) (focus string, err error) {
+	i := d.Part(id)
+	if i < 0 {
+		return "", &model.GoneError{Place: "parts/" + id}
+	}
+	name := strings.TrimSpace(d.Parts[i].Material)
+	_, carried := material.Find(d.Materials, name)
+	_, shipped := material.Find(material.Library(), name)
+	if carried || shipped {
+		like := name
+		name += " of mine"
+		if err := d.AddMaterial(name, like); err != nil {
+			return "", err
+		}
+	} else if err := d.AddMaterial(name, ""); err != nil {
+		return "", err
+	}
+	d.Parts[i].Material = name
+	return "materials/" + name + "/" + string(material.Conductivity), nil
+}
+
+// nextPlace is the first place in a new sentence that wants a value.
+func nextPlace(place string, on model.Patch, slots int) string {
+	if on.Part == "" || slots == 0 {
+		return place + "/on"
+	}
+	return place
+}
+
+func (s *Server) undo(w http.ResponseWriter, r *http.Request) {
+	_, err := s.store.Undo(r.Context(), modelID(r))
+	s.afterMove(w, r, err)
+}
+
+func (s *Server) redo(w http.ResponseWriter, r *http.Request) {
+	_, err := s.store.Redo(r.Context(), modelID(r))
+	s.afterMove(w, r, err)
+}
+
+func (s *Server) afterMove(w http.ResponseWriter, r *http.Request, err error) {
+	if err != nil && !errors.Is(err, store.ErrNothing) {
+		s.fail(w, r, err)
+		return
+	}
+	s.jobs.Notify(modelID(r))
+	s.answerBrief(w, r, "")
+}

@@ -1,0 +1,209 @@
+package web
+
+import (
+	"bytes"
+	"fmt"
+	"html/template"
+	"net/http"
+	"strings"
+
+	"saltkettle/app/store"
+	"saltkettle/core/drawing"
+	"saltkettle/core/model"
+	"saltkettle/core/physics"
+	"saltkettle/examples"
+)
+
+// shelfView is the shelf.
+type shelfView struct {
+	Title   string
+	Cards   []card
+	Demos   []examples.Example
+	Removed *store.Model // just now, can be put back
+}
+
+// card is a model on the shelf.
+type card struct {
+	store.Model
+	Aim      string
+	Site     string
+	Picture  template.HTML
+	Readings []readingView
+	Run      *store.Run
+	State    string
+	Changed  string
+}
+
+func (s *Server) shelf(w http.ResponseWriter, r *http.Request) {
+	ctx := r.Context()
+	list, err := s.store.Models(ctx)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	view := shelfView{Title: "Shelf", Demos: examples.List}
+	for _, m := range list {
+		c, err := s.card(r, m)
+		if err != nil {
+			s.fail(w, r, err)
+			return
+		}
+		view.Cards = append(view.Cards, c)
+	}
+	if id := number(r.URL.Query().Get("removed")); id > 0 {
+		if m, err := s.store.Removed(ctx, id); err == nil {
+			view.Removed = &m
+		}
+	}
+	s.render(w, r, http.StatusOK, "shelf", view)
+}
+
+func (s *Server) card(r *http.Request, m store.Model) (card, error) {
+	ctx := r.Context()
+	c := card{Model: m, Changed: ago(m.UpdatedAt)}
+	doc, err := s.store.Document(ctx, m.ID, m.Head)
+	if err != nil {
+		return c, err
+	}
+	resolved, findings := model.Resolve(doc, physics.Catalog())
+	c.Aim, c.Site = doc.Aim, doc.Site
+	c.Picture = template.HTML(drawing.NewScene(resolved, physics.Catalog()).Thumbnail(300, 170)) // numbers and colours only
+	c.State = outstandingWords(model.Blocking(findings))
+	run, err := s.store.LastResult(ctx, m.ID)
+	if store.IsNotFound(err) {
+		return c, nil
+	}
+	if err != nil {
+		return c, err
+	}
+	c.Run = &run
+	readings, err := s.store.Readings(ctx, run.ID)
+	if err != nil {
+		return c, err
+	}
+	for _, q := range readings[:min(len(readings), 3)] {
+		c.Readings = append(c.Readings, newReadingView(q))
+	}
+	return c, nil
+}
+
+func (s *Server) createModel(w http.ResponseWriter, r *http.Request) {
+	doc := model.New("Untitled device")
+	if key := r.FormValue("demo"); key != "" {
+		demo, err := examples.Load(key)
+		if err != nil {
+			s.fail(w, r, &userError{err})
+			return
+		}
+		doc = demo
+	} else if name := strings.TrimSpace(r.FormValue("name")); name != "" {
+		doc.Name = name
+	}
+	s.keep(w, r, doc)
+}
+
+// keep stores a new model and goes to its sheet.
+func (s *Server) keep(w http.ResponseWriter, r *http.Request, doc *model.Document) {
+	doc.CarryAll()
+	m, err := s.store.CreateModel(r.Context(), doc)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	http.Redirect(w, r, fmt.Sprintf("/models/%d/", m.ID), http.StatusSeeOther)
+}
+
+func (s *Server) importModel(w http.ResponseWriter, r *http.Request) {
+	file, header, err := r.FormFile("file")
+	if err != nil {
+		s.fail(w, r, &userError{fmt.Errorf("no file was sent; choose a model file first")})
+		return
+	}
+	defer file.Close()
+	doc, err := model.Read(file)
+	if err != nil {
+		s.fail(w, r, &userError{fmt.Errorf("%s cannot be read as a model: %w", header.Filename, err)})
+		return
+	}
+	s.keep(w, r, doc)
+}
+
+func (s *Server) exportModel(w http.ResponseWriter, r *http.Request) {
+	doc, err := s.store.Document(r.Context(), modelID(r), 0)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	name := strings.Map(func(c rune) rune {
+		if c >= 'a' && c <= 'z' || c >= '0' && c <= '9' {
+			return c
+		}
+		return '-'
+	}, strings.ToLower(doc.Name))
+	attach(w, name+".kettle.json", "application/json")
+	_ = doc.Write(w) // the other side may have gone
+}
+
+// attach makes an answer a file to save.
+func attach(w http.ResponseWriter, name, kind string) {
+	w.Header().Set("Content-Type", kind)
+	w.Header().Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
+}
+
+func (s *Server) renameModel(w http.ResponseWriter, r *http.Request) {
+	_, err := s.store.Edit(r.Context(), modelID(r), func(d *model.Document) error {
+		if err := d.Set("name", r.FormValue("name")); err != nil {
+			return &userError{err}
+		}
+		return nil
+	})
+	s.backToShelf(w, r, "", err)
+}
+
+func (s *Server) duplicateModel(w http.ResponseWriter, r *http.Request) {
+	doc, err := s.store.Document(r.Context(), modelID(r), 0)
+	if err == nil {
+		doc.Name += " copy"
+		_, err = s.store.CreateModel(r.Context(), doc)
+	}
+	s.backToShelf(w, r, "", err)
+}
+
+func (s *Server) removeModel(w http.ResponseWriter, r *http.Request) {
+	s.backToShelf(w, r, fmt.Sprintf("?removed=%d", modelID(r)), s.store.RemoveModel(r.Context(), modelID(r)))
+}
+
+func (s *Server) restoreModel(w http.ResponseWriter, r *http.Request) {
+	s.backToShelf(w, r, "", s.store.RestoreModel(r.Context(), modelID(r)))
+}
+
+func (s *Server) backToShelf(w http.ResponseWriter, r *http.Request, query string, err error) {
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	http.Redirect(w, r, "/"+query, http.StatusSeeOther)
+}
+
+// outstandingWords says in a few words what is missing.
+func outstandingWords(blocking []model.Finding) string {
+	missing, wrong := 0, 0
+	for _, f := range blocking {
+		if f.Severity == model.Missing {
+			missing++
+		} else {
+			wrong++
+		}
+	}
+	var b bytes.Buffer
+	if missing > 0 {
+		fmt.Fprintf(&b, "%d missing", missing)
+	}
+	if wrong > 0 {
+		if missing > 0 {
+			b.WriteString(", ")
+		}
+		fmt.Fprintf(&b, "%d wrong", wrong)
+	}
+	return b.String()
+}

@@ -1,0 +1,47 @@
+// What every page does: keys for views and for running, messages, and forms that
+// are sent as soon as something is chosen.
+
+// What is being typed is never overwritten by an answer that comes in meanwhile.
+Idiomorph.defaults.ignoreActiveValue = true;
+
+const said = document.getElementById('said');
+let hide;
+
+/** Shows a message for a while; an empty one hides it. */
+export function say(text) {
+  clearTimeout(hide);
+  said.textContent = text;
+  said.hidden = !text;
+  if (text) hide = setTimeout(() => say(''), 9000);
+}
+
+said.addEventListener('click', () => say(''));
+document.body.addEventListener('htmx:responseError', (e) => say(e.detail.xhr.responseText.slice(0, 600)));
+document.body.addEventListener('htmx:sendError', () => say('The server does not answer. What you typed is still here; try again when it runs.'));
+
+/** Says whether a key press belongs to a field. */
+export function typing(e) {
+  return e.target.closest('input, textarea, select, [contenteditable]') !== null;
+}
+
+document.addEventListener('keydown', (e) => {
+  if (typing(e) || e.ctrlKey || e.metaKey || e.altKey) return;
+  const tab = document.querySelector(`[data-key="${e.key}"]`);
+  if (tab) {
+    location.href = tab.href;
+  } else if (e.key === 'Enter' && !e.target.closest('button, a, summary')) {
+    document.getElementById('run-button')?.click();
+  }
+});
+
+// A menu closes when something in it is chosen or when the pointer goes elsewhere.
+document.addEventListener('click', (e) => {
+  for (const menu of document.querySelectorAll('details.menu[open]')) {
+    if (!menu.contains(e.target) || e.target.closest('.menu-list button')) menu.open = false;
+  }
+});
+
+document.querySelector('#import input')?.addEventListener('change', (e) => e.target.form.submit());
+for (const input of document.querySelectorAll('.rename input')) {
+  input.addEventListener('change', () => input.form.requestSubmit());
+}

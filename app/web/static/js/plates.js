@@ -1,0 +1,289 @@
+// The plates: the field of a run on the surfaces of the parts, with a colour bar,
+// the value under the pointer and the places of the extremes.
+
+import { Scene, THREE, choose } from './scene.js';
+import { colourAt, ramp } from './colours.js';
+import { say } from './page.js';
+
+const root = document.getElementById('plates');
+const settings = document.getElementById('plate-config');
+const config = settings && JSON.parse(settings.textContent);
+
+let view, header, values, triangles, material;
+let range = [0, 1];
+let edges = 'outlines';
+const hidden = new Set();
+const groups = []; // { mesh, outlines, edges, info }
+
+const shown = (kelvin) => (kelvin - config.offset) / config.factor;
+
+/** Prints a number with four figures. */
+function figures(x, digits = 4) {
+  if (!Number.isFinite(x)) return '–';
+  if (x === 0) return '0';
+  const places = Math.max(0, digits - 1 - Math.floor(Math.log10(Math.abs(x))));
+  return x.toFixed(Math.min(places, 8)).replace('-', '−');
+}
+
+async function load() {
+  const answer = await fetch(`/runs/${config.run}/surface`);
+  if (!answer.ok) return say('The result could not be fetched.');
+  read(await answer.arrayBuffer());
+  view = new Scene(config.scale, config.length);
+  build();
+  setRange();
+  drawBar();
+  visibility();
+  watch();
+  document.documentElement.dataset.drawn = 'yes';
+}
+
+let positions, outlineIndex, edgeIndex;
+
+/** Takes the surface file apart. */
+function read(buffer) {
+  const length = new DataView(buffer).getUint32(0, true);
+  header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, length)));
+  let at = 4 + length;
+  const take = (Type, n) => {
+    const list = new Type(buffer, at, n);
+    at += 4 * n;
+    return list;
+  };
+  const c = header.counts;
+  positions = take(Float32Array, 3 * c.vertices);
+  values = take(Float32Array, c.vertices);
+  triangles = take(Uint32Array, 3 * c.triangles);
+  outlineIndex = take(Uint32Array, 2 * c.outlines);
+  edgeIndex = take(Uint32Array, 2 * c.edges);
+}
+
+// The colour is looked up for each pixel, so that bands follow the field and not
+// the corners of the triangles; a face turned aside is a little darker.
+const vertexShader = `
+  attribute float value;
+  varying float v;
+  varying vec3 p;
+  void main() {
+    v = value;
+    p = position;
+    gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
+  }`;
+const fragmentShader = `
+  uniform sampler2D scale;
+  uniform vec2 range;
+  varying float v;
+  varying vec3 p;
+  void main() {
+    float t = clamp((v - range.x) / max(range.y - range.x, 1e-12), 0.0, 1.0);
+    vec3 n = normalize(cross(dFdx(p), dFdy(p)));
+    float shade = 0.88 + 0.12 * abs(n.z) - 0.05 * abs(n.x);
+    gl_FragColor = vec4(texture2D(scale, vec2(t * 0.998 + 0.001, 0.5)).rgb * shade, 1.0);
+  }`;
+
+function build() {
+  const scaled = positions.map((x) => x * config.scale);
+  const position = new THREE.BufferAttribute(scaled, 3);
+  const value = new THREE.BufferAttribute(values, 1);
+  const texture = new THREE.DataTexture(ramp(256), 256, 1);
+  texture.minFilter = texture.magFilter = THREE.LinearFilter;
+  texture.needsUpdate = true;
+  material = new THREE.ShaderMaterial({
+    vertexShader, fragmentShader, side: THREE.DoubleSide,
+    uniforms: { scale: { value: texture }, range: { value: new THREE.Vector2(0, 1) } },
+    polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1,
+  });
+  const box = new THREE.Box3();
+  const lines = (index, from, count, colour, opacity) => {
+    const g = new THREE.BufferGeometry();
+    g.setAttribute('position', position);
+    g.setIndex(new THREE.BufferAttribute(index.slice(2 * from, 2 * (from + count)), 1));
+    return new THREE.LineSegments(g, new THREE.LineBasicMaterial({ color: colour, transparent: true, opacity }));
+  };
+  for (const info of header.groups) {
+    const g = new THREE.BufferGeometry();
+    g.setAttribute('position', position);
+    g.setAttribute('value', value);
+    g.setIndex(new THREE.BufferAttribute(triangles.slice(3 * info.first, 3 * (info.first + info.count)), 1));
+    const mesh = new THREE.Mesh(g, material);
+    mesh.userData = info;
+    mesh.frustumCulled = false;
+    const outlines = lines(outlineIndex, ...info.outlines, 0x23292d, 0.85);
+    const mesh2 = lines(edgeIndex, ...info.edges, 0x23292d, 0.28);
+    outlines.frustumCulled = mesh2.frustumCulled = false;
+    for (let i = 3 * info.first; i < 3 * (info.first + info.count); i++) {
+      box.expandByPoint(new THREE.Vector3().fromArray(scaled, 3 * triangles[i]));
+    }
+    view.scene.add(mesh, outlines, mesh2);
+    groups.push({ mesh, outlines, edges: mesh2, info });
+  }
+  apply();
+  view.setBox(box);
+  marks();
+}
+
+/** Shows and hides groups and lines. Inner facets are seen where a part is hidden. */
+function apply() {
+  for (const g of groups) {
+    const on = !hidden.has(g.info.part) && (!g.info.inner || hidden.size > 0);
+    g.mesh.visible = on;
+    g.outlines.visible = on && edges === 'outlines';
+    g.edges.visible = on && edges === 'mesh';
+  }
+  view.draw();
+}
+
+function setRange() {
+  let lo = Infinity, hi = -Infinity;
+  for (const v of values) {
+    lo = Math.min(lo, v);
+    hi = Math.max(hi, v);
+  }
+  range = [config.low ?? lo, config.high ?? hi];
+  if (range[0] >= range[1]) range[1] = range[0] + 1;
+  material.uniforms.range.value.set(...range);
+}
+
+/** The colour bar: dark at its foot, with the ends and four values between. */
+function drawBar() {
+  const bar = document.getElementById('bar');
+  const h = 320, steps = 64;
+  let rects = '';
+  for (let i = 0; i < steps; i++) {
+    const y = h - (i + 1) * h / steps;
+    rects += `<rect x="70" y="${y}" width="15" height="${h / steps + 0.6}" fill="${colourAt((i + 0.5) / steps)}"/>`;
+  }
+  let text = '';
+  for (let i = 0; i <= 5; i++) {
+    const y = h - i * h / 5;
+    const v = shown(range[0] + (range[1] - range[0]) * i / 5);
+    text += `<text x="62" y="${y + 4}" text-anchor="end">${figures(v)}</text><line x1="66" x2="70" y1="${y}" y2="${y}"/>`;
+  }
+  bar.innerHTML = `<svg viewBox="0 -26 92 ${h + 36}"><text x="85" y="-12" text-anchor="end">T, ${config.unit}</text>${rects}<rect x="70" y="0" width="15" height="${h}" fill="none" stroke="#23292d" stroke-width="0.6"/>${text}</svg>`;
+}
+
+function marks() {
+  if (!config.greatest) return;
+  const at = (p) => new THREE.Vector3(...p).multiplyScalar(config.scale);
+  view.labels = [
+    { id: 'max', kind: 'flag', text: 'max', anchor: at(config.greatest) },
+    { id: 'min', kind: 'flag', text: 'min', anchor: at(config.least) },
+  ];
+  view.controls.addEventListener('end', sight);
+  view.onLook = sight;
+  sight();
+}
+
+/** Marks of extremes that are hidden by the device get a hollow dot. */
+function sight() {
+  const back = view.camera.getWorldDirection(new THREE.Vector3()).negate();
+  const far = 3 * view.box.getSize(new THREE.Vector3()).length();
+  const ray = new THREE.Raycaster();
+  const meshes = groups.filter((g) => g.mesh.visible).map((g) => g.mesh);
+  for (const l of view.labels) {
+    ray.set(l.anchor.clone().addScaledVector(back, far), back.clone().negate());
+    const hit = ray.intersectObjects(meshes, false)[0];
+    l.behind = Boolean(hit && hit.distance < far * (1 - 2e-3));
+  }
+  view.draw();
+}
+
+function visibility() {
+  const list = document.getElementById('visibility');
+  const parts = [...new Set(header.groups.map((g) => g.part))].sort((a, b) => a - b);
+  for (const part of parts) {
+    const li = document.createElement('li');
+    const label = document.createElement('label');
+    const box = document.createElement('input');
+    box.type = 'checkbox';
+    box.checked = true;
+    box.addEventListener('change', () => {
+      if (box.checked) hidden.delete(part);
+      else hidden.add(part);
+      apply();
+    });
+    label.append(box, ` ${config.parts[part]}`);
+    li.append(label);
+    list.append(li);
+  }
+}
+
+/** The value under the pointer, from the corners of the triangle that was hit. */
+function watch() {
+  const ray = new THREE.Raycaster();
+  const out = document.getElementById('pointer');
+  let waiting = false;
+  view.canvas.addEventListener('pointermove', (e) => {
+    if (waiting || e.buttons) return;
+    waiting = true;
+    requestAnimationFrame(() => {
+      waiting = false;
+      const r = view.canvas.getBoundingClientRect();
+      ray.setFromCamera(new THREE.Vector2((e.clientX - r.left) / r.width * 2 - 1, 1 - (e.clientY - r.top) / r.height * 2), view.camera);
+      const hit = ray.intersectObjects(groups.filter((g) => g.mesh.visible).map((g) => g.mesh), false)[0];
+      if (!hit) {
+        out.textContent = '–';
+        return;
+      }
+      const { a, b, c } = hit.face;
+      const corner = (i) => new THREE.Vector3().fromBufferAttribute(hit.object.geometry.attributes.position, i);
+      const w = THREE.Triangle.getBarycoord(hit.point, corner(a), corner(b), corner(c), new THREE.Vector3());
+      const value = w.x * values[a] + w.y * values[b] + w.z * values[c];
+      out.innerHTML = '<b class="fig"></b> <span></span>';
+      out.firstChild.textContent = `${figures(shown(value))} ${config.unit}`;
+      out.lastChild.textContent = config.parts[hit.object.userData.part];
+    });
+  });
+}
+
+/** Saves what is in the frame with its colour bar as a PNG picture. */
+async function save() {
+  const w = view.canvas.width, h = view.canvas.height, ratio = w / view.holder.clientWidth;
+  const sheet = document.createElement('canvas');
+  sheet.width = w;
+  sheet.height = h;
+  const g = sheet.getContext('2d');
+  g.fillStyle = '#fefdf9';
+  g.fillRect(0, 0, w, h);
+  view.renderer.render(view.scene, view.camera);
+  g.drawImage(view.canvas, 0, 0);
+  const barHeight = h * 0.5, barX = w - 40 * ratio, barY = h * 0.12;
+  for (let i = 0; i < 256; i++) {
+    g.fillStyle = colourAt((i + 0.5) / 256);
+    g.fillRect(barX, barY + barHeight * (1 - (i + 1) / 256), 15 * ratio, barHeight / 256 + 1);
+  }
+  g.fillStyle = '#23292d';
+  g.font = `${12 * ratio}px "IBM Plex Mono", monospace`;
+  g.textAlign = 'right';
+  for (let i = 0; i <= 5; i++) g.fillText(figures(shown(range[0] + (range[1] - range[0]) * i / 5)), barX - 6 * ratio, barY + barHeight * (1 - i / 5) + 4 * ratio);
+  g.fillText(`T, ${config.unit}`, barX + 15 * ratio, barY - 12 * ratio);
+  const link = document.createElement('a');
+  link.href = sheet.toDataURL('image/png');
+  link.download = 'plate.png';
+  link.click();
+}
+
+if (config) {
+  document.getElementById('save-png').addEventListener('click', save);
+  choose('edges', (name) => { edges = name; apply(); });
+  choose('marks', (name) => { view.marksOff = name === 'off'; view.draw(); });
+  load();
+} else {
+  document.documentElement.dataset.drawn = 'yes';
+}
+
+// A setting of the plate was changed: show the page as it is now.
+document.getElementById('brief').addEventListener('change', async (e) => {
+  const place = e.target.dataset.place;
+  if (!place) return;
+  const answer = await fetch(`/models/${root.dataset.model}/edit?op=set&place=${encodeURIComponent(place)}`, {
+    method: 'POST', headers: { 'HX-Request': 'true' }, body: new URLSearchParams({ value: e.target.value }) });
+  if (answer.ok) location.reload();
+  else say(await answer.text());
+});
+document.body.addEventListener('htmx:sseMessage', (e) => {
+  if (e.detail.type !== 'changed' || e.detail.data === root.dataset.state) return;
+  const status = e.detail.data.split('/')[2];
+  root.dataset.state = e.detail.data;
+  if (status && status !== 'queued' && status !== 'running') location.href = location.pathname;
+});

@@ -1,0 +1,252 @@
+// The view in the sheet's frame: an orthographic camera with named views, the
+// triad, the scale bar, and marks with leaders around the device. The sheet and
+// the plates fill it.
+
+import * as THREE from '../vendor/three/three.module.js';
+import { OrbitControls } from '../vendor/three/OrbitControls.js';
+
+export { THREE };
+
+// Where the camera looks from, in device coordinates (z up).
+const VIEWS = {
+  corner: [1, -1, 0.82],
+  front: [0, -1, 0],
+  side: [1, 0, 0],
+  top: [0, -1e-4, 1],
+};
+
+const INK = '#23292d';
+
+export class Scene {
+  /** @param {number} scale drawing units in a metre  @param {string} unit */
+  constructor(scale, unit) {
+    this.scale = scale;
+    this.unit = unit;
+    this.holder = document.getElementById('view');
+    this.canvas = document.getElementById('canvas');
+    this.marks = document.getElementById('marks');
+    this.renderer = new THREE.WebGLRenderer({ canvas: this.canvas, antialias: true, alpha: true, preserveDrawingBuffer: true });
+    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
+    this.scene = new THREE.Scene();
+    this.camera = new THREE.OrthographicCamera();
+    this.camera.up.set(0, 0, 1);
+    this.controls = new OrbitControls(this.camera, this.canvas);
+    this.controls.addEventListener('change', () => this.draw());
+    this.box = new THREE.Box3(new THREE.Vector3(-50, -50, -50), new THREE.Vector3(50, 50, 50));
+    this.labels = [];
+    new ResizeObserver(() => this.resize()).observe(this.holder);
+    for (const b of document.querySelectorAll('[data-view]')) {
+      b.addEventListener('click', () => this.look(b.dataset.view));
+    }
+    this.canvas.addEventListener('keydown', (e) => this.turnByKey(e));
+  }
+
+  /** Group for the device; z is up and lengths are in drawing units. */
+  clear() {
+    for (const child of [...this.scene.children]) {
+      child.traverse((o) => o.geometry?.dispose());
+      this.scene.remove(child);
+    }
+  }
+
+  /** Fits a new box; the direction of the camera stays unless it is the first. */
+  setBox(box) {
+    const first = !this.framed;
+    const grown = !first && (this.box.min.distanceTo(box.min) + this.box.max.distanceTo(box.max) > 0.25 * this.box.getSize(new THREE.Vector3()).length());
+    this.box = box;
+    if (first) this.look('corner');
+    else if (grown) this.look('fit');
+    else this.draw();
+    this.framed = true;
+  }
+
+  look(name) {
+    if (VIEWS[name]) {
+      this.direction = new THREE.Vector3(...VIEWS[name]).normalize();
+      for (const b of document.querySelectorAll('[data-view]')) b.setAttribute('aria-pressed', String(b.dataset.view === name));
+    } else {
+      this.direction = this.camera.position.clone().sub(this.controls.target).normalize();
+    }
+    const centre = this.box.getCenter(new THREE.Vector3());
+    const size = this.box.getSize(new THREE.Vector3()).length() || 1;
+    this.camera.position.copy(centre).addScaledVector(this.direction, 3 * size);
+    this.camera.near = size * 0.01;
+    this.camera.far = size * 8;
+    this.controls.target.copy(centre);
+    this.camera.lookAt(centre);
+    this.camera.updateMatrixWorld();
+    // The half-extents of the box as it is seen.
+    const inverse = this.camera.matrixWorldInverse.copy(this.camera.matrixWorld).invert();
+    let w = 0, h = 0, dx = 0, dy = 0;
+    const lo = new THREE.Vector2(Infinity, Infinity), hi = new THREE.Vector2(-Infinity, -Infinity);
+    for (let i = 0; i < 8; i++) {
+      const p = new THREE.Vector3(i & 1 ? this.box.max.x : this.box.min.x, i & 2 ? this.box.max.y : this.box.min.y, i & 4 ? this.box.max.z : this.box.min.z).applyMatrix4(inverse);
+      lo.min(p);
+      hi.max(p);
+    }
+    w = (hi.x - lo.x) / 2;
+    h = (hi.y - lo.y) / 2;
+    dx = (hi.x + lo.x) / 2;
+    dy = (hi.y + lo.y) / 2;
+    this.half = Math.max(w / 0.72, h / 0.62 * this.aspect(), 1e-9);
+    this.camera.zoom = 1;
+    // Shift so that the device sits in the middle, a little high: the title block
+    // is below it.
+    const right = new THREE.Vector3().setFromMatrixColumn(this.camera.matrixWorld, 0);
+    const up = new THREE.Vector3().setFromMatrixColumn(this.camera.matrixWorld, 1);
+    const shift = right.multiplyScalar(dx).addScaledVector(up, dy - 0.09 * this.half / this.aspect());
+    this.camera.position.add(shift);
+    this.controls.target.add(shift);
+    this.resize();
+    this.controls.update();
+    this.onLook?.();
+  }
+
+  aspect() {
+    return this.holder.clientWidth / Math.max(this.holder.clientHeight, 1);
+  }
+
+  resize() {
+    const w = this.holder.clientWidth, h = this.holder.clientHeight;
+    if (!w || !h) return;
+    this.renderer.setSize(w, h, false);
+    this.marks.setAttribute('viewBox', `0 0 ${w} ${h}`);
+    const half = this.half ?? 100;
+    Object.assign(this.camera, { left: -half, right: half, top: half / this.aspect(), bottom: -half / this.aspect() });
+    this.camera.updateProjectionMatrix();
+    this.draw();
+  }
+
+  turnByKey(e) {
+    const steps = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
+    if (!steps) return;
+    e.preventDefault();
+    const offset = this.camera.position.clone().sub(this.controls.target);
+    const s = new THREE.Spherical().setFromVector3(new THREE.Vector3(offset.x, offset.z, -offset.y));
+    s.theta -= steps[0] * Math.PI / 24;
+    s.phi = Math.min(Math.max(s.phi + steps[1] * Math.PI / 24, 0.01), Math.PI - 0.01);
+    const v = new THREE.Vector3().setFromSpherical(s);
+    this.camera.position.copy(this.controls.target).add(new THREE.Vector3(v.x, -v.z, v.y));
+    this.controls.update();
+    this.draw();
+  }
+
+  draw() {
+    if (this.pending) return;
+    this.pending = requestAnimationFrame(() => {
+      this.pending = 0;
+      this.camera.updateMatrixWorld();
+      this.renderer.render(this.scene, this.camera);
+      this.drawTriad();
+      this.drawScale();
+      this.drawLabels();
+    });
+  }
+
+  /** Place of a point of the device in the frame, px. */
+  project(p) {
+    const v = p.clone().project(this.camera);
+    return { x: (v.x + 1) / 2 * this.holder.clientWidth, y: (1 - v.y) / 2 * this.holder.clientHeight };
+  }
+
+  drawTriad() {
+    const svg = document.getElementById('triad');
+    const axes = [['x', new THREE.Vector3(1, 0, 0), '#a8502a'], ['y', new THREE.Vector3(0, 1, 0), '#1f6b68'], ['z', new THREE.Vector3(0, 0, 1), INK]];
+    const turn = this.camera.quaternion.clone().invert();
+    svg.innerHTML = axes.map(([name, v, colour]) => {
+      const p = v.applyQuaternion(turn);
+      const x = 45 + 30 * p.x, y = 45 - 30 * p.y;
+      if (Math.hypot(p.x, p.y) < 0.08) return '';
+      return `<line x1="45" y1="45" x2="${x}" y2="${y}" stroke="${colour}" stroke-width="1.6"/><text x="${45 + 39 * p.x}" y="${49 - 39 * p.y}" text-anchor="middle">${name}</text>`;
+    }).join('');
+  }
+
+  /** A bar of a round length of about 90 px. */
+  drawScale() {
+    const perPixel = 2 * this.half / this.camera.zoom / this.holder.clientWidth;
+    const wanted = 90 * perPixel;
+    const ten = 10 ** Math.floor(Math.log10(wanted));
+    const length = [5, 2, 1].map((n) => n * ten).find((l) => l <= wanted) ?? ten;
+    const bar = document.getElementById('scalebar');
+    bar.querySelector('span').textContent = `${Number(length.toPrecision(2))} ${this.unit}`;
+    bar.querySelector('i').style.width = `${length / perPixel}px`;
+  }
+
+  /**
+   * Lays the labels around the device: each goes outward from the middle through
+   * its anchor, and neighbours on one side are kept apart.
+   */
+  drawLabels() {
+    const shown = this.labels.filter((l) => !l.hidden);
+    if (!shown.length || this.marksOff) {
+      this.marks.innerHTML = '';
+      return;
+    }
+    const W = this.holder.clientWidth, H = this.holder.clientHeight;
+    const lo = { x: Infinity, y: Infinity }, hi = { x: -Infinity, y: -Infinity };
+    for (let i = 0; i < 8; i++) {
+      const p = this.project(new THREE.Vector3(i & 1 ? this.box.max.x : this.box.min.x, i & 2 ? this.box.max.y : this.box.min.y, i & 4 ? this.box.max.z : this.box.min.z));
+      lo.x = Math.min(lo.x, p.x); lo.y = Math.min(lo.y, p.y);
+      hi.x = Math.max(hi.x, p.x); hi.y = Math.max(hi.y, p.y);
+    }
+    const centre = { x: (lo.x + hi.x) / 2, y: (lo.y + hi.y) / 2 };
+    const rx = (hi.x - lo.x) / 2 + 34, ry = (hi.y - lo.y) / 2 + 34;
+    const items = shown.map((l) => {
+      const a = this.project(l.anchor);
+      let dx = (a.x - centre.x) / rx, dy = (a.y - centre.y) / ry - (l.up ? 0.35 : 0);
+      if (Math.hypot(dx, dy) < 0.05) dy = -0.2;
+      return { ...l, a, angle: Math.atan2(dy, dx) };
+    }).sort((p, q) => p.angle - q.angle);
+    // Spread the angles: at least a label's width apart on the ellipse.
+    const gap = 46 / Math.max((rx + ry) / 2, 60);
+    for (let round = 0; round < 40; round++) {
+      let moved = false;
+      for (let i = 0; i < items.length && items.length > 1; i++) {
+        const p = items[i], q = items[(i + 1) % items.length];
+        let d = q.angle - p.angle;
+        if (i === items.length - 1) d += 2 * Math.PI;
+        if (d < gap) {
+          p.angle -= (gap - d) / 2;
+          q.angle += (gap - d) / 2;
+          moved = true;
+        }
+      }
+      if (!moved) break;
+    }
+    const title = document.querySelector('.stack')?.getBoundingClientRect();
+    const frame = this.holder.getBoundingClientRect();
+    this.marks.innerHTML = items.map((l) => {
+      let x = centre.x + rx * Math.cos(l.angle) * 1.02, y = centre.y + ry * Math.sin(l.angle) * 1.02;
+      x = Math.min(Math.max(x, 34), W - 34);
+      y = Math.min(Math.max(y, 48), H - 24);
+      if (title && x > title.left - frame.left - 24 && y > title.top - frame.top - 22) y = title.top - frame.top - 24;
+      if (x < 220 && y > H - 110) y = H - 124;
+      return this.labelSVG(l, x, y);
+    }).join('');
+  }
+
+  labelSVG(l, x, y) {
+    const { a } = l;
+    const colour = l.kind === 'balloon' ? INK : '#1f6b68';
+    const far = Math.hypot(x - a.x, y - a.y) || 1;
+    const back = (l.kind === 'balloon' ? 12 : 15) / far;
+    const ex = x + (a.x - x) * back, ey = y + (a.y - y) * back;
+    const line = `<line x1="${a.x}" y1="${a.y}" x2="${ex}" y2="${ey}" stroke="${colour}" stroke-width="0.9" ${l.kind === 'balloon' ? '' : 'stroke-dasharray="3 2.5"'}/><circle cx="${a.x}" cy="${a.y}" r="2.4" ${l.behind ? `fill="#fefdf9" stroke="${colour}"` : `fill="${colour}"`}/>`;
+    const w = 10 + 7.4 * l.text.length;
+    const shape = l.kind === 'balloon'
+      ? `<circle cx="${x}" cy="${y}" r="12" fill="#fefdf9" stroke="${colour}" stroke-width="1.1"/>`
+      : `<rect x="${x - w / 2}" y="${y - 9.5}" width="${w}" height="19" fill="#fefdf9" stroke="${colour}" stroke-width="1.1"/>`;
+    return `<g class="mark" data-mark="${l.id}">${line}${shape}<text x="${x}" y="${y + 4.5}" text-anchor="middle" fill="${colour}">${l.text}</text></g>`;
+  }
+}
+
+/** Wires a row of buttons of which one is pressed. */
+export function choose(attribute, onChange) {
+  const buttons = [...document.querySelectorAll(`[data-${attribute}]`)];
+  for (const b of buttons) {
+    b.addEventListener('click', () => {
+      for (const other of buttons) other.setAttribute('aria-pressed', String(other === b));
+      onChange(b.dataset[attribute]);
+    });
+  }
+}

@@ -1,0 +1,195 @@
+package main
+
+import (
+	"encoding/json"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"saltkettle/core/model"
+	"saltkettle/core/physics"
+	"saltkettle/core/quantity"
+	"saltkettle/core/result"
+	"saltkettle/core/solve"
+)
+
+// documentError is a file that cannot be read as a model, reported like other
+// faults of the document.
+func documentError(path string, err error) error {
+	return &solve.ModelError{Findings: []model.Finding{{Severity: model.Wrong, Place: path, Message: err.Error()}}}
+}
+
+// readModel reads a model file; "-" is standard input.
+func readModel(path string) (*model.Document, error) {
+	var r io.Reader = os.Stdin
+	if path != "-" {
+		f, err := os.Open(path)
+		if err != nil {
+			return nil, err
+		}
+		defer f.Close()
+		r = f
+	}
+	doc, err := model.Read(r)
+	if err != nil {
+		return nil, documentError(path, err)
+	}
+	return doc, nil
+}
+
+func solveCommand() *cobra.Command {
+	var sets []string
+	var out string
+	var asJSON bool
+	cmd := &cobra.Command{
+		Use:   "solve FILE",
+		Short: "solve a model and print its readings",
+		Long: `Solve a model file and print its readings, balances and mesh.
+
+Exit codes: 0 settled; 2 the document is wrong or incomplete (each fault on a
+line of standard error, with its place); 3 not settled; 1 anything else.`,
+		Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			doc, err := readModel(args[0])
+			if err != nil {
+				return err
+			}
+			for _, s := range sets {
+				name, value, ok := strings.Cut(s, "=")
+				if !ok {
+					return fmt.Errorf("--set wants name=value, not %q", s)
+				}
+				if err := doc.SetParameter(strings.TrimSpace(name), strings.TrimSpace(value)); err != nil {
+					return documentError("parameters", err)
+				}
+			}
+			if out != "" {
+				if err := os.MkdirAll(out, 0o755); err != nil {
+					return err
+				}
+			}
+			o, err := solve.Run(cmd.Context(), doc, solve.Options{Dir: out, Now: time.Now})
+			if err != nil {
+				return err
+			}
+			if out != "" && o.Fields != nil {
+				if err := export(out, o.Fields); err != nil {
+					return err
+				}
+			}
+			if asJSON {
+				o.Document = nil
+				o.Solver.History = nil
+				enc := json.NewEncoder(cmd.OutOrStdout())
+				enc.SetIndent("", "  ")
+				err = enc.Encode(o.Result)
+			} else {
+				err = printResult(cmd.OutOrStdout(), o.Result)
+			}
+			if err != nil {
+				return err
+			}
+			if o.Status != result.Settled {
+				return errNotSettled
+			}
+			return nil
+		},
+	}
+	cmd.Flags().StringArrayVar(&sets, "set", nil, "give a parameter another value, `name=value`; may be repeated")
+	cmd.Flags().StringVar(&out, "out", "", "write the result folder, VTU and CSV to `DIR`")
+	cmd.Flags().BoolVar(&asJSON, "json", false, "print one JSON object")
+	return cmd
+}
+
+// export writes the fields in open formats beside the result.
+func export(dir string, f *result.Fields) error {
+	for name, write := range map[string]func(io.Writer) error{"result.vtu": f.WriteVTU, "nodes.csv": f.WriteCSV} {
+		file, err := os.Create(filepath.Join(dir, name))
+		if err != nil {
+			return err
+		}
+		if err := write(file); err != nil {
+			file.Close()
+			return err
+		}
+		if err := file.Close(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func printResult(w io.Writer, r *result.Result) error {
+	status := string(r.Status)
+	if r.Reason != "" {
+		status += ": " + r.Reason
+	}
+	_, err := fmt.Fprintf(w, "%s\n", status)
+	for _, q := range r.Readings {
+		fmt.Fprintf(w, "  %-4s %-28s %s\n", q.Key, q.Name, quantity.Show(q.Value, q.Shown.Unit, q.Difference, 5))
+	}
+	for _, b := range r.Balances {
+		fmt.Fprintf(w, "%s: in %s, out %s, open by %.1e\n", b.Name, quantity.Show(b.In, b.Unit, false, 5), quantity.Show(b.Out, b.Unit, false, 5), b.Closure)
+	}
+	fmt.Fprintf(w, "%s nodes, %s cells, %d iterations, %.2f s\n", quantity.Count(r.Mesh.Nodes), quantity.Count(r.Mesh.Cells), r.Solver.Iterations, r.Seconds["total"])
+	for _, s := range r.Warnings {
+		fmt.Fprintf(w, "note: %s\n", s)
+	}
+	return err
+}
+
+func checkCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "check FILE",
+		Short: "list what is missing, wrong or doubtful in a model",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			doc, err := readModel(args[0])
+			if err != nil {
+				return err
+			}
+			_, findings := model.Resolve(doc, physics.Catalog())
+			for _, f := range findings {
+				fmt.Fprintln(cmd.OutOrStdout(), f)
+			}
+			if blocking := model.Blocking(findings); len(blocking) > 0 {
+				return &solve.ModelError{}
+			}
+			if len(findings) == 0 {
+				fmt.Fprintln(cmd.OutOrStdout(), "Nothing missing. Ready to run.")
+			}
+			return nil
+		},
+	}
+}
+
+func diffCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "diff A B",
+		Short: "say in sentences what changed from one model to another",
+		Args:  cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			older, err := readModel(args[0])
+			if err != nil {
+				return err
+			}
+			newer, err := readModel(args[1])
+			if err != nil {
+				return err
+			}
+			changes := model.Diff(older, newer, physics.Catalog())
+			for _, c := range changes {
+				fmt.Fprintln(cmd.OutOrStdout(), c)
+			}
+			if len(changes) == 0 {
+				fmt.Fprintln(cmd.OutOrStdout(), "Nothing that changes the result.")
+			}
+			return nil
+		},
+	}
+}

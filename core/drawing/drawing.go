@@ -1,0 +1,154 @@
+// Package drawing turns the bodies of a model into pictures: the scene that a
+// browser draws in three dimensions, and small line drawings as SVG.
+package drawing
+
+import (
+	"saltkettle/core/model"
+	"saltkettle/core/sentence"
+	"saltkettle/core/shape"
+)
+
+// tones are the colours of the families of materials: lightest for faces that
+// look up, darker for the sides.
+var tones = map[string][3]string{
+	"metal":      {"#eaf0f1", "#d3dadd", "#bfc9cc"},
+	"light":      {"#f1f3f4", "#dde2e5", "#c9d0d4"},
+	"copper":     {"#e8c1ab", "#d5a489", "#c28c70"},
+	"iron":       {"#cfd4d6", "#b5bcbf", "#9ea7ab"},
+	"brick":      {"#efe9da", "#ded6c2", "#cbc0a8"},
+	"glass":      {"#e3f0ee", "#cbe1de", "#b4d0cc"},
+	"insulation": {"#f6ecd0", "#e9dbb2", "#d9c894"},
+	"plastic":    {"#e6e2ef", "#d0cadf", "#bab2cd"},
+	"wood":       {"#ead9bd", "#d8c09a", "#c4a87d"},
+	"liquid":     {"#d5e8ee", "#b8d6e0", "#9cc3d0"},
+	"gas":        {"#f2f6f8", "#e4ecf0", "#d5e0e6"},
+}
+
+// paperTones are for parts without a material.
+var paperTones = [3]string{"#faf8f2", "#efece3", "#e2ded2"}
+
+// Tones returns the colours of a family of materials.
+func Tones(family string) [3]string {
+	if t, ok := tones[family]; ok {
+		return t
+	}
+	return paperTones
+}
+
+// Scene is what a browser needs to draw a model and to know what was clicked.
+type Scene struct {
+	Unit  string  `json:"unit"`
+	Scale float64 `json:"scale"` // drawing units in one metre
+	Parts []Part  `json:"parts"`
+	Flags []Flag  `json:"flags"`
+}
+
+// Part is a part with its copies.
+type Part struct {
+	ID     string    `json:"id"`
+	Number int       `json:"number"`
+	Name   string    `json:"name"`
+	Shown  bool      `json:"shown"` // not solved
+	Tones  [3]string `json:"tones"`
+	Sides  []Side    `json:"sides"`
+	Copies []Body    `json:"copies"`
+}
+
+// Side names a side of a part in words.
+type Side struct {
+	Name  string `json:"name"`
+	Words string `json:"words"`
+}
+
+// Body is one copy: loops of points in plan, m, with the side of the edge that
+// begins at each point, and the span in z.
+type Body struct {
+	Loops []Loop  `json:"loops"`
+	Z0    float64 `json:"z0"`
+	Z1    float64 `json:"z1"`
+}
+
+// Loop is a closed polygon. Corner tells which points are corners rather than
+// points on an arc.
+type Loop struct {
+	Points [][2]float64 `json:"points"`
+	Side   []int        `json:"side"`
+	Corner []bool       `json:"corner"`
+}
+
+// Flag marks where a sentence acts.
+type Flag struct {
+	ID      string `json:"id"`
+	Reading bool   `json:"reading"`
+	Part    string `json:"part"`
+	Side    string `json:"side"`
+	Copy    int    `json:"copy"`
+	Words   string `json:"words"`
+}
+
+// scales are the drawing units in one metre.
+var scales = map[string]float64{"mm": 1e3, "cm": 1e2, "m": 1, "µm": 1e6, "in": 1 / 0.0254}
+
+// Scale returns a unit of length and how many of it are in one metre; an unknown
+// unit becomes the metre.
+func Scale(unit string) (string, float64) {
+	if k := scales[unit]; k > 0 {
+		return unit, k
+	}
+	return "m", 1
+}
+
+// NewScene collects the parts that can be drawn and the flags of the sentences.
+func NewScene(r *model.Resolved, cat *sentence.Catalog) *Scene {
+	doc := r.Document
+	s := &Scene{Parts: []Part{}, Flags: []Flag{}}
+	s.Unit, s.Scale = Scale(doc.Space.Unit)
+	for i := range r.Parts {
+		p := &r.Parts[i]
+		if p.Outline == nil {
+			continue
+		}
+		part := Part{ID: p.ID, Number: i + 1, Name: p.Name, Shown: p.Role != model.Solved, Tones: Tones(p.Material.Family)}
+		names := append(p.Outline.Sides(), shape.Top, shape.Bottom)
+		index := map[string]int{}
+		for k, name := range names {
+			index[name] = k
+			part.Sides = append(part.Sides, Side{name, doc.PatchWords(model.Patch{Part: p.ID, Side: name})})
+		}
+		for _, b := range r.Bodies {
+			if b.Part == i {
+				part.Copies = append(part.Copies, newBody(b, index))
+			}
+		}
+		s.Parts = append(s.Parts, part)
+	}
+	flags := func(list []model.Sentence, reading bool) {
+		for i := range list {
+			q := &list[i]
+			if !q.Off && doc.Part(q.On.Part) >= 0 {
+				s.Flags = append(s.Flags, Flag{ID: q.ID, Reading: reading, Part: q.On.Part, Side: q.On.Side, Copy: q.On.Copy, Words: doc.Words(cat, q)})
+			}
+		}
+	}
+	flags(doc.Conditions, false)
+	flags(doc.Readings, true)
+	return s
+}
+
+func newBody(b shape.Body, index map[string]int) Body {
+	out := Body{Z0: b.Z0, Z1: b.Z1}
+	for _, loop := range b.Outline.Loops {
+		var l Loop
+		for _, e := range loop {
+			from := e.From
+			for k, to := range e.Chords(0) {
+				l.Points = append(l.Points, [2]float64{from.X, from.Y})
+				l.Side = append(l.Side, index[e.Name])
+				l.Corner = append(l.Corner, k == 0 && !e.Arc)
+				from = to
+			}
+		}
+		out.Loops = append(out.Loops, l)
+	}
+	return out
+}

@@ -1,0 +1,90 @@
+package drawing
+
+import (
+	"encoding/xml"
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"saltkettle/core/material"
+	"saltkettle/core/model"
+	"saltkettle/core/physics"
+	"saltkettle/examples"
+)
+
+func scene(t *testing.T, key string) *Scene {
+	t.Helper()
+	doc, err := examples.Load(key)
+	require.NoError(t, err)
+	r, _ := model.Resolve(doc, physics.Catalog())
+	return NewScene(r, physics.Catalog())
+}
+
+func TestSceneHasPartsSidesAndFlags(t *testing.T) {
+	s := scene(t, "bittern-post")
+	require.Len(t, s.Parts, 4)
+	post := s.Parts[1]
+	assert.Equal(t, []Side{{"rim", "rim of the post"}, {"top", "top of the post"}, {"bottom", "bottom of the post"}}, post.Sides)
+	loop := post.Copies[0].Loops[0]
+	assert.Len(t, loop.Points, 72)
+	assert.NotContains(t, loop.Corner, true, "an arc has no corners")
+	slab := s.Parts[0].Copies[0].Loops[0]
+	assert.Equal(t, []bool{true, true, true, true}, slab.Corner)
+	assert.Equal(t, []int{0, 1, 2, 3}, slab.Side)
+	words := map[string]string{}
+	for _, f := range s.Flags {
+		words[f.ID] = f.Words
+	}
+	assert.Equal(t, "The rim of the post gives heat to air at 24 °C with coefficient 9 W/(m²·K).", words["c2"])
+	assert.Len(t, s.Flags, 7)
+}
+
+func TestAnIncompleteModelIsDrawnAsFarAsItGoes(t *testing.T) {
+	doc, err := examples.Load("pan-floor")
+	require.NoError(t, err)
+	require.NoError(t, doc.Set("parts/rod/outline/width", "nonsense"))
+	require.NoError(t, doc.Set("space/unit", ""))
+	doc.Conditions[0].On.Part = "lid"
+	r, _ := model.Resolve(doc, physics.Catalog())
+	s := NewScene(r, physics.Catalog())
+	assert.Len(t, s.Parts, 3)
+	assert.Len(t, s.Flags, 6)
+	assert.Equal(t, 1.0, s.Scale)
+	r, _ = model.Resolve(model.New("blank"), physics.Catalog())
+	assert.Equal(t, []Part{}, NewScene(r, physics.Catalog()).Parts)
+}
+
+func TestThumbnailIsValidAndInside(t *testing.T) {
+	for _, e := range examples.List {
+		svg := scene(t, e.Key).Thumbnail(300, 170)
+		var root struct {
+			Polygons []struct {
+				Points string `xml:"points,attr"`
+				Fill   string `xml:"fill,attr"`
+			} `xml:"polygon"`
+		}
+		require.NoError(t, xml.Unmarshal([]byte(svg), &root))
+		require.NotEmpty(t, root.Polygons)
+		for _, p := range root.Polygons {
+			for _, xy := range strings.Fields(p.Points) {
+				var x, y float64
+				_, err := fmt.Sscanf(xy, "%f,%f", &x, &y)
+				require.NoError(t, err)
+				assert.True(t, x >= 9.9 && x <= 290.1 && y >= 9.9 && y <= 160.1, "%s lies outside", xy)
+			}
+		}
+	}
+	assert.NotContains(t, (&Scene{}).Thumbnail(10, 10), "NaN")
+}
+
+func TestTones(t *testing.T) {
+	for _, f := range material.Families {
+		assert.NotEqual(t, paperTones, Tones(f), "the family %s has no colour", f)
+	}
+	assert.Equal(t, paperTones, Tones(""))
+	assert.Equal(t, "#808080", blend("#000000", "#ffffff", 0.5))
+	assert.Equal(t, "#102030", blend("#102030", "#ffffff", -1))
+}

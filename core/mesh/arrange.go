@@ -1,0 +1,223 @@
+package mesh
+
+import (
+	"cmp"
+	"math"
+	"slices"
+)
+
+// Tag says which edge of which outline a piece of a plan belongs to.
+type Tag struct {
+	Body int32 // number of the body
+	Side int32 // number of the side's name, as given with the segment
+}
+
+// Segment is a straight piece of the outline of a body.
+type Segment struct {
+	A, B Point
+	Tag  Tag
+}
+
+// arrangement is the outlines of all bodies cut at their meetings: no two
+// pieces cross or overlap, and no two vertices are nearer than the tolerance.
+type arrangement struct {
+	tolerance float64
+	points    []Point
+	cells     map[[2]int64][]int32
+	pieces    []piece
+	merged    int // vertices that were moved onto another one by more than round-off
+}
+
+// piece is a straight edge between two vertices, with all outlines it is on.
+type piece struct {
+	a, b int32
+	tags []Tag
+}
+
+// mergeTolerance is the distance, relative to the size of the device, below
+// which points are one point and a point on an edge splits it.
+const mergeTolerance = 1e-7
+
+// arrange cuts the segments at their meetings.
+func arrange(segments []Segment, size float64) *arrangement {
+	a := &arrangement{tolerance: mergeTolerance * size, cells: map[[2]int64][]int32{}}
+	for _, s := range segments {
+		u, v := a.vertex(s.A), a.vertex(s.B)
+		if u != v {
+			a.pieces = append(a.pieces, piece{u, v, []Tag{s.Tag}})
+		}
+	}
+	// Every round cuts at the meetings found; cutting can move a piece by the
+	// tolerance and so make a new meeting, but rarely.
+	for range 8 {
+		cuts := a.meetings()
+		a.unite(cuts)
+		if len(cuts) == 0 {
+			break
+		}
+	}
+	return a
+}
+
+// vertex returns the vertex at a point, an existing one if it is within the
+// tolerance.
+func (a *arrangement) vertex(p Point) int32 {
+	cx, cy := int64(math.Floor(p.X/(2*a.tolerance))), int64(math.Floor(p.Y/(2*a.tolerance)))
+	for dx := int64(-1); dx <= 1; dx++ {
+		for dy := int64(-1); dy <= 1; dy++ {
+			for _, v := range a.cells[[2]int64{cx + dx, cy + dy}] {
+				if d := sq(a.points[v], p); d <= a.tolerance*a.tolerance {
+					if d > 1e-10*a.tolerance*a.tolerance {
+						a.merged++
+					}
+					return v
+				}
+			}
+		}
+	}
+	v := int32(len(a.points))
+	a.points = append(a.points, p)
+	a.cells[[2]int64{cx, cy}] = append(a.cells[[2]int64{cx, cy}], v)
+	return v
+}
+
+// cut asks for a vertex in a piece.
+type cut struct {
+	piece int
+	at    float64 // place along the piece, 0 to 1
+	v     int32
+}
+
+// meetings finds where pieces cross and where vertices lie on pieces, by a sweep
+// along x.
+func (a *arrangement) meetings() []cut {
+	order := make([]int, len(a.pieces))
+	lo := make([]float64, len(a.pieces))
+	hi := make([]float64, len(a.pieces))
+	for i, p := range a.pieces {
+		order[i] = i
+		u, v := a.points[p.a], a.points[p.b]
+		lo[i], hi[i] = min(u.X, v.X)-a.tolerance, max(u.X, v.X)+a.tolerance
+	}
+	slices.SortFunc(order, func(i, j int) int { return cmp.Or(cmp.Compare(lo[i], lo[j]), cmp.Compare(i, j)) })
+	var cuts []cut
+	var active []int
+	for _, i := range order {
+		kept := active[:0]
+		for _, j := range active {
+			if hi[j] < lo[i] {
+				continue
+			}
+			kept = append(kept, j)
+			cuts = a.meet(cuts, i, j)
+		}
+		active = append(kept, i)
+	}
+	return cuts
+}
+
+// meet adds the cuts of two pieces.
+func (a *arrangement) meet(cuts []cut, i, j int) []cut {
+	p, q := a.pieces[i], a.pieces[j]
+	pa, pb, qa, qb := a.points[p.a], a.points[p.b], a.points[q.a], a.points[q.b]
+	if min(pa.Y, pb.Y)-a.tolerance > max(qa.Y, qb.Y) || max(pa.Y, pb.Y)+a.tolerance < min(qa.Y, qb.Y) {
+		return cuts
+	}
+	before := len(cuts)
+	cuts = a.touch(cuts, i, q.a)
+	cuts = a.touch(cuts, i, q.b)
+	cuts = a.touch(cuts, j, p.a)
+	cuts = a.touch(cuts, j, p.b)
+	if len(cuts) > before || p.a == q.a || p.a == q.b || p.b == q.a || p.b == q.b {
+		return cuts
+	}
+	dx, dy, ex, ey := pb.X-pa.X, pb.Y-pa.Y, qb.X-qa.X, qb.Y-qa.Y
+	det := dx*ey - dy*ex
+	if det == 0 {
+		return cuts
+	}
+	u := ((qa.X-pa.X)*ey - (qa.Y-pa.Y)*ex) / det
+	w := ((qa.X-pa.X)*dy - (qa.Y-pa.Y)*dx) / det
+	if u <= 0 || u >= 1 || w <= 0 || w >= 1 {
+		return cuts
+	}
+	v := a.vertex(Point{pa.X + u*dx, pa.Y + u*dy})
+	return append(cuts, cut{i, u, v}, cut{j, w, v})
+}
+
+// touch adds a cut where vertex v lies inside piece i.
+func (a *arrangement) touch(cuts []cut, i int, v int32) []cut {
+	p := a.pieces[i]
+	if v == p.a || v == p.b {
+		return cuts
+	}
+	pa, pb, x := a.points[p.a], a.points[p.b], a.points[v]
+	dx, dy := pb.X-pa.X, pb.Y-pa.Y
+	l2 := dx*dx + dy*dy
+	u := ((x.X-pa.X)*dx + (x.Y-pa.Y)*dy) / l2
+	if u <= 0 || u >= 1 {
+		return cuts
+	}
+	if d := (x.X-pa.X)*dy - (x.Y-pa.Y)*dx; d*d > a.tolerance*a.tolerance*l2 {
+		return cuts
+	}
+	return append(cuts, cut{i, u, v})
+}
+
+// unite cuts the pieces and joins those that have become the same.
+func (a *arrangement) unite(cuts []cut) {
+	slices.SortFunc(cuts, func(x, y cut) int {
+		return cmp.Or(cmp.Compare(x.piece, y.piece), cmp.Compare(x.at, y.at), cmp.Compare(x.v, y.v))
+	})
+	index := map[[2]int32]int{}
+	var pieces []piece
+	add := func(u, v int32, tags []Tag) {
+		if u == v {
+			return
+		}
+		if k, ok := index[pair(u, v)]; ok {
+			for _, t := range tags {
+				if !slices.Contains(pieces[k].tags, t) {
+					pieces[k].tags = append(pieces[k].tags, t)
+				}
+			}
+			return
+		}
+		index[pair(u, v)] = len(pieces)
+		pieces = append(pieces, piece{u, v, slices.Clone(tags)})
+	}
+	k := 0
+	for i, p := range a.pieces {
+		from := p.a
+		for ; k < len(cuts) && cuts[k].piece == i; k++ {
+			add(from, cuts[k].v, p.tags)
+			from = cuts[k].v
+		}
+		add(from, p.b, p.tags)
+	}
+	a.pieces = pieces
+}
+
+// divide splits every piece into equal parts no longer than the size wanted by
+// the bodies whose outline it is.
+func (a *arrangement) divide(sizes []float64) {
+	var pieces []piece
+	for _, p := range a.pieces {
+		h := math.Inf(1)
+		for _, t := range p.tags {
+			h = min(h, sizes[t.Body])
+		}
+		pa, pb := a.points[p.a], a.points[p.b]
+		n := max(int(math.Ceil(math.Sqrt(sq(pa, pb))/h*(1-1e-9))), 1)
+		from := p.a
+		for i := 1; i < n; i++ {
+			u := float64(i) / float64(n)
+			a.points = append(a.points, Point{pa.X + u*(pb.X-pa.X), pa.Y + u*(pb.Y-pa.Y)})
+			v := int32(len(a.points) - 1)
+			pieces = append(pieces, piece{from, v, p.tags})
+			from = v
+		}
+		pieces = append(pieces, piece{from, p.b, p.tags})
+	}
+	a.pieces = pieces
+}

@@ -1,0 +1,180 @@
+package model
+
+import (
+	"fmt"
+	"strings"
+
+	"saltkettle/core/sentence"
+)
+
+// Change is one difference between two models, in words.
+type Change struct {
+	// Place is where the value stands in the newer model.
+	Place string
+	// What names the thing that changed, for example "pan floor, top".
+	What string
+	// From and To are the values; From is empty for something added, To for
+	// something removed.
+	From, To string
+}
+
+func (c Change) String() string {
+	switch {
+	case c.From == "":
+		return "added: " + c.What + withValue(c.To)
+	case c.To == "":
+		return "removed: " + c.What + withValue(c.From)
+	}
+	return fmt.Sprintf("%s: %s → %s", c.What, c.From, c.To)
+}
+
+func withValue(v string) string {
+	if v == "" || v == present {
+		return ""
+	}
+	return " = " + v
+}
+
+// present stands for the value of a thing that only is or is not there.
+const present = "·"
+
+// entry is one value of a model with its name in words. Entries of the same
+// owner come and go together.
+type entry struct {
+	place, what, value string
+	owner              string
+	words              string // of the whole owner, if this entry stands for it
+}
+
+// flatten lists what decides the result of a model, in its order.
+func (d *Document) flatten(cat *sentence.Catalog) []entry {
+	var list []entry
+	add := func(place, what, value string) {
+		list = append(list, entry{place: place, what: what, value: strings.TrimSpace(value)})
+	}
+	for _, p := range d.Parameters {
+		add("parameters/"+p.Name+"/value", p.Name, p.Value)
+	}
+	for i := range d.Parts {
+		p := &d.Parts[i]
+		at := "parts/" + p.ID
+		owner := len(list)
+		list = append(list, entry{place: at, what: "part " + p.Name, value: present, owner: at, words: "part " + p.Name})
+		add(at+"/name", "name of part "+fmt.Sprint(i+1), p.Name)
+		add(at+"/role", p.Name, string(p.Role))
+		add(at+"/material", p.Name, p.Material)
+		add(at+"/outline/kind", p.Name+", outline", p.Outline.Kind)
+		add(at+"/outline/width", p.Name+", width", p.Outline.Width)
+		add(at+"/outline/depth", p.Name+", depth", p.Outline.Depth)
+		add(at+"/outline/diameter", p.Name+", diameter", p.Outline.Diameter)
+		add(at+"/span/from", p.Name+", bottom", p.Span.From)
+		add(at+"/span/to", p.Name+", top", p.Span.To)
+		add(at+"/place/x", p.Name+", x", p.Place.X)
+		add(at+"/place/y", p.Name+", y", p.Place.Y)
+		add(at+"/place/turn", p.Name+", turn", p.Place.Turn)
+		add(at+"/cells", p.Name+", cells", p.Cells)
+		if a := p.Array; a != nil {
+			add(at+"/array/count", p.Name+", copies", a.Count)
+			add(at+"/array/pitch", p.Name+", pitch", a.Pitch)
+			add(at+"/array/along", p.Name+", along", a.Along)
+			add(at+"/array/centred", p.Name+", centred", fmt.Sprint(a.Centred))
+		}
+		add(at+"/order", p.Name+", order", fmt.Sprint(i+1))
+		for k := owner + 1; k < len(list); k++ {
+			list[k].owner = at
+		}
+	}
+	for _, m := range d.Materials {
+		for k, p := range m.Properties {
+			add("materials/"+m.Name+"/"+string(k), m.Name+", "+string(k), p.Value)
+		}
+	}
+	for i := range d.Conditions {
+		s := &d.Conditions[i]
+		if s.Off {
+			continue
+		}
+		at := "conditions/" + s.ID
+		list = append(list, entry{place: at, what: s.ID, value: present, owner: at, words: d.Words(cat, s)})
+		list = append(list, entry{place: at + "/on", what: s.ID, value: d.PatchWords(s.On), owner: at},
+			entry{place: at + "/kind", what: s.ID + ", kind", value: s.Kind, owner: at})
+		k, ok := cat.Kind(s.Kind)
+		if !ok {
+			continue
+		}
+		for _, slot := range k.Slots {
+			what := s.ID
+			if len(k.Slots) > 1 {
+				what += ", " + slot.Label
+			}
+			list = append(list, entry{place: at + "/values/" + slot.Name, what: what, value: strings.TrimSpace(s.Values[slot.Name]), owner: at})
+		}
+	}
+	add("mesh/size", "cell size", d.Mesh.Size)
+	add("mesh/across", "cells across", d.Mesh.Across)
+	return list
+}
+
+// Diff lists what changed from an older model to a newer one, in the order of
+// the newer one, then what was removed. Names, aims, readings and plates are left
+// out: they do not change the result.
+func Diff(older, newer *Document, cat *sentence.Catalog) []Change {
+	a, b := older.flatten(cat), newer.flatten(cat)
+	index := func(list []entry) map[string]entry {
+		m := make(map[string]entry, len(list))
+		for _, e := range list {
+			m[e.place] = e
+		}
+		return m
+	}
+	was, is := index(a), index(b)
+	owned := func(e entry, in map[string]entry) bool {
+		_, ok := in[e.owner]
+		return e.owner != "" && e.owner != e.place && !ok
+	}
+	var list []Change
+	shifted := len(older.Parts) != len(newer.Parts)
+	for _, e := range b {
+		old, ok := was[e.place]
+		switch {
+		case owned(e, was) || shifted && strings.HasSuffix(e.place, "/order"):
+		case !ok && e.words != "":
+			list = append(list, Change{Place: e.place, What: e.words, To: e.value})
+		case !ok && e.value != "" && e.owner == "" && !strings.HasPrefix(e.place, "materials/"):
+			list = append(list, Change{Place: e.place, What: e.what, To: e.value})
+		case !ok && e.value != "" && !strings.HasPrefix(e.place, "materials/"):
+			list = append(list, Change{Place: e.place, What: e.what, From: "none", To: e.value})
+		case ok && old.value != e.value:
+			list = append(list, Change{Place: e.place, What: e.what, From: orNone(old.value), To: orNone(e.value)})
+		}
+	}
+	for _, e := range a {
+		_, ok := is[e.place]
+		switch {
+		case ok || owned(e, is) || strings.HasPrefix(e.place, "materials/"):
+		case e.words != "":
+			list = append(list, Change{Place: e.place, What: e.words, From: e.value})
+		case e.owner == "" && e.value != "":
+			list = append(list, Change{Place: e.place, What: e.what, From: e.value})
+		case e.value != "":
+			list = append(list, Change{Place: e.place, What: e.what, From: e.value, To: "none"})
+		}
+	}
+	return list
+}
+
+func orNone(v string) string {
+	if v == "" {
+		return "none"
+	}
+	return v
+}
+
+// DiffWords joins changes into one line.
+func DiffWords(list []Change) string {
+	words := make([]string, len(list))
+	for i, c := range list {
+		words[i] = c.String()
+	}
+	return strings.Join(words, "; ")
+}

@@ -1,0 +1,425 @@
+package model
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"saltkettle/core/formula"
+	"saltkettle/core/material"
+	"saltkettle/core/sentence"
+)
+
+// GoneError says that an edit speaks of something that is no longer there, for
+// example because it was removed in another window.
+type GoneError struct{ Place string }
+
+func (e *GoneError) Error() string {
+	return fmt.Sprintf("%s is no longer there; it may have been removed in another window", e.Place)
+}
+
+// maxText bounds what one value can hold.
+const maxText = 2000
+
+// Set changes the value at a place. Values that are wrong are kept as they were
+// typed: findings say what is wrong with them.
+func (d *Document) Set(place, value string) error {
+	if len(value) > maxText {
+		return fmt.Errorf("a value may have %d characters at most", maxText)
+	}
+	value = strings.TrimSpace(value)
+	if place == "name" && value == "" {
+		return fmt.Errorf("a model needs a name")
+	}
+	if done, err := d.setSpecial(strings.Split(place, "/"), value); done || err != nil {
+		return err
+	}
+	text := d.textAt(place)
+	if text == nil {
+		return &GoneError{place}
+	}
+	*text = value
+	if name, ok := strings.CutSuffix(place, "/material"); ok && strings.HasPrefix(name, "parts/") {
+		d.carry(value)
+	}
+	d.keepValue(place, value)
+	return nil
+}
+
+// setSpecial handles the places whose values are not plain text.
+func (d *Document) setSpecial(path []string, value string) (done bool, err error) {
+	if len(path) < 3 {
+		return false, nil
+	}
+	gone := &GoneError{strings.Join(path, "/")}
+	rest := strings.Join(path[2:], "/")
+	switch path[0] {
+	case "parameters":
+		if rest != "name" {
+			return false, nil
+		}
+		i := slices.IndexFunc(d.Parameters, func(p Parameter) bool { return p.Name == path[1] })
+		if i < 0 {
+			return false, gone
+		}
+		return true, d.renameParameter(i, value)
+	case "parts":
+		i := d.Part(path[1])
+		if i < 0 {
+			return false, gone
+		}
+		p := &d.Parts[i]
+		switch rest {
+		case "role":
+			p.Role = Role(value)
+			return true, nil
+		case "outline/kind":
+			if !slices.Contains(OutlineKinds, value) {
+				return false, fmt.Errorf("there is no outline %q", value)
+			}
+		case "array/centred":
+			if p.Array == nil {
+				return false, gone
+			}
+			p.Array.Centred = value == "true"
+			return true, nil
+		}
+	case "conditions", "readings":
+		s := d.sentence(path[0], path[1])
+		if s == nil {
+			return false, gone
+		}
+		switch rest {
+		case "on":
+			p, err := ParsePatch(value)
+			if err == nil {
+				s.On = p
+			}
+			return true, err
+		case "off":
+			s.Off = value == "true"
+			return true, nil
+		}
+	case "plates":
+		if len(d.Plates) == 0 {
+			d.Plates = New("").Plates
+		}
+	}
+	return false, nil
+}
+
+// sentence finds a condition or reading, nil if it is not there.
+func (d *Document) sentence(section, id string) *Sentence {
+	list := *d.section(section)
+	i := slices.IndexFunc(list, func(s Sentence) bool { return s.ID == id })
+	if i < 0 {
+		return nil
+	}
+	return &list[i]
+}
+
+// textAt returns the text at a place, nil if there is none.
+func (d *Document) textAt(place string) *string {
+	path := strings.SplitN(place, "/", 3)
+	fields := map[string]*string{"name": &d.Name, "site": &d.Site, "aim": &d.Aim,
+		"space/unit": &d.Space.Unit, "mesh/size": &d.Mesh.Size, "mesh/across": &d.Mesh.Across}
+	if len(path) < 3 {
+		return fields[place]
+	}
+	fields = nil
+	switch path[0] {
+	case "parameters":
+		if i := slices.IndexFunc(d.Parameters, func(p Parameter) bool { return p.Name == path[1] }); i >= 0 {
+			p := &d.Parameters[i]
+			fields = map[string]*string{"value": &p.Value, "about": &p.About}
+		}
+	case "materials":
+		return d.propertyAt(path[1], material.Key(path[2]))
+	case "parts":
+		if i := d.Part(path[1]); i >= 0 {
+			p := &d.Parts[i]
+			fields = map[string]*string{
+				"name": &p.Name, "material": &p.Material, "cells": &p.Cells, "outline/kind": &p.Outline.Kind,
+				"outline/width": &p.Outline.Width, "outline/depth": &p.Outline.Depth, "outline/diameter": &p.Outline.Diameter,
+				"span/from": &p.Span.From, "span/to": &p.Span.To,
+				"place/x": &p.Place.X, "place/y": &p.Place.Y, "place/turn": &p.Place.Turn}
+			if a := p.Array; a != nil {
+				fields["array/count"], fields["array/pitch"], fields["array/along"] = &a.Count, &a.Pitch, &a.Along
+			}
+		}
+	case "conditions", "readings":
+		if s := d.sentence(path[0], path[1]); s != nil {
+			if name, ok := strings.CutPrefix(path[2], "values/"); ok {
+				text := s.Values[name]
+				return &text // put back by keepValue
+			}
+			fields = map[string]*string{"name": &s.Name, "unit": &s.Unit}
+		}
+	case "plates":
+		if i := slices.IndexFunc(d.Plates, func(p Plate) bool { return p.ID == path[1] }); i >= 0 {
+			p := &d.Plates[i]
+			fields = map[string]*string{"name": &p.Name, "unit": &p.Unit, "low": &p.Low, "high": &p.High}
+		}
+	}
+	return fields[path[2]]
+}
+
+// keepValue stores what lies in maps: the values of sentences and the properties
+// of materials.
+func (d *Document) keepValue(place, value string) {
+	path := strings.SplitN(place, "/", 3)
+	if len(path) < 3 {
+		return
+	}
+	switch path[0] {
+	case "conditions", "readings":
+		if name, ok := strings.CutPrefix(path[2], "values/"); ok {
+			s := d.sentence(path[0], path[1])
+			if s.Values == nil {
+				s.Values = map[string]string{}
+			}
+			s.Values[name] = value
+		}
+	case "materials":
+		d.keepProperty(path[1], material.Key(path[2]), value)
+	}
+}
+
+// carry copies a material of the library into the model, under the name that the
+// library has for it.
+func (d *Document) carry(name string) {
+	if _, ok := material.Find(d.Materials, name); ok {
+		return
+	}
+	if m, ok := material.Find(material.Library(), name); ok {
+		d.Materials = append(d.Materials, m)
+	}
+}
+
+// section returns the list of sentences of a section.
+func (d *Document) section(name string) *[]Sentence {
+	if name == "readings" {
+		return &d.Readings
+	}
+	return &d.Conditions
+}
+
+// AddPart adds a part of an outline kind on top of the last one and returns its
+// id.
+func (d *Document) AddPart(outline string) (string, error) {
+	if !slices.Contains(OutlineKinds, outline) {
+		return "", fmt.Errorf("there is no outline %q", outline)
+	}
+	p := Part{ID: d.freeID("p"), Role: Solved, Outline: Outline{Kind: outline}}
+	p.Name = "part " + strings.TrimPrefix(p.ID, "p")
+	if n := len(d.Parts); n > 0 {
+		p.Span.From = d.Parts[n-1].Span.To
+	}
+	d.Parts = append(d.Parts, p)
+	return p.ID, nil
+}
+
+// freeID returns the first of p1, p2 … that no part, condition, reading or plate
+// has.
+func (d *Document) freeID(prefix string) string {
+	used := map[string]bool{}
+	for _, p := range d.Parts {
+		used[p.ID] = true
+	}
+	for _, s := range d.Conditions {
+		used[s.ID] = true
+	}
+	for _, s := range d.Readings {
+		used[s.ID] = true
+	}
+	for i := 1; ; i++ {
+		if id := prefix + strconv.Itoa(i); !used[id] {
+			return id
+		}
+	}
+}
+
+// DuplicatePart adds a copy of a part after it and returns its id.
+func (d *Document) DuplicatePart(id string) (string, error) {
+	i := d.Part(id)
+	if i < 0 {
+		return "", &GoneError{"parts/" + id}
+	}
+	p := d.Parts[i]
+	p.ID = d.freeID("p")
+	p.Name += " copy"
+	if p.Array != nil {
+		a := *p.Array
+		p.Array = &a
+	}
+	d.Parts = slices.Insert(d.Parts, i+1, p)
+	return p.ID, nil
+}
+
+// RemovePart removes a part. Sentences about it stay and become findings, so
+// that nothing is lost that a new part could take over.
+func (d *Document) RemovePart(id string) error {
+	i := d.Part(id)
+	if i < 0 {
+		return &GoneError{"parts/" + id}
+	}
+	d.Parts = slices.Delete(d.Parts, i, i+1)
+	return nil
+}
+
+// MovePart shifts a part by a number of places in the order of parts.
+func (d *Document) MovePart(id string, by int) error {
+	i := d.Part(id)
+	if i < 0 {
+		return &GoneError{"parts/" + id}
+	}
+	to := min(max(i+by, 0), len(d.Parts)-1)
+	p := d.Parts[i]
+	d.Parts = slices.Insert(slices.Delete(d.Parts, i, i+1), to, p)
+	return nil
+}
+
+// SetArray makes a part an array, or a single body again.
+func (d *Document) SetArray(id string, on bool) error {
+	i := d.Part(id)
+	if i < 0 {
+		return &GoneError{"parts/" + id}
+	}
+	d.Parts[i].Array = nil
+	if on {
+		d.Parts[i].Array = &Array{Count: "2", Along: "x", Centred: true}
+	}
+	return nil
+}
+
+// AddSentence adds a condition or reading about a patch and returns its id.
+func (d *Document) AddSentence(cat *sentence.Catalog, key string, on Patch) (string, error) {
+	k, ok := cat.Kind(key)
+	if !ok {
+		return "", fmt.Errorf("there is no sentence of the kind %q", key)
+	}
+	s := Sentence{Kind: key, On: on}
+	for _, slot := range k.Slots {
+		if slot.Default != "" {
+			if s.Values == nil {
+				s.Values = map[string]string{}
+			}
+			s.Values[slot.Name] = slot.Default
+		}
+	}
+	if k.Group == sentence.Reading {
+		s.ID = d.freeID("r")
+		d.Readings = append(d.Readings, s)
+	} else {
+		s.ID = d.freeID("c")
+		d.Conditions = append(d.Conditions, s)
+	}
+	return s.ID, nil
+}
+
+// RemoveSentence removes a condition or reading from its section.
+func (d *Document) RemoveSentence(section, id string) error {
+	list := d.section(section)
+	i := slices.IndexFunc(*list, func(s Sentence) bool { return s.ID == id })
+	if i < 0 {
+		return &GoneError{section + "/" + id}
+	}
+	*list = slices.Delete(*list, i, i+1)
+	return nil
+}
+
+// AddParameter adds a parameter without a value and returns its name.
+func (d *Document) AddParameter() string {
+	for i := 1; ; i++ {
+		name := "a" + strconv.Itoa(i)
+		if !slices.ContainsFunc(d.Parameters, func(p Parameter) bool { return p.Name == name }) {
+			d.Parameters = append(d.Parameters, Parameter{Name: name})
+			return name
+		}
+	}
+}
+
+// RemoveParameter removes a parameter. Formulas that use it become findings.
+func (d *Document) RemoveParameter(name string) error {
+	i := slices.IndexFunc(d.Parameters, func(p Parameter) bool { return p.Name == name })
+	if i < 0 {
+		return &GoneError{"parameters/" + name}
+	}
+	d.Parameters = slices.Delete(d.Parameters, i, i+1)
+	return nil
+}
+
+// renameParameter changes a name everywhere it is used.
+func (d *Document) renameParameter(i int, to string) error {
+	from := d.Parameters[i].Name
+	if to == from {
+		return nil
+	}
+	if what := nameFault(to); what != "" {
+		return fmt.Errorf("%s", what)
+	}
+	if slices.ContainsFunc(d.Parameters, func(p Parameter) bool { return p.Name == to }) {
+		return fmt.Errorf("there is a parameter %s already", to)
+	}
+	d.Parameters[i].Name = to
+	d.eachFormula(func(text *string) { *text = formula.Rename(*text, from, to) })
+	return nil
+}
+
+// eachFormula calls f with every text that may be a formula.
+func (d *Document) eachFormula(f func(*string)) {
+	for i := range d.Parameters {
+		f(&d.Parameters[i].Value)
+	}
+	for i := range d.Parts {
+		p := &d.Parts[i]
+		for _, t := range []*string{&p.Outline.Width, &p.Outline.Depth, &p.Outline.Diameter, &p.Span.From, &p.Span.To,
+			&p.Place.X, &p.Place.Y, &p.Place.Turn, &p.Cells} {
+			f(t)
+		}
+		if p.Array != nil {
+			f(&p.Array.Count)
+			f(&p.Array.Pitch)
+		}
+	}
+	for i := range d.Conditions {
+		for name, text := range d.Conditions[i].Values {
+			f(&text)
+			d.Conditions[i].Values[name] = text
+		}
+	}
+	f(&d.Mesh.Size)
+	f(&d.Mesh.Across)
+	for i := range d.Plates {
+		f(&d.Plates[i].Low)
+		f(&d.Plates[i].High)
+	}
+}
+
+// SetParameter gives a parameter another value, for trials and the command line.
+func (d *Document) SetParameter(name, value string) error {
+	for i := range d.Parameters {
+		if d.Parameters[i].Name == name {
+			d.Parameters[i].Value = value
+			return nil
+		}
+	}
+	var names []string
+	for _, p := range d.Parameters {
+		names = append(names, p.Name)
+	}
+	return fmt.Errorf("the model has no parameter %q; it has %s", name, strings.Join(names, ", "))
+}
+
+// Uses counts the values that use a parameter.
+func (d *Document) Uses(name string) int {
+	n := 0
+	d.eachFormula(func(text *string) {
+		f, err := formula.Parse(*text)
+		if err == nil && slices.Contains(f.Names(), name) {
+			n++
+		}
+	})
+	return n
+}

@@ -1,0 +1,105 @@
+package model
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+)
+
+// maxFile bounds a model file, bytes.
+const maxFile = 8 << 20
+
+// Read reads a model file strictly: unknown fields, a wrong version and trailing
+// text are errors that name the line.
+func Read(r io.Reader) (*Document, error) {
+	data, err := io.ReadAll(io.LimitReader(r, maxFile+1))
+	if err != nil {
+		return nil, err
+	}
+	if len(data) > maxFile {
+		return nil, fmt.Errorf("the model file is larger than %d MB", maxFile>>20)
+	}
+	return Parse(data)
+}
+
+// Parse reads a model from the bytes of its file.
+func Parse(data []byte) (*Document, error) {
+	dec := json.NewDecoder(bytes.NewReader(data))
+	dec.DisallowUnknownFields()
+	var d Document
+	if err := dec.Decode(&d); err != nil {
+		return nil, located(data, dec.InputOffset(), err)
+	}
+	if _, err := dec.Token(); !errors.Is(err, io.EOF) {
+		return nil, fmt.Errorf("line %d: text follows after the end of the model", line(data, dec.InputOffset()))
+	}
+	if d.Kettle != Version {
+		return nil, fmt.Errorf("this file says \"kettle\": %d; this program reads version %d", d.Kettle, Version)
+	}
+	return &d, nil
+}
+
+// located adds the line to an error of the JSON reader and says it in words.
+func located(data []byte, at int64, err error) error {
+	var syntax *json.SyntaxError
+	var kind *json.UnmarshalTypeError
+	switch {
+	case errors.As(err, &syntax):
+		return fmt.Errorf("line %d: this is not JSON: %s", line(data, syntax.Offset), syntax.Error())
+	case errors.As(err, &kind):
+		return fmt.Errorf("line %d: %s must be %s, not %s", line(data, kind.Offset), kind.Field, words(kind.Type.String()), kind.Value)
+	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
+		return errors.New("the model file ends too early")
+	}
+	if name, ok := strings.CutPrefix(err.Error(), "json: unknown field "); ok {
+		return fmt.Errorf("line %d: there is no field %s here", line(data, at), name)
+	}
+	return fmt.Errorf("line %d: %w", line(data, at), err)
+}
+
+func words(goType string) string {
+	switch {
+	case goType == "string" || strings.HasSuffix(goType, "Role"):
+		return "a text in quotes"
+	case goType == "int":
+		return "a whole number"
+	case goType == "bool":
+		return "true or false"
+	case strings.HasPrefix(goType, "[]"):
+		return "a list"
+	}
+	return "an object"
+}
+
+func line(data []byte, at int64) int {
+	return 1 + bytes.Count(data[:min(max(at, 0), int64(len(data)))], []byte("\n"))
+}
+
+// Write writes a model file.
+func (d *Document) Write(w io.Writer) error {
+	enc := json.NewEncoder(w)
+	enc.SetEscapeHTML(false)
+	enc.SetIndent("", "  ")
+	return enc.Encode(d)
+}
+
+// Bytes returns the model file.
+func (d *Document) Bytes() []byte {
+	var b bytes.Buffer
+	if err := d.Write(&b); err != nil {
+		panic("model: a document cannot be written: " + err.Error()) // plain data always can
+	}
+	return b.Bytes()
+}
+
+// Clone returns an independent copy.
+func (d *Document) Clone() *Document {
+	c, err := Parse(d.Bytes())
+	if err != nil {
+		panic("model: a document cannot be read back: " + err.Error())
+	}
+	return c
+}

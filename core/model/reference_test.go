@@ -1,0 +1,131 @@
+package model_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"flag"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	generate "github.com/invopop/jsonschema"
+	validate "github.com/santhosh-tekuri/jsonschema/v6"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"saltkettle/core/model"
+	"saltkettle/core/physics"
+	"saltkettle/core/sentence"
+)
+
+var update = flag.Bool("update", false, "write docs/model.md and docs/model.schema.json anew")
+
+const (
+	referencePage = "../../docs/model.md"
+	schemaFile    = "../../docs/model.schema.json"
+	referenceMark = "<!-- what follows is written by make docs -->\n"
+)
+
+// schema is the JSON Schema of a model file, made from the types.
+func schema(t *testing.T) []byte {
+	t.Helper()
+	r := &generate.Reflector{Anonymous: true, DoNotReference: false}
+	s := r.Reflect(&model.Document{})
+	s.Title = "A model of Salt Kettle, version 1"
+	data, err := json.MarshalIndent(s, "", "  ")
+	require.NoError(t, err)
+	return append(data, '\n')
+}
+
+// reference writes the sentences of the catalogue as a table each.
+func reference(cat *sentence.Catalog) string {
+	var b strings.Builder
+	for _, g := range []struct {
+		group sentence.Group
+		title string
+	}{{sentence.Condition, "Conditions"}, {sentence.Reading, "Readings"}} {
+		fmt.Fprintf(&b, "\n## %s\n", g.title)
+		for _, k := range cat.Group(g.group) {
+			fmt.Fprintf(&b, "\n### `%s`\n\n%s\n\n", k.Key, k.Title)
+			fmt.Fprintf(&b, "> %s\n\n", k.Template)
+			var on []string
+			if k.Acts&sentence.Bodies != 0 {
+				on = append(on, "whole parts")
+			}
+			if k.Acts&sentence.Surfaces != 0 {
+				surfaces := "surfaces"
+				if k.Exposed {
+					surfaces += " with nothing solved beyond them"
+				}
+				on = append(on, surfaces)
+			}
+			fmt.Fprintf(&b, "Acts on %s.", strings.Join(on, " or on "))
+			if k.Group == sentence.Reading {
+				fmt.Fprintf(&b, " Shown in %s unless `unit` says otherwise.", k.Unit)
+			}
+			b.WriteString("\n")
+			if len(k.Slots) == 0 {
+				continue
+			}
+			b.WriteString("\n| value | what it is | for example in | rules |\n|---|---|---|---|\n")
+			for _, s := range k.Slots {
+				unit, rules := s.Unit, ""
+				if s.Kind == sentence.Text {
+					unit, rules = "words", ""
+				}
+				if s.Temperature {
+					rules = "a temperature on a scale or in K, above absolute zero"
+				}
+				if s.Positive {
+					rules = "greater than zero"
+				}
+				if s.Default != "" {
+					rules = strings.TrimSpace(rules + " begins as “" + s.Default + "”")
+				}
+				fmt.Fprintf(&b, "| `%s` | %s | %s | %s |\n", s.Name, s.Label, unit, rules)
+			}
+		}
+	}
+	return b.String()
+}
+
+func TestReferenceAndSchema(t *testing.T) {
+	text := reference(physics.Catalog())
+	data, err := os.ReadFile(referencePage)
+	require.NoError(t, err)
+	head, old, ok := strings.Cut(string(data), referenceMark)
+	require.True(t, ok)
+	if *update {
+		require.NoError(t, os.WriteFile(referencePage, []byte(head+referenceMark+text), 0o644))
+		require.NoError(t, os.WriteFile(schemaFile, schema(t), 0o644))
+		return
+	}
+	assert.Equal(t, old, text, "docs/model.md is out of date: run make docs")
+	kept, err := os.ReadFile(schemaFile)
+	require.NoError(t, err)
+	assert.Equal(t, string(kept), string(schema(t)), "docs/model.schema.json is out of date: run make docs")
+}
+
+func TestExamplesFitTheSchema(t *testing.T) {
+	c := validate.NewCompiler()
+	parsed, err := validate.UnmarshalJSON(bytes.NewReader(schema(t)))
+	require.NoError(t, err)
+	require.NoError(t, c.AddResource("model.schema.json", parsed))
+	s, err := c.Compile("model.schema.json")
+	require.NoError(t, err)
+	files, err := filepath.Glob("../../examples/*.kettle.json")
+	require.NoError(t, err)
+	require.NotEmpty(t, files)
+	for _, name := range files {
+		data, err := os.ReadFile(name)
+		require.NoError(t, err)
+		doc, err := validate.UnmarshalJSON(bytes.NewReader(data))
+		require.NoError(t, err)
+		assert.NoError(t, s.Validate(doc), name)
+		wrong, err := validate.UnmarshalJSON(strings.NewReader(strings.Replace(string(data), `"aim"`, `"goal"`, 1)))
+		require.NoError(t, err)
+		assert.Error(t, s.Validate(wrong), "an unknown field")
+	}
+}

@@ -1,0 +1,432 @@
+package model
+
+import (
+	"fmt"
+	"math"
+	"regexp"
+	"slices"
+	"strings"
+
+	"saltkettle/core/formula"
+	"saltkettle/core/material"
+	"saltkettle/core/quantity"
+	"saltkettle/core/sentence"
+	"saltkettle/core/shape"
+)
+
+// Resolved is a model with all values evaluated, in SI units.
+type Resolved struct {
+	Document   *Document
+	Parameters formula.Values
+	Parts      []ResolvedPart
+	// Bodies are the copies of the parts that are not off, in order.
+	Bodies     []shape.Body
+	Conditions []ResolvedSentence
+	Readings   []ResolvedSentence
+	// Size and Across are the wishes for the mesh.
+	Size   float64
+	Across int
+}
+
+// ResolvedPart is a part with its properties.
+type ResolvedPart struct {
+	*Part
+	Material     material.Material
+	Conductivity float64 // W/(m·K), for solved parts
+	Density      float64 // kg/m³, 0 if the material has none
+	Size         float64 // of cells, m
+	Copies       int
+	// Outline is the first copy's, in place; nil if a value is wrong.
+	Outline *shape.Outline
+	Z0, Z1  float64
+}
+
+// ResolvedSentence is a condition or reading with its values.
+type ResolvedSentence struct {
+	*Sentence
+	Definition *sentence.Kind
+	Numbers    map[string]float64 // by slot, SI
+	Part       int
+}
+
+// maxCopies bounds an array.
+const maxCopies = 2000
+
+// resolver collects findings while a document is evaluated.
+type resolver struct {
+	doc      *Document
+	cat      *sentence.Catalog
+	out      *Resolved
+	findings []Finding
+}
+
+// Resolve evaluates a document and lists what is missing, wrong or doubtful. The
+// result is complete only if no finding blocks; the drawing uses what there is.
+func Resolve(doc *Document, cat *sentence.Catalog) (*Resolved, []Finding) {
+	r := &resolver{doc: doc, cat: cat, out: &Resolved{Document: doc, Parameters: formula.Values{}}}
+	r.ids()
+	r.space()
+	r.parameters()
+	r.mesh()
+	r.parts()
+	r.overlaps()
+	r.physics()
+	r.out.Conditions = r.sentences("conditions", sentence.Condition, doc.Conditions)
+	r.out.Readings = r.sentences("readings", sentence.Reading, doc.Readings)
+	r.plates()
+	return r.out, r.findings
+}
+
+func (r *resolver) find(s Severity, place, fix, format string, args ...any) {
+	r.findings = append(r.findings, Finding{s, place, fmt.Sprintf(format, args...), fix})
+}
+
+// need says what a value must be like.
+type need struct {
+	label       string
+	unit        string
+	temperature bool // a point on the scale: K and °C are both read as such
+	positive    bool
+	whole       bool
+	optional    bool // empty is zero and no finding
+}
+
+// value evaluates a text; ok is false if it is missing or wrong.
+func (r *resolver) value(place, text string, n need) (float64, bool) {
+	if strings.TrimSpace(text) == "" {
+		if !n.optional {
+			r.find(Missing, place, "type a value with its unit", "the %s has not been given", n.label)
+		}
+		return 0, n.optional
+	}
+	f, err := formula.Parse(text)
+	if err != nil {
+		r.find(Wrong, place, "", "the %s %q cannot be read: %v", n.label, text, err)
+		return 0, false
+	}
+	v, err := f.Eval(r.out.Parameters)
+	if err != nil {
+		r.find(Wrong, place, "", "the %s %q cannot be computed: %v", n.label, text, err)
+		return 0, false
+	}
+	return r.fits(place, text, v, n)
+}
+
+// fits checks the dimension and the range of a value.
+func (r *resolver) fits(place, text string, v quantity.Value, n need) (float64, bool) {
+	u := quantity.MustUnit(n.unit)
+	switch {
+	case v.Dimension != u.Dimension && v.Dimension == quantity.None:
+		r.find(Wrong, place, "add a unit, for example "+n.unit, "the %s %q has no unit", n.label, text)
+		return 0, false
+	case v.Dimension != u.Dimension && u.Dimension == quantity.None:
+		r.find(Wrong, place, "write a plain number", "the %s %q must be a plain number, not %s", n.label, text, v.Dimension.Name())
+		return 0, false
+	case v.Dimension != u.Dimension:
+		r.find(Wrong, place, "write it in "+n.unit, "the %s %q is %s, where %s is wanted", n.label, text, v.Dimension.Name(), u.Dimension.Name())
+		return 0, false
+	case v.Affine && !n.temperature:
+		r.find(Wrong, place, "write the difference in K", "the %s %q is a temperature on a scale, where a difference is wanted", n.label, text)
+		return 0, false
+	case n.temperature && v.SI <= 0:
+		r.find(Wrong, place, "", "the %s %q is not above absolute zero", n.label, text)
+		return 0, false
+	case n.positive && !(v.SI > 0):
+		r.find(Wrong, place, "", "the %s must be greater than zero; %q is not", n.label, text)
+		return 0, false
+	case n.whole && v.SI != math.Trunc(v.SI):
+		r.find(Wrong, place, "", "the %s must be a whole number; %q is not", n.label, text)
+		return 0, false
+	}
+	return v.SI, true
+}
+
+// idPattern is what ids are made of: they stand in places and in patches.
+var idPattern = regexp.MustCompile(`^[A-Za-z0-9_-]{1,40}$`)
+
+// ids demands that every part, sentence and plate has an id of its own.
+func (r *resolver) ids() {
+	seen := map[string]bool{}
+	look := func(section, id string, i int) {
+		switch {
+		case !idPattern.MatchString(id):
+			r.find(Wrong, section, "use up to 40 letters, digits, - and _", "number %d has the id %q", i+1, id)
+		case seen[section+"/"+id]:
+			r.find(Wrong, section, "give each its own id", "two have the id %q", id)
+		}
+		seen[section+"/"+id] = true
+	}
+	for i, p := range r.doc.Parts {
+		look("parts", p.ID, i)
+	}
+	for i, s := range r.doc.Conditions {
+		look("conditions", s.ID, i)
+	}
+	for i, s := range r.doc.Readings {
+		look("readings", s.ID, i)
+	}
+	for i, p := range r.doc.Plates {
+		look("plates", p.ID, i)
+	}
+}
+
+func (r *resolver) space() {
+	if r.doc.Space.Kind != "solid" {
+		r.find(Wrong, "space/kind", `write "solid"`, "there is no space %q", r.doc.Space.Kind)
+	}
+	if !slices.Contains(Units, r.doc.Space.Unit) {
+		r.find(Wrong, "space/unit", "choose "+strings.Join(Units, ", "), "drawings are not made in %q", r.doc.Space.Unit)
+	}
+}
+
+// parameters evaluates the parameters in the order in which they use each other.
+func (r *resolver) parameters() {
+	formulas := map[string]*formula.Formula{}
+	places := map[string]string{}
+	for i, p := range r.doc.Parameters {
+		place := fmt.Sprintf("parameters/%s/value", p.Name)
+		if what := nameFault(p.Name); what != "" {
+			r.find(Wrong, fmt.Sprintf("parameters/%s/name", p.Name), "", "parameter %d: %s", i+1, what)
+			continue
+		}
+		if _, ok := places[p.Name]; ok {
+			r.find(Wrong, fmt.Sprintf("parameters/%s/name", p.Name), "rename one of them", "two parameters are called %s", p.Name)
+			continue
+		}
+		places[p.Name] = place
+		if strings.TrimSpace(p.Value) == "" {
+			r.find(Missing, place, "type a value with its unit", "the parameter %s has no value", p.Name)
+			continue
+		}
+		f, err := formula.Parse(p.Value)
+		if err != nil {
+			r.find(Wrong, place, "", "the parameter %s, %q, cannot be read: %v", p.Name, p.Value, err)
+			continue
+		}
+		formulas[p.Name] = f
+	}
+	state := map[string]int{} // 1 being evaluated, 2 done
+	var path []string
+	var visit func(name string) bool
+	visit = func(name string) bool {
+		f, ok := formulas[name]
+		if !ok || state[name] == 2 {
+			return true
+		}
+		if state[name] == 1 {
+			from := slices.Index(path, name)
+			r.find(Wrong, places[name], "break the circle", "the parameters %s need each other", strings.Join(append(slices.Clone(path[from:]), name), " → "))
+			return false
+		}
+		state[name] = 1
+		path = append(path, name)
+		ok = true
+		for _, other := range f.Names() {
+			ok = visit(other) && ok
+		}
+		path = path[:len(path)-1]
+		state[name] = 2
+		if !ok {
+			return false
+		}
+		v, err := f.Eval(r.out.Parameters)
+		if err != nil {
+			r.find(Wrong, places[name], "", "the parameter %s, %q, cannot be computed: %v", name, f, err)
+			return true
+		}
+		r.out.Parameters[name] = v
+		return true
+	}
+	for _, p := range r.doc.Parameters {
+		visit(p.Name)
+	}
+}
+
+// nameFault says what is wrong with the name of a parameter, "" if nothing is.
+func nameFault(name string) string {
+	f, err := formula.Parse(name)
+	if err != nil || len(f.Names()) != 1 || f.Names()[0] != name {
+		if formula.IsReserved(name) {
+			return fmt.Sprintf("%q has a meaning of its own in formulas; choose another name", name)
+		}
+		return fmt.Sprintf("%q cannot be a name; use letters, digits and _, beginning with a letter", name)
+	}
+	if formula.IsReserved(name) {
+		return fmt.Sprintf("%q has a meaning of its own in formulas; choose another name", name)
+	}
+	return ""
+}
+
+func (r *resolver) mesh() {
+	if v, ok := r.value("mesh/size", r.doc.Mesh.Size, need{label: "cell size", unit: "mm", positive: true}); ok {
+		r.out.Size = v
+	}
+	if v, ok := r.value("mesh/across", r.doc.Mesh.Across, need{label: "least number of cells across a part", positive: true, whole: true}); ok {
+		if v > 50 {
+			r.find(Wrong, "mesh/across", "", "more than 50 cells across every part would be too many")
+		} else {
+			r.out.Across = int(v)
+		}
+	}
+}
+
+func (r *resolver) physics() {
+	if len(r.doc.Physics) == 0 {
+		r.find(Missing, "physics", "add heat", "no physics has been chosen")
+	}
+	for i, p := range r.doc.Physics {
+		if p.Kind != "heat" {
+			r.find(Wrong, fmt.Sprintf("physics/%d", i), `write "heat"`, "there is no physics %q", p.Kind)
+		}
+	}
+}
+
+// sentences resolves the sentences of one section.
+func (r *resolver) sentences(section string, group sentence.Group, list []Sentence) []ResolvedSentence {
+	var out []ResolvedSentence
+	for i := range list {
+		s := &list[i]
+		place := section + "/" + s.ID
+		if s.Off {
+			continue
+		}
+		k, ok := r.cat.Kind(s.Kind)
+		if !ok || k.Group != group {
+			r.find(Wrong, place, "choose one of "+r.cat.Keys(group), "there is no %s of the kind %q", group, s.Kind)
+			continue
+		}
+		res := ResolvedSentence{Sentence: s, Definition: k, Numbers: map[string]float64{}, Part: -1}
+		good := r.patch(place+"/on", s, k, &res)
+		for j := range k.Slots {
+			slot := &k.Slots[j]
+			at := place + "/values/" + slot.Name
+			if slot.Kind == sentence.Text {
+				if strings.TrimSpace(s.Values[slot.Name]) == "" {
+					r.find(Missing, at, "type a name", "%s does not name the %s", s.ID, slot.Label)
+					good = false
+				}
+				continue
+			}
+			v, ok := r.value(at, s.Values[slot.Name], need{label: slot.Label + " in " + s.ID, unit: slot.Unit, temperature: slot.Temperature, positive: slot.Positive})
+			good = good && ok
+			res.Numbers[slot.Name] = v
+			if lo, hi := slot.Usual[0], slot.Usual[1]; ok && hi > 0 && (v < lo || v > hi) {
+				r.find(Doubtful, at, "check the value and its unit", "the %s in %s lies outside what is usual (%s … %s)", slot.Label, s.ID,
+					quantity.Figures(lo, 2), quantity.Show(hi, slot.Unit, false, 2))
+			}
+		}
+		for name := range s.Values {
+			if _, ok := k.Slot(name); !ok {
+				r.find(Wrong, place, "remove it", "%s has a value %q that its sentence does not use", s.ID, name)
+			}
+		}
+		if group == sentence.Reading && s.Unit != "" {
+			if u, err := quantity.ParseUnit(s.Unit); err != nil || u.Dimension != quantity.MustUnit(k.Unit).Dimension {
+				r.find(Wrong, place+"/unit", "write for example "+k.Unit, "the reading %s cannot be shown in %q", s.ID, s.Unit)
+				good = false
+			}
+		}
+		if good {
+			out = append(out, res)
+		}
+	}
+	return out
+}
+
+// patch checks what a sentence is about.
+func (r *resolver) patch(place string, s *Sentence, k *sentence.Kind, res *ResolvedSentence) bool {
+	if s.On.Part == "" {
+		r.find(Missing, place, "click the part or the surface on the drawing, or choose it in the sentence", "%s does not say where it acts", s.ID)
+		return false
+	}
+	i := r.doc.Part(s.On.Part)
+	if i < 0 {
+		r.find(Wrong, place, "choose another part or remove the sentence", "%s speaks of a part %q that is not there", s.ID, s.On.Part)
+		return false
+	}
+	p := &r.doc.Parts[i]
+	res.Part = i
+	switch {
+	case p.Role == Off || p.Role == Shown && !strings.HasPrefix(k.Key, "body."):
+		r.find(Wrong, place, "make the part solved, or choose another", "%s acts on the %s, which is %s", s.ID, p.Name, p.Role)
+		return false
+	case s.On.Side == "" && s.On.Facing == "" && k.Acts&sentence.Bodies == 0:
+		r.find(Missing, place, "choose a side, or the whole surface", "%s acts on surfaces, and names the %s as a whole", s.ID, p.Name)
+		return false
+	case (s.On.Side != "" || s.On.Facing != "") && k.Acts&sentence.Surfaces == 0:
+		r.find(Wrong, place, "choose the part as a whole", "%s acts on whole parts, not on the %s", s.ID, r.doc.PatchWords(s.On))
+		return false
+	}
+	part := &r.out.Parts[i]
+	if side := s.On.Side; side != "" && side != WholeSurface && part.Outline != nil {
+		if names := append(part.Outline.Sides(), shape.Top, shape.Bottom); !slices.Contains(names, side) {
+			r.find(Wrong, place, "choose one of "+strings.Join(names, ", "), "the %s has no side %q", p.Name, side)
+			return false
+		}
+	}
+	if s.On.Copy > 0 && part.Outline != nil && s.On.Copy > part.Copies {
+		r.find(Wrong, place, "choose another copy", "the %s has %d copies, and %s speaks of number %d", p.Name, part.Copies, s.ID, s.On.Copy)
+		return false
+	}
+	if f := s.On.Facing; f != "" && f != Outside && r.doc.Part(f) < 0 {
+		r.find(Wrong, place, "choose another part", "%s speaks of where the %s meets a part %q that is not there", s.ID, p.Name, f)
+		return false
+	}
+	return true
+}
+
+func (r *resolver) plates() {
+	for i := range r.doc.Plates {
+		p := &r.doc.Plates[i]
+		place := "plates/" + p.ID
+		unit := p.Unit
+		if u, err := quantity.ParseUnit(unit); err != nil || unit != "" && u.Dimension != quantity.MustUnit("K").Dimension {
+			r.find(Doubtful, place+"/unit", "write °C, K or °F", "a temperature cannot be shown in %q", unit)
+		}
+		lo, okLo := r.plateBound(place+"/low", p.Low)
+		hi, okHi := r.plateBound(place+"/high", p.High)
+		if okLo && okHi && p.Low != "" && p.High != "" && lo >= hi {
+			r.find(Doubtful, place+"/low", "", "the range of the plate %q ends before it begins", p.Name)
+		}
+	}
+}
+
+// plateBound checks the end of a colour bar. A fault there does not keep the
+// model from running.
+func (r *resolver) plateBound(place, text string) (float64, bool) {
+	before := len(r.findings)
+	v, ok := r.value(place, text, need{label: "end of the colour bar", unit: "°C", temperature: true, optional: true})
+	for i := before; i < len(r.findings); i++ {
+		r.findings[i].Severity = Doubtful
+	}
+	return v, ok
+}
+
+// PlateRange returns the fixed ends of a plate's colour bar in K; ok is false
+// for an end that is automatic.
+func (r *Resolved) PlateRange(p *Plate) (lo, hi float64, fixedLo, fixedHi bool) {
+	end := func(text string) (float64, bool) {
+		if strings.TrimSpace(text) == "" {
+			return 0, false
+		}
+		f, err := formula.Parse(text)
+		if err != nil {
+			return 0, false
+		}
+		v, err := f.Eval(r.Parameters)
+		return v.SI, err == nil && v.Dimension == quantity.MustUnit("K").Dimension
+	}
+	lo, fixedLo = end(p.Low)
+	hi, fixedHi = end(p.High)
+	return lo, hi, fixedLo, fixedHi
+}
+
+// RectangleSize returns the evaluated width and depth of a rectangle, m, whatever
+// its turn.
+func (p *ResolvedPart) RectangleSize() (width, depth float64) {
+	if p.Outline == nil || len(p.Outline.Loops) == 0 || len(p.Outline.Loops[0]) != 4 {
+		return 0, 0
+	}
+	length := func(e shape.Edge) float64 { return math.Hypot(e.To.X-e.From.X, e.To.Y-e.From.Y) }
+	return length(p.Outline.Loops[0][0]), length(p.Outline.Loops[0][1])
+}

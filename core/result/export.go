@@ -1,0 +1,72 @@
+package result
+
+import (
+	"bufio"
+	"encoding/base64"
+	"encoding/binary"
+	"fmt"
+	"io"
+	"strconv"
+)
+
+// wedgeType is the number of a wedge of order 1 in the VTU format.
+const wedgeType = 13
+
+// WriteVTU writes the mesh and the temperature as an unstructured grid in XML
+// with inline binary data: temperature in K at the points, the number of the
+// part at the cells.
+func (f *Fields) WriteVTU(w io.Writer) error {
+	b := bufio.NewWriter(w)
+	cells := len(f.Part)
+	offsets := make([]int32, cells)
+	types := make([]uint8, cells)
+	parts := make([]int32, cells)
+	for i := range offsets {
+		offsets[i] = int32(6 * (i + 1))
+		types[i] = wedgeType
+		parts[i] = f.Part[i] + 1
+	}
+	fmt.Fprintf(b, `<?xml version="1.0"?>
+<VTKFile type="UnstructuredGrid" version="1.0" byte_order="LittleEndian" header_type="UInt64">
+<UnstructuredGrid><Piece NumberOfPoints="%d" NumberOfCells="%d">
+`, len(f.Temperature), cells)
+	array := func(kind, name string, components int, data any) {
+		fmt.Fprintf(b, `<DataArray type="%s" Name="%s" NumberOfComponents="%d" format="binary">`, kind, name, components)
+		raw := binary.LittleEndian.AppendUint64(nil, uint64(binary.Size(data)))
+		raw, _ = binary.Append(raw, binary.LittleEndian, data) // fixed-size numbers cannot fail
+		enc := base64.NewEncoder(base64.StdEncoding, b)
+		_, _ = enc.Write(raw) // b keeps the first error until Flush
+		_ = enc.Close()
+		fmt.Fprintln(b, `</DataArray>`)
+	}
+	fmt.Fprintln(b, `<PointData Scalars="temperature">`)
+	array("Float64", "temperature", 1, f.Temperature)
+	fmt.Fprintln(b, `</PointData><CellData>`)
+	array("Int32", "part", 1, parts)
+	fmt.Fprintln(b, `</CellData><Points>`)
+	array("Float64", "points", 3, f.Nodes)
+	fmt.Fprintln(b, `</Points><Cells>`)
+	array("Int32", "connectivity", 1, f.Cells)
+	array("Int32", "offsets", 1, offsets)
+	array("UInt8", "types", 1, types)
+	fmt.Fprintln(b, `</Cells></Piece></UnstructuredGrid></VTKFile>`)
+	return b.Flush()
+}
+
+// WriteCSV writes a row for each node: x, y, z in m and the temperature in K.
+func (f *Fields) WriteCSV(w io.Writer) error {
+	b := bufio.NewWriter(w)
+	fmt.Fprintln(b, "x (m),y (m),z (m),temperature (K)")
+	var line []byte
+	for i, t := range f.Temperature {
+		line = line[:0]
+		for _, x := range f.Nodes[3*i : 3*i+3] {
+			line = append(strconv.AppendFloat(line, x, 'g', 10, 64), ',')
+		}
+		line = append(strconv.AppendFloat(line, t, 'g', 10, 64), '\n')
+		if _, err := b.Write(line); err != nil {
+			return err
+		}
+	}
+	return b.Flush()
+}

@@ -1,0 +1,210 @@
+// Package result holds what a run leaves behind: a folder with result.json and
+// the fields in plain binary arrays, little-endian, from which exports are made.
+//
+//	result.json       the Result
+//	nodes.f64         x, y, z of each node, m
+//	cells.i32         six nodes of each wedge
+//	part.i32          number of the part of each cell, from 0
+//	temperature.f64   temperature of each node, K
+//	surface.bin       the surface for drawing, see Surface
+package result
+
+import (
+	"encoding/binary"
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+
+	"saltkettle/core/model"
+)
+
+// Status says how a run ended.
+type Status string
+
+// The ends of a run.
+const (
+	Settled    Status = "settled"
+	NotSettled Status = "not settled"
+	Stopped    Status = "stopped"
+)
+
+// Result is the outcome of a run.
+type Result struct {
+	Status Status `json:"status"`
+	// Reason says in words why the run is not settled or was stopped.
+	Reason   string             `json:"reason,omitempty"`
+	Readings []Reading          `json:"readings"`
+	Balances []Balance          `json:"balances"`
+	Mesh     Mesh               `json:"mesh"`
+	Seconds  map[string]float64 `json:"seconds"`
+	Warnings []string           `json:"warnings"`
+	// Solver says what solved the equations and how well.
+	Solver Solver `json:"solver"`
+	// Extremes of the temperature in all parts.
+	Least    *Extreme `json:"least,omitempty"`
+	Greatest *Extreme `json:"greatest,omitempty"`
+	// Document is the model as it ran.
+	Document *model.Document `json:"document,omitempty"`
+}
+
+// Reading is a number taken from a run.
+type Reading struct {
+	Key   string  `json:"key"`
+	Name  string  `json:"name"`
+	Words string  `json:"words"`
+	Value float64 `json:"value"` // SI
+	Unit  string  `json:"unit"`  // SI unit of Value
+	Shown Shown   `json:"shown"`
+	// Error is the estimated error of Value; nil if it is not known.
+	Error *float64 `json:"error,omitempty"`
+	// At is where an extreme lies, m.
+	At *[3]float64 `json:"at,omitempty"`
+	// Difference marks a value without a zero point, such as a rise.
+	Difference bool `json:"difference,omitempty"`
+}
+
+// Shown is a reading in the unit that the user chose.
+type Shown struct {
+	Value float64 `json:"value"`
+	Unit  string  `json:"unit"`
+}
+
+// Balance is the account of a conserved quantity.
+type Balance struct {
+	Name    string  `json:"name"`
+	In      float64 `json:"in"`
+	Out     float64 `json:"out"`
+	Unit    string  `json:"unit"`
+	Closure float64 `json:"closure"` // |in − out| over the larger
+	// Entries are what each sentence brings in, SI.
+	Entries []Entry `json:"entries,omitempty"`
+}
+
+// Entry is one sentence's part of a balance, positive where it brings in.
+type Entry struct {
+	Key   string  `json:"key"`
+	Value float64 `json:"value"`
+}
+
+// Mesh counts.
+type Mesh struct {
+	Nodes    int `json:"nodes"`
+	Cells    int `json:"cells"`
+	Unknowns int `json:"unknowns"`
+}
+
+// Solver tells how the equations were solved.
+type Solver struct {
+	Method     string    `json:"method"`
+	Iterations int       `json:"iterations"`
+	Residual   float64   `json:"residual"`
+	Ended      string    `json:"ended"`
+	History    []float64 `json:"history,omitempty"`
+}
+
+// Extreme is a greatest or least value with its place.
+type Extreme struct {
+	Value float64    `json:"value"`
+	At    [3]float64 `json:"at"`
+	Part  string     `json:"part"` // name, with the number of the copy in an array
+}
+
+// Fields are the mesh and the solution as arrays.
+type Fields struct {
+	Nodes       []float64
+	Cells       []int32
+	Part        []int32
+	Temperature []float64
+}
+
+// File names in a result folder.
+const (
+	jsonFile    = "result.json"
+	SurfaceFile = "surface.bin"
+)
+
+// SaveFields writes the arrays and the surface into a folder that must exist.
+// [SaveSummary] comes after it, so that a folder with a result.json is complete.
+func SaveFields(dir string, f *Fields, s *Surface) error {
+	arrays := []struct {
+		name string
+		data any
+	}{{"nodes.f64", f.Nodes}, {"cells.i32", f.Cells}, {"part.i32", f.Part}, {"temperature.f64", f.Temperature}}
+	for _, a := range arrays {
+		if err := writeArray(filepath.Join(dir, a.name), a.data); err != nil {
+			return err
+		}
+	}
+	return os.WriteFile(filepath.Join(dir, SurfaceFile), s.Bytes(), 0o644)
+}
+
+// SaveSummary writes result.json, whole or not at all.
+func SaveSummary(dir string, r *Result) error {
+	data, err := json.MarshalIndent(r, "", " ")
+	if err != nil {
+		return err
+	}
+	tmp := filepath.Join(dir, jsonFile+".part")
+	if err := os.WriteFile(tmp, data, 0o644); err != nil {
+		return err
+	}
+	return os.Rename(tmp, filepath.Join(dir, jsonFile))
+}
+
+func writeArray(path string, data any) error {
+	buf := make([]byte, 0, binary.Size(data))
+	buf, err := binary.Append(buf, binary.LittleEndian, data)
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(path, buf, 0o644)
+}
+
+// Load reads result.json from a folder.
+func Load(dir string) (*Result, error) {
+	data, err := os.ReadFile(filepath.Join(dir, jsonFile))
+	if err != nil {
+		return nil, err
+	}
+	var r Result
+	if err := json.Unmarshal(data, &r); err != nil {
+		return nil, fmt.Errorf("%s: %w", jsonFile, err)
+	}
+	return &r, nil
+}
+
+// LoadFields reads the arrays of a folder.
+func LoadFields(dir string) (*Fields, error) {
+	var f Fields
+	var err error
+	if f.Nodes, err = readArray[float64](filepath.Join(dir, "nodes.f64")); err != nil {
+		return nil, err
+	}
+	if f.Cells, err = readArray[int32](filepath.Join(dir, "cells.i32")); err != nil {
+		return nil, err
+	}
+	if f.Part, err = readArray[int32](filepath.Join(dir, "part.i32")); err != nil {
+		return nil, err
+	}
+	if f.Temperature, err = readArray[float64](filepath.Join(dir, "temperature.f64")); err != nil {
+		return nil, err
+	}
+	if len(f.Nodes) != 3*len(f.Temperature) || len(f.Cells) != 6*len(f.Part) {
+		return nil, fmt.Errorf("the arrays in %s do not fit each other", dir)
+	}
+	return &f, nil
+}
+
+func readArray[T float64 | int32](path string) ([]T, error) {
+	data, err := os.ReadFile(path)
+	if err != nil {
+		return nil, err
+	}
+	var zero T
+	list := make([]T, len(data)/binary.Size(zero))
+	if _, err := binary.Decode(data, binary.LittleEndian, list); err != nil {
+		return nil, fmt.Errorf("%s: %w", path, err)
+	}
+	return list, nil
+}

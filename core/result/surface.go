@@ -1,0 +1,167 @@
+package result
+
+import (
+	"encoding/binary"
+	"encoding/json"
+	"math"
+
+	"saltkettle/core/mesh"
+)
+
+// Surface is the surface of all bodies with a value at each vertex, ready for
+// drawing. Vertices of different bodies are not shared.
+//
+// Its file is a 32-bit length, a JSON header of that length (a multiple of four
+// bytes), and then, as 32-bit little-endian numbers: positions (float, three per
+// vertex, m), values (float, one per vertex), triangles (three vertices each),
+// outlines (two vertices per line) and cell edges (two vertices per line).
+type Surface struct {
+	Groups []Group `json:"groups"`
+	Counts struct {
+		Vertices  int `json:"vertices"`
+		Triangles int `json:"triangles"`
+		Outlines  int `json:"outlines"`
+		Edges     int `json:"edges"`
+	} `json:"counts"`
+	positions, values          []float32
+	triangles, outlines, edges []uint32
+}
+
+// Group is the facets of one body that are seen together.
+type Group struct {
+	Part int `json:"part"`
+	Copy int `json:"copy"`
+	// Inner marks facets that lie against another body: they are seen only when
+	// that one is hidden.
+	Inner bool `json:"inner"`
+	// First triangle and number of triangles, and the same for lines.
+	First    int    `json:"first"`
+	Count    int    `json:"count"`
+	Outlines [2]int `json:"outlines"` // first and number
+	Edges    [2]int `json:"edges"`
+}
+
+// half is a facet seen from one of its bodies.
+type half struct {
+	facet *mesh.Facet
+	side  int32
+	flip  bool
+}
+
+// NewSurface collects the facets of a mesh. owner gives the part and the copy of
+// each body.
+func NewSurface(m *mesh.Mesh, owner [][2]int, values []float64) *Surface {
+	s := &Surface{}
+	outer, inner := make([][]half, len(owner)), make([][]half, len(owner))
+	for i := range m.Facets {
+		f := &m.Facets[i]
+		if f.Other < 0 {
+			outer[f.Body] = append(outer[f.Body], half{f, f.Side, false})
+			continue
+		}
+		inner[f.Body] = append(inner[f.Body], half{f, f.Side, false})
+		inner[f.OtherBody] = append(inner[f.OtherBody], half{f, f.OtherSide, true})
+	}
+	vertex := make([]int32, m.NodeCount())
+	for i := range vertex {
+		vertex[i] = -1
+	}
+	for b, o := range owner {
+		var used []int32
+		point := func(n int32) uint32 {
+			if vertex[n] < 0 {
+				vertex[n] = int32(len(s.values))
+				used = append(used, n)
+				s.positions = append(s.positions, float32(m.Nodes[3*n]), float32(m.Nodes[3*n+1]), float32(m.Nodes[3*n+2]))
+				s.values = append(s.values, float32(values[n]))
+			}
+			return uint32(vertex[n])
+		}
+		for k, halves := range [2][]half{outer[b], inner[b]} {
+			if len(halves) > 0 {
+				s.group(Group{Part: o[0], Copy: o[1], Inner: k == 1}, halves, point)
+			}
+		}
+		for _, n := range used {
+			vertex[n] = -1
+		}
+	}
+	s.Counts.Vertices, s.Counts.Triangles = len(s.values), len(s.triangles)/3
+	s.Counts.Outlines, s.Counts.Edges = len(s.outlines)/2, len(s.edges)/2
+	return s
+}
+
+// group adds the triangles and lines of some facets. An outline is an edge at
+// which the side changes or the facets end.
+func (s *Surface) group(g Group, halves []half, point func(int32) uint32) {
+	g.First = len(s.triangles) / 3
+	g.Outlines[0], g.Edges[0] = len(s.outlines)/2, len(s.edges)/2
+	type border struct {
+		side  int32
+		count int
+		sharp bool
+	}
+	borders := map[[2]uint32]border{}
+	for _, h := range halves {
+		corners := h.facet.Corners()
+		n := len(corners)
+		v := make([]uint32, n)
+		for i, c := range corners {
+			if h.flip {
+				v[n-1-i] = point(c)
+			} else {
+				v[i] = point(c)
+			}
+		}
+		s.triangles = append(s.triangles, v[0], v[1], v[2])
+		if n == 4 {
+			s.triangles = append(s.triangles, v[0], v[2], v[3])
+		}
+		for i := range v {
+			a, b := v[i], v[(i+1)%n]
+			key := [2]uint32{min(a, b), max(a, b)}
+			e, seen := borders[key]
+			if !seen {
+				s.edges = append(s.edges, key[0], key[1])
+				e.side = h.side
+			}
+			e.count++
+			e.sharp = e.sharp || e.side != h.side
+			borders[key] = e
+		}
+	}
+	for i := 2 * g.Edges[0]; i < len(s.edges); i += 2 {
+		key := [2]uint32{s.edges[i], s.edges[i+1]}
+		if e := borders[key]; e.sharp || e.count == 1 {
+			s.outlines = append(s.outlines, key[0], key[1])
+		}
+	}
+	g.Count = len(s.triangles)/3 - g.First
+	g.Outlines[1], g.Edges[1] = len(s.outlines)/2-g.Outlines[0], len(s.edges)/2-g.Edges[0]
+	s.Groups = append(s.Groups, g)
+}
+
+// Bytes returns the file of the surface.
+func (s *Surface) Bytes() []byte {
+	header, err := json.Marshal(s)
+	if err != nil {
+		panic("result: the header of a surface cannot be written: " + err.Error())
+	}
+	for len(header)%4 != 0 {
+		header = append(header, ' ')
+	}
+	buf := make([]byte, 0, 4+len(header)+4*(len(s.positions)+len(s.values)+len(s.triangles)+len(s.outlines)+len(s.edges)))
+	buf = binary.LittleEndian.AppendUint32(buf, uint32(len(header)))
+	buf = append(buf, header...)
+	for _, list := range [][]float32{s.positions, s.values} {
+		for _, x := range list {
+			buf = binary.LittleEndian.AppendUint32(buf, math.Float32bits(x))
+		}
+	}
+	for _, list := range [][]uint32{s.triangles, s.outlines, s.edges} {
+		for _, x := range list {
+			buf = binary.LittleEndian.AppendUint32(buf, x)
+		}
+	}
+	return buf
+}

@@ -1,0 +1,199 @@
+// Package sentence describes the conditions and readings of a model as sentences
+// with values in place.
+//
+// Each kind of sentence is defined once, next to its physics: its words, its
+// slots with their dimensions and defaults, and what it can act on. Showing,
+// editing, checking, comparing and reporting all use that definition.
+package sentence
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"saltkettle/core/quantity"
+)
+
+// Group says in which section of a model a sentence stands.
+type Group string
+
+// The groups.
+const (
+	Condition Group = "condition"
+	Reading   Group = "reading"
+)
+
+// Acts says what a sentence can be about.
+type Acts int
+
+// What a sentence acts on.
+const (
+	Bodies   Acts = 1 << iota // whole parts
+	Surfaces                  // patches of the surface
+)
+
+// SlotKind says what a slot takes.
+type SlotKind int
+
+// The kinds of slots.
+const (
+	Quantity SlotKind = iota // a formula with a dimension
+	Text                     // words
+)
+
+// Slot is a place in a sentence for a value.
+type Slot struct {
+	Name  string
+	Label string // what it is, for messages and screen readers
+	Kind  SlotKind
+	// Unit gives the dimension, and the unit offered when nothing is written.
+	Unit string
+	// Temperature marks a point on the temperature scale; °C is read as such.
+	Temperature bool
+	// Positive refuses zero and negative values.
+	Positive bool
+	// Usual is the range in SI units outside which a value is doubtful; both zero
+	// means that there is none.
+	Usual [2]float64
+	// Default is written when a sentence is added; empty leaves it outstanding.
+	Default string
+}
+
+// Kind is one kind of sentence.
+type Kind struct {
+	Key   string
+	Group Group
+	// Title names the kind in menus.
+	Title string
+	// Template is the sentence, with {on} for the patch and {slot} for values.
+	Template string
+	Acts     Acts
+	// Exposed limits the sentence to surfaces with nothing solved beyond them.
+	Exposed bool
+	Slots   []Slot
+	// Unit of the result of a reading, and whether it is a difference.
+	Unit       string
+	Difference bool
+}
+
+// Slot returns the slot with a name.
+func (k *Kind) Slot(name string) (*Slot, bool) {
+	i := slices.IndexFunc(k.Slots, func(s Slot) bool { return s.Name == name })
+	if i < 0 {
+		return nil, false
+	}
+	return &k.Slots[i], true
+}
+
+// Fragment is a piece of a sentence: words, the patch or a slot.
+type Fragment struct {
+	Text string
+	On   bool
+	Slot *Slot
+}
+
+// Fragments splits the template.
+func (k *Kind) Fragments() []Fragment {
+	var list []Fragment
+	rest := k.Template
+	for rest != "" {
+		before, after, ok := strings.Cut(rest, "{")
+		if before != "" {
+			list = append(list, Fragment{Text: before})
+		}
+		if !ok {
+			break
+		}
+		name, tail, ok := strings.Cut(after, "}")
+		if !ok {
+			panic("sentence: open brace in the template of " + k.Key)
+		}
+		if name == "on" {
+			list = append(list, Fragment{On: true})
+		} else if s, ok := k.Slot(name); ok {
+			list = append(list, Fragment{Slot: s})
+		} else {
+			panic("sentence: no slot " + name + " in " + k.Key)
+		}
+		rest = tail
+	}
+	return list
+}
+
+// Words writes the sentence with the words for its patch and its values.
+func (k *Kind) Words(on string, values map[string]string) string {
+	var b strings.Builder
+	for _, f := range k.Fragments() {
+		switch {
+		case f.On:
+			b.WriteString(on)
+		case f.Slot != nil:
+			v := strings.TrimSpace(values[f.Slot.Name])
+			if v == "" {
+				v = "…"
+			}
+			b.WriteString(v)
+		default:
+			b.WriteString(f.Text)
+		}
+	}
+	return b.String()
+}
+
+// Catalog is the kinds of sentences that are known, in the order of menus.
+type Catalog struct {
+	kinds []Kind
+	index map[string]int
+}
+
+// NewCatalog collects kinds. Two of the same key, a template that does not parse
+// or a unit that does not are programming errors and panic.
+func NewCatalog(lists ...[]Kind) *Catalog {
+	c := &Catalog{index: map[string]int{}}
+	for _, list := range lists {
+		for _, k := range list {
+			if _, ok := c.index[k.Key]; ok {
+				panic("sentence: two kinds are called " + k.Key)
+			}
+			k.Fragments()
+			for _, s := range k.Slots {
+				if s.Kind == Quantity {
+					quantity.MustUnit(s.Unit)
+				}
+			}
+			quantity.MustUnit(k.Unit)
+			c.index[k.Key] = len(c.kinds)
+			c.kinds = append(c.kinds, k)
+		}
+	}
+	return c
+}
+
+// Kind looks a kind up.
+func (c *Catalog) Kind(key string) (*Kind, bool) {
+	i, ok := c.index[key]
+	if !ok {
+		return nil, false
+	}
+	return &c.kinds[i], true
+}
+
+// Group lists the kinds of a group.
+func (c *Catalog) Group(g Group) []*Kind {
+	var list []*Kind
+	for i := range c.kinds {
+		if c.kinds[i].Group == g {
+			list = append(list, &c.kinds[i])
+		}
+	}
+	return list
+}
+
+// Keys lists the keys of a group, for messages.
+func (c *Catalog) Keys(g Group) string {
+	var keys []string
+	for _, k := range c.Group(g) {
+		keys = append(keys, fmt.Sprintf("%q", k.Key))
+	}
+	return strings.Join(keys, ", ")
+}

@@ -1,0 +1,179 @@
+// Package shape describes the outlines of parts in the plan plane and the
+// bodies made of them.
+//
+// An outline is a set of closed loops of named edges: straight lines and arcs.
+// The names survive every change of dimensions, so that a condition on "the
+// left side" stays where it belongs. A body is an outline with a span in z; an
+// array gives several bodies of one part. Lengths are metres, angles radians.
+package shape
+
+import (
+	"fmt"
+	"math"
+)
+
+// Point is a place in the plan.
+type Point struct{ X, Y float64 }
+
+// Names of the sides of a body that its outline does not name.
+const (
+	Top    = "top"
+	Bottom = "bottom"
+)
+
+// Edge is a named piece of an outline, a line or an arc that turns left around
+// its centre.
+type Edge struct {
+	Name     string
+	From, To Point
+	Arc      bool
+	Centre   Point
+}
+
+// Loop is a closed sequence of edges with the inside on their left.
+type Loop []Edge
+
+// Outline is the shape of a part in plan, about its own origin.
+type Outline struct {
+	Loops []Loop
+	// Width is the least thickness of the outline, on which a wanted number of
+	// cells across is based.
+	Width float64
+}
+
+// Rectangle returns the outline of a box in plan, centred on the origin. Its
+// edges are front (least y), right (greatest x), back and left.
+func Rectangle(width, depth float64) (Outline, error) {
+	if !(width > 0) || !(depth > 0) {
+		return Outline{}, fmt.Errorf("a rectangle needs a width and a depth greater than zero")
+	}
+	a, b := width/2, depth/2
+	p := [4]Point{{-a, -b}, {a, -b}, {a, b}, {-a, b}}
+	names := [4]string{"front", "right", "back", "left"}
+	loop := make(Loop, 4)
+	for i := range loop {
+		loop[i] = Edge{Name: names[i], From: p[i], To: p[(i+1)%4]}
+	}
+	return Outline{Loops: []Loop{loop}, Width: min(width, depth)}, nil
+}
+
+// Disc returns the outline of a cylinder in plan, centred on the origin. Its one
+// side is the rim.
+func Disc(diameter float64) (Outline, error) {
+	if !(diameter > 0) {
+		return Outline{}, fmt.Errorf("a disc needs a diameter greater than zero")
+	}
+	r := diameter / 2
+	p := [4]Point{{r, 0}, {0, r}, {-r, 0}, {0, -r}}
+	loop := make(Loop, 4)
+	for i := range loop {
+		loop[i] = Edge{Name: "rim", From: p[i], To: p[(i+1)%4], Arc: true}
+	}
+	return Outline{Loops: []Loop{loop}, Width: diameter}, nil
+}
+
+// Move returns the outline turned left by angle about its origin and then
+// shifted.
+func (o Outline) Move(dx, dy, angle float64) Outline {
+	sin, cos := math.Sincos(angle)
+	if angle == 0 {
+		sin, cos = 0, 1
+	}
+	place := func(p Point) Point { return Point{p.X*cos - p.Y*sin + dx, p.X*sin + p.Y*cos + dy} }
+	moved := Outline{Width: o.Width, Loops: make([]Loop, len(o.Loops))}
+	for i, loop := range o.Loops {
+		moved.Loops[i] = make(Loop, len(loop))
+		for k, e := range loop {
+			e.From, e.To, e.Centre = place(e.From), place(e.To), place(e.Centre)
+			moved.Loops[i][k] = e
+		}
+	}
+	return moved
+}
+
+// Body is one copy of a part.
+type Body struct {
+	Part, Copy int // numbers from zero
+	Outline    Outline
+	Z0, Z1     float64 // bottom and top
+}
+
+// Sides lists the names of the edges, each once.
+func (o Outline) Sides() []string {
+	var names []string
+	seen := map[string]bool{}
+	for _, loop := range o.Loops {
+		for _, e := range loop {
+			if !seen[e.Name] {
+				seen[e.Name] = true
+				names = append(names, e.Name)
+			}
+		}
+	}
+	return names
+}
+
+// arcStep is the largest angle that one chord of an arc spans: the area of a
+// disc is met to 0.13 %.
+const arcStep = 2 * math.Pi / 72
+
+// Chords cuts an edge into straight pieces: an arc into chords no longer than
+// step and no wider than five degrees, a line into one. The first point is
+// left out, the last is To.
+func (e Edge) Chords(step float64) []Point {
+	if !e.Arc {
+		return []Point{e.To}
+	}
+	r := math.Hypot(e.From.X-e.Centre.X, e.From.Y-e.Centre.Y)
+	a0 := math.Atan2(e.From.Y-e.Centre.Y, e.From.X-e.Centre.X)
+	a1 := math.Atan2(e.To.Y-e.Centre.Y, e.To.X-e.Centre.X)
+	for a1 <= a0 {
+		a1 += 2 * math.Pi
+	}
+	n := int(math.Ceil((a1 - a0) / arcStep * (1 - 1e-9)))
+	if step > 0 {
+		n = max(n, int(math.Ceil(r*(a1-a0)/step*(1-1e-9))))
+	}
+	points := make([]Point, n)
+	for i := range points {
+		sin, cos := math.Sincos(a0 + (a1-a0)*float64(i+1)/float64(n))
+		points[i] = Point{e.Centre.X + r*cos, e.Centre.Y + r*sin}
+	}
+	points[n-1] = e.To
+	return points
+}
+
+// Box returns the corners of the box around the outline.
+func (o Outline) Box() (lo, hi Point) {
+	lo, hi = Point{math.Inf(1), math.Inf(1)}, Point{math.Inf(-1), math.Inf(-1)}
+	for _, loop := range o.Loops {
+		for _, e := range loop {
+			for _, p := range e.Chords(0) {
+				lo = Point{min(lo.X, p.X), min(lo.Y, p.Y)}
+				hi = Point{max(hi.X, p.X), max(hi.Y, p.Y)}
+			}
+		}
+	}
+	return lo, hi
+}
+
+// Area of the outline, exact for its lines and arcs, m².
+func (o Outline) Area() float64 {
+	var sum float64
+	for _, loop := range o.Loops {
+		for _, e := range loop {
+			sum += (e.From.X*e.To.Y - e.To.X*e.From.Y) / 2
+			if e.Arc {
+				r := math.Hypot(e.From.X-e.Centre.X, e.From.Y-e.Centre.Y)
+				ux, uy := e.From.X-e.Centre.X, e.From.Y-e.Centre.Y
+				wx, wy := e.To.X-e.Centre.X, e.To.Y-e.Centre.Y
+				a := math.Atan2(ux*wy-uy*wx, ux*wx+uy*wy)
+				if a <= 0 {
+					a += 2 * math.Pi
+				}
+				sum += r * r / 2 * (a - math.Sin(a))
+			}
+		}
+	}
+	return sum
+}

@@ -1,0 +1,266 @@
+// Package solve is the one door to the computation: a model document goes in, a
+// result comes out.
+package solve
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"saltkettle/core/mesh"
+	"saltkettle/core/model"
+	"saltkettle/core/physics"
+	"saltkettle/core/physics/heat"
+	"saltkettle/core/result"
+	"saltkettle/core/sparse"
+)
+
+// Options of a run. The zero value works.
+type Options struct {
+	// Dir is the folder for the fields; empty keeps them in memory only.
+	Dir string
+	// Progress is told what happens. It may be nil, and it must return quickly.
+	Progress func(Event)
+	// Now is the clock for the times of stages; nil leaves them zero.
+	Now func() time.Time
+	// MaxCells bounds the mesh; 0 means 4,000,000.
+	MaxCells int
+	// MaxIterations bounds the linear solver; 0 lets it choose.
+	MaxIterations int
+}
+
+// Event is a step of a run.
+type Event struct {
+	Stage     string  `json:"stage"`
+	Nodes     int     `json:"nodes,omitempty"`
+	Cells     int     `json:"cells,omitempty"`
+	Iteration int     `json:"iteration,omitempty"`
+	Residual  float64 `json:"residual,omitempty"`
+}
+
+// Stages are the names of the stages in their order.
+var Stages = []string{"shape", "mesh", "assemble", "solve", "read", "save"}
+
+// ModelError says that a model is incomplete or wrong.
+type ModelError struct{ Findings []model.Finding }
+
+func (e *ModelError) Error() string {
+	lines := make([]string, len(e.Findings))
+	for i, f := range e.Findings {
+		lines[i] = f.String()
+	}
+	return strings.Join(lines, "\n")
+}
+
+func wrong(place, fix, format string, args ...any) *ModelError {
+	return &ModelError{[]model.Finding{{Severity: model.Wrong, Place: place, Message: fmt.Sprintf(format, args...), Fix: fix}}}
+}
+
+// Outcome is a result with its fields.
+type Outcome struct {
+	*result.Result
+	Fields  *result.Fields
+	Surface *result.Surface
+}
+
+// run is the state of one run.
+type run struct {
+	opt      Options
+	model    *model.Resolved
+	mesh     *mesh.Mesh
+	bodies   []int // body of the mesh → body of the model
+	owner    [][2]int
+	problem  *heat.Problem
+	solution *heat.Solution
+	// keys of the sentences behind the entries of the problem.
+	sourceKeys, fluxKeys, convectionKeys, heldKeys []string
+	result                                         *result.Result
+	stage                                          string
+	began                                          time.Time
+}
+
+// Run solves a model. A *ModelError says that the document is wrong or
+// incomplete. If ctx ends, a result with the status Stopped is returned.
+func Run(ctx context.Context, doc *model.Document, opt Options) (*Outcome, error) {
+	r := &run{opt: opt, result: &result.Result{Status: result.Settled, Seconds: map[string]float64{}, Warnings: []string{}, Readings: []result.Reading{}, Balances: []result.Balance{}, Document: doc}}
+	out, err := r.all(ctx, doc)
+	r.enter("")
+	if err == nil {
+		return out, nil
+	}
+	if ctx.Err() != nil && errors.Is(err, ctx.Err()) {
+		r.result.Status, r.result.Reason = result.Stopped, "stopped before there was a solution"
+		return &Outcome{Result: r.result}, nil
+	}
+	return nil, err
+}
+
+func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
+	r.enter("shape")
+	resolved, findings := model.Resolve(doc, physics.Catalog())
+	if blocking := model.Blocking(findings); len(blocking) > 0 {
+		return nil, &ModelError{blocking}
+	}
+	for _, f := range findings {
+		r.warn("%s", f.Message)
+	}
+	r.model = resolved
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
+	r.enter("mesh")
+	if err := r.makeMesh(); err != nil {
+		return nil, err
+	}
+	r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount()})
+	if err := r.pose(); err != nil {
+		return nil, err
+	}
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
+	last := time.Time{}
+	solution, err := heat.Solve(ctx, r.problem, &heat.Settings{
+		MaxIterations: r.opt.MaxIterations,
+		Stage:         r.enter,
+		Progress: func(i int, residual float64) {
+			if r.opt.Now != nil {
+				// Enough for the eye, and no load on a fast solver.
+				if now := r.opt.Now(); now.Sub(last) < 50*time.Millisecond {
+					return
+				} else {
+					last = now
+				}
+			}
+			r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Iteration: i, Residual: residual})
+		},
+	})
+	if err != nil {
+		return nil, err
+	}
+	r.solution = solution
+	r.judge()
+	r.enter("read")
+	if err := r.read(); err != nil {
+		return nil, err
+	}
+	fields := &result.Fields{Nodes: r.mesh.Nodes, Cells: r.mesh.Cells, Temperature: solution.Temperature, Part: make([]int32, r.mesh.CellCount())}
+	for c, b := range r.mesh.Body {
+		fields.Part[c] = int32(r.owner[b][0])
+	}
+	out := &Outcome{Result: r.result, Fields: fields, Surface: result.NewSurface(r.mesh, r.owner, solution.Temperature)}
+	r.enter("save")
+	if r.opt.Dir != "" {
+		err := result.SaveFields(r.opt.Dir, fields, out.Surface)
+		r.enter("") // the summary holds the time that the fields took
+		if err == nil {
+			err = result.SaveSummary(r.opt.Dir, r.result)
+		}
+		if err != nil {
+			return nil, fmt.Errorf("the result could not be saved: %w", err)
+		}
+	}
+	return out, nil
+}
+
+// enter begins a stage and notes how long the one before took.
+func (r *run) enter(stage string) {
+	if r.opt.Now != nil {
+		now := r.opt.Now()
+		if r.stage != "" {
+			r.result.Seconds[r.stage] += now.Sub(r.began).Seconds()
+			r.result.Seconds["total"] += now.Sub(r.began).Seconds()
+		}
+		r.began = now
+	}
+	r.stage = stage
+	if stage != "" {
+		r.report(Event{})
+	}
+}
+
+func (r *run) report(e Event) {
+	if r.opt.Progress != nil {
+		e.Stage = r.stage
+		r.opt.Progress(e)
+	}
+}
+
+func (r *run) warn(format string, args ...any) {
+	r.result.Warnings = append(r.result.Warnings, fmt.Sprintf(format, args...))
+}
+
+// makeMesh meshes the solved bodies.
+func (r *run) makeMesh() error {
+	var list []mesh.StackBody
+	for i, b := range r.model.Bodies {
+		p := &r.model.Parts[b.Part]
+		if p.Role != model.Solved {
+			continue
+		}
+		list = append(list, mesh.StackBody{Body: b, Size: p.Size, Across: r.model.Across})
+		r.bodies = append(r.bodies, i)
+		r.owner = append(r.owner, [2]int{b.Part, b.Copy})
+	}
+	m, err := mesh.NewStack(list, &mesh.StackSettings{MaxCells: r.opt.MaxCells})
+	if err != nil {
+		return wrong("mesh/size", "", "the model cannot be meshed: %v", err)
+	}
+	if n := m.Plan.Merged; n > 0 {
+		r.warn("%d points of outlines nearly coincided and were joined", n)
+	}
+	r.mesh = m
+	r.result.Mesh = result.Mesh{Nodes: m.NodeCount(), Cells: m.CellCount(), Unknowns: m.NodeCount()}
+	present := make([]bool, len(list))
+	for _, b := range m.Body {
+		present[b] = true
+	}
+	for b, ok := range present {
+		if !ok {
+			r.warn("nothing is left of the %s: later parts cover it", r.bodyName(int32(b)))
+		}
+	}
+	return nil
+}
+
+// bodyName is the name of the part of a body, with its number in an array.
+func (r *run) bodyName(body int32) string {
+	o := r.owner[body]
+	p := &r.model.Parts[o[0]]
+	if p.Copies > 1 {
+		return fmt.Sprintf("%s %d", p.Name, o[1]+1)
+	}
+	return p.Name
+}
+
+// judge decides whether the run is settled.
+func (r *run) judge() {
+	s := r.solution
+	r.result.Solver = result.Solver{
+		Method:     "conjugate gradients with smoothed-aggregation multigrid",
+		Iterations: s.Linear.Iterations, Residual: s.Linear.Residual, Ended: s.Linear.Status.String(), History: s.Linear.History,
+	}
+	b := s.Balance()
+	account := result.Balance{Name: "heat", In: b.In, Out: b.Out, Unit: "W", Closure: b.Closure}
+	for _, group := range []struct {
+		keys   []string
+		values []float64
+	}{{r.sourceKeys, s.Sources}, {r.fluxKeys, s.Fluxes}, {r.convectionKeys, s.Convections}, {r.heldKeys, s.Held}} {
+		for i, key := range group.keys {
+			account.Entries = append(account.Entries, result.Entry{Key: key, Value: group.values[i]})
+		}
+	}
+	r.result.Balances = append(r.result.Balances, account)
+	switch {
+	case s.Linear.Status == sparse.Stopped:
+		r.result.Status, r.result.Reason = result.Stopped, fmt.Sprintf("stopped after %d iterations", s.Linear.Iterations)
+	case s.Linear.Status == sparse.Stagnated && s.Linear.Residual < 1e-9 || s.Linear.Status == sparse.Converged:
+		if b.Closure > 1e-6 {
+			r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the heat balance is open by %.2g", b.Closure)
+		}
+	default:
+		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the equations were not solved: %s", s.Linear.Status)
+	}
+}

@@ -1,0 +1,286 @@
+package solve
+
+import (
+	"bytes"
+	"context"
+	"encoding/base64"
+	"encoding/binary"
+	"encoding/csv"
+	"encoding/xml"
+	"math"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"saltkettle/core/model"
+	"saltkettle/core/result"
+	"saltkettle/examples"
+)
+
+func demo(t *testing.T, key string) *model.Document {
+	t.Helper()
+	doc, err := examples.Load(key)
+	require.NoError(t, err)
+	if key == "pan-floor" {
+		set(t, doc, "mesh/size", "3 mm", "mesh/across", "2") // quick
+	}
+	return doc
+}
+
+func set(t *testing.T, doc *model.Document, pairs ...string) {
+	t.Helper()
+	for i := 0; i < len(pairs); i += 2 {
+		require.NoError(t, doc.Set(pairs[i], pairs[i+1]))
+	}
+}
+
+func settle(t *testing.T, doc *model.Document) *Outcome {
+	t.Helper()
+	o, err := Run(t.Context(), doc, Options{Now: time.Now})
+	require.NoError(t, err)
+	require.Equal(t, result.Settled, o.Status, o.Reason)
+	require.Less(t, o.Balances[0].Closure, 1e-8)
+	return o
+}
+
+func value(t *testing.T, o *Outcome, key string) float64 {
+	t.Helper()
+	for _, q := range o.Readings {
+		if q.Key == key {
+			return q.Value
+		}
+	}
+	t.Fatalf("there is no reading %s", key)
+	return 0
+}
+
+func TestExamplesSettle(t *testing.T) {
+	for _, e := range examples.List {
+		o := settle(t, demo(t, e.Key))
+		assert.Len(t, o.Readings, len(o.Document.Readings), e.Key)
+		assert.Empty(t, o.Warnings, e.Key)
+		for _, stage := range Stages {
+			assert.Contains(t, o.Seconds, stage)
+		}
+	}
+}
+
+// TestPanFloorIsPlausible compares the demo with what must hold whatever the
+// mesh: all power leaves by convection, so that the mean of the top lies
+// P/(hA) above the brine; the mass is that of the plate.
+func TestPanFloorIsPlausible(t *testing.T) {
+	o := settle(t, demo(t, "pan-floor"))
+	assert.InEpsilon(t, 340, value(t, o, "r4"), 1e-8)
+	assert.InEpsilon(t, 345.15+340/(850*0.104*0.072), value(t, o, "r3"), 1e-9)
+	assert.InEpsilon(t, 0.104*0.072*0.005*7900, value(t, o, "r5"), 1e-9)
+	assert.Greater(t, value(t, o, "r2"), value(t, o, "r3"))
+	assert.Equal(t, "pan floor", o.Least.Part)
+	assert.Contains(t, o.Greatest.Part, "heater rod ")
+	shown := o.Readings[1].Shown
+	assert.Equal(t, "°C", shown.Unit)
+	assert.InDelta(t, value(t, o, "r2")-273.15, shown.Value, 1e-9)
+}
+
+// TestFinerMesh: the corners where rods meet the floor slow convergence down,
+// but halving the cells must not move the readings by more than a few percent.
+func TestFinerMesh(t *testing.T) {
+	doc := demo(t, "pan-floor")
+	set(t, doc, "mesh/size", "2.5 mm", "mesh/across", "2")
+	coarse := settle(t, doc)
+	doc = demo(t, "pan-floor")
+	set(t, doc, "mesh/size", "1.25 mm", "mesh/across", "4")
+	fine := settle(t, doc)
+	assert.Greater(t, fine.Mesh.Cells, 6*coarse.Mesh.Cells)
+	assert.InEpsilon(t, value(t, fine, "r1"), value(t, coarse, "r1"), 0.05)
+	assert.InDelta(t, value(t, fine, "r2"), value(t, coarse, "r2"), 1.5)
+	assert.InEpsilon(t, value(t, fine, "r3"), value(t, coarse, "r3"), 1e-9)
+}
+
+// TestCopiesAndFacing: one rod heated alone; the heat that leaves it is read
+// where it meets each neighbour and adds up.
+func TestCopiesAndFacing(t *testing.T) {
+	doc := demo(t, "pan-floor")
+	set(t, doc, "conditions/c1/on", "rod||3", "readings/r4/on", "rod||3|floor")
+	doc.Readings = append(doc.Readings,
+		model.Sentence{ID: "r6", Kind: "heat.through", On: model.Patch{Part: "rod", Copy: 3, Facing: "brick"}},
+		model.Sentence{ID: "r7", Kind: "heat.through", On: model.Patch{Part: "rod", Side: "*", Facing: "outside"}},
+		model.Sentence{ID: "r8", Kind: "heat.through", On: model.Patch{Part: "floor", Facing: "rod"}},
+		model.Sentence{ID: "r9", Kind: "heat.through", On: model.Patch{Part: "rod", Side: "*"}})
+	o := settle(t, doc)
+	up, down := value(t, o, "r4"), value(t, o, "r6")
+	assert.InEpsilon(t, 340, up+down, 1e-6, "all heat of the rod passes to its neighbours")
+	assert.Greater(t, up, down)
+	assert.InDelta(t, 0, value(t, o, "r7"), 1e-9, "free surfaces let nothing through")
+	assert.InEpsilon(t, -340, value(t, o, "r8"), 1e-6, "the floor takes all in from the rods")
+	assert.InEpsilon(t, 340, value(t, o, "r9"), 1e-6)
+}
+
+// TestLaterSentencesHold: a condition on the whole surface, then others on
+// pieces of it.
+func TestLaterSentencesHold(t *testing.T) {
+	doc := demo(t, "pan-floor")
+	on := func(side string) model.Patch { return model.Patch{Part: "floor", Side: side} }
+	conv := map[string]string{"medium": "air", "temperature": "20 °C", "coefficient": "10 W/(m²·K)"}
+	doc.Conditions = []model.Sentence{
+		doc.Conditions[0],
+		{ID: "c3", Kind: "heat.convection", On: on("*"), Values: conv},
+		{ID: "c4", Kind: "heat.insulated", On: on("left")},
+		doc.Conditions[1],
+		{ID: "c5", Kind: "heat.flux-total", On: model.Patch{Part: "brick", Side: "bottom"}, Values: map[string]string{"power": "30 W"}},
+	}
+	entries := map[string]float64{}
+	for _, e := range settle(t, doc).Balances[0].Entries {
+		entries[e.Key] = e.Value
+	}
+	assert.InEpsilon(t, 340, entries["c1"], 1e-12)
+	assert.InEpsilon(t, 30, entries["c5"], 1e-12)
+	assert.InEpsilon(t, -370, entries["c2"]+entries["c3"], 1e-8)
+	assert.Less(t, entries["c3"], 0.0)
+	assert.Greater(t, entries["c3"], -10.0, "the top belongs to c2, which speaks later")
+	doc.Conditions = append(doc.Conditions, model.Sentence{ID: "c6", Kind: "heat.insulated", On: on("*")},
+		model.Sentence{ID: "c7", Kind: "heat.held", On: on("right"), Values: map[string]string{"temperature": "60 °C"}})
+	o := settle(t, doc)
+	assert.Contains(t, strings.Join(o.Warnings, "\n"), "c2 acts nowhere")
+	doc.Conditions = append(doc.Conditions, model.Sentence{ID: "c8", Kind: "heat.insulated", On: model.Patch{Part: "brick", Side: "bottom"}})
+	o = settle(t, doc)
+	assert.Contains(t, strings.Join(o.Warnings, "\n"), "c5 acts nowhere")
+	assert.InEpsilon(t, 340, o.Balances[0].Out, 1e-8, "the cancelled flux brings nothing in")
+}
+
+func TestModelsThatCannotRun(t *testing.T) {
+	cases := []struct {
+		change func(*model.Document)
+		place  string
+		want   string
+	}{
+		{func(d *model.Document) { d.Mesh.Size = "" }, "mesh/size", "has not been given"},
+		{func(d *model.Document) { d.Conditions = d.Conditions[:1] }, "conditions", "heat has no way out of the hearth brick, the heater rod, the pan floor"},
+		{func(d *model.Document) { d.Parts[2].Span = model.Span{From: "15 mm", To: "20 mm"} }, "conditions", "heat has no way out of the hearth brick, the heater rod:"},
+		{func(d *model.Document) {
+			d.Conditions[1].On = model.Patch{Part: "floor", Side: "bottom", Facing: "brick"}
+		}, "conditions/c2/on", "c2 acts nowhere"},
+		{func(d *model.Document) { d.Mesh.Size = "0.01 mm" }, "mesh/size", "make the cells larger"},
+	}
+	for _, c := range cases {
+		doc := demo(t, "pan-floor")
+		c.change(doc)
+		_, err := Run(t.Context(), doc, Options{})
+		var wrong *ModelError
+		require.ErrorAs(t, err, &wrong)
+		assert.Equal(t, c.place, wrong.Findings[0].Place)
+		assert.Contains(t, wrong.Findings[0].Message, c.want)
+	}
+}
+
+func TestStoppingAndLimits(t *testing.T) {
+	ctx, cancel := context.WithCancel(t.Context())
+	o, err := Run(ctx, demo(t, "pan-floor"), Options{Progress: func(e Event) {
+		if e.Iteration > 5 {
+			cancel()
+		}
+	}})
+	require.NoError(t, err)
+	assert.Equal(t, result.Stopped, o.Status)
+	assert.Contains(t, o.Reason, "stopped after")
+	o, err = Run(ctx, demo(t, "pan-floor"), Options{})
+	require.NoError(t, err)
+	assert.Equal(t, result.Stopped, o.Status)
+	assert.Nil(t, o.Fields)
+	o, err = Run(t.Context(), demo(t, "pan-floor"), Options{MaxIterations: 4})
+	require.NoError(t, err)
+	assert.Equal(t, result.NotSettled, o.Status)
+	assert.Contains(t, o.Reason, "iteration limit reached")
+}
+
+func TestSameBitsAgain(t *testing.T) {
+	a, b := settle(t, demo(t, "pan-floor")), settle(t, demo(t, "pan-floor"))
+	assert.Equal(t, a.Fields.Temperature, b.Fields.Temperature)
+}
+
+func TestResultFolderAndExports(t *testing.T) {
+	dir := t.TempDir()
+	o, err := Run(t.Context(), demo(t, "bittern-post"), Options{Dir: dir, Now: time.Now})
+	require.NoError(t, err)
+	r, err := result.Load(dir)
+	require.NoError(t, err)
+	total := 0.0
+	for _, stage := range Stages {
+		assert.Positive(t, r.Seconds[stage], stage)
+		total += r.Seconds[stage]
+	}
+	assert.InEpsilon(t, total, r.Seconds["total"], 1e-9, "the stages make up the whole")
+	assert.Equal(t, o.Readings, r.Readings)
+	assert.Equal(t, o.Document, r.Document)
+	f, err := result.LoadFields(dir)
+	require.NoError(t, err)
+	assert.Equal(t, o.Fields, f)
+
+	var table bytes.Buffer
+	require.NoError(t, f.WriteCSV(&table))
+	rows, err := csv.NewReader(&table).ReadAll()
+	require.NoError(t, err)
+	assert.Len(t, rows, len(f.Temperature)+1)
+
+	var vtu bytes.Buffer
+	require.NoError(t, f.WriteVTU(&vtu))
+	var file struct {
+		Grid struct {
+			Piece struct {
+				Points int `xml:"NumberOfPoints,attr"`
+				Cells  int `xml:"NumberOfCells,attr"`
+				Data   struct {
+					Array struct {
+						Text string `xml:",chardata"`
+					} `xml:"DataArray"`
+				} `xml:"PointData"`
+			} `xml:"Piece"`
+		} `xml:"UnstructuredGrid"`
+	}
+	require.NoError(t, xml.Unmarshal(vtu.Bytes(), &file))
+	assert.Equal(t, len(f.Temperature), file.Grid.Piece.Points)
+	assert.Equal(t, len(f.Part), file.Grid.Piece.Cells)
+	raw, err := base64.StdEncoding.DecodeString(strings.TrimSpace(file.Grid.Piece.Data.Array.Text))
+	require.NoError(t, err)
+	require.Equal(t, uint64(8*len(f.Temperature)), binary.LittleEndian.Uint64(raw))
+	last := math.Float64frombits(binary.LittleEndian.Uint64(raw[len(raw)-8:]))
+	assert.Equal(t, f.Temperature[len(f.Temperature)-1], last)
+}
+
+// TestSurface: the surface for drawing covers every body: its triangles, outer
+// and inner, have the area of the bodies' sides, and turn outward.
+func TestSurface(t *testing.T) {
+	doc := demo(t, "pan-floor")
+	set(t, doc, "parameters/rods/value", "1")
+	o := settle(t, doc)
+	data := o.Surface.Bytes()
+	header := int(binary.LittleEndian.Uint32(data))
+	c := o.Surface.Counts
+	body := data[4+header:]
+	require.Len(t, body, 4*(4*c.Vertices+3*c.Triangles+2*c.Outlines+2*c.Edges))
+	float := func(i int) float64 { return float64(math.Float32frombits(binary.LittleEndian.Uint32(body[4*i:]))) }
+	area, volume := map[int]float64{}, map[int]float64{}
+	for _, g := range o.Surface.Groups {
+		for k := g.First; k < g.First+g.Count; k++ {
+			var p [3][3]float64
+			for i := range p {
+				v := int(binary.LittleEndian.Uint32(body[4*(4*c.Vertices+3*k+i):]))
+				require.Less(t, v, c.Vertices)
+				p[i] = [3]float64{float(3 * v), float(3*v + 1), float(3*v + 2)}
+			}
+			u := [3]float64{p[1][0] - p[0][0], p[1][1] - p[0][1], p[1][2] - p[0][2]}
+			w := [3]float64{p[2][0] - p[0][0], p[2][1] - p[0][1], p[2][2] - p[0][2]}
+			n := [3]float64{u[1]*w[2] - u[2]*w[1], u[2]*w[0] - u[0]*w[2], u[0]*w[1] - u[1]*w[0]}
+			area[g.Part] += math.Sqrt(n[0]*n[0]+n[1]*n[1]+n[2]*n[2]) / 2
+			volume[g.Part] += (n[0]*p[0][0] + n[1]*p[0][1] + n[2]*p[0][2]) / 6
+		}
+	}
+	box := func(a, b, c float64) (float64, float64) { return 2 * (a*b + b*c + c*a), a * b * c }
+	for part, size := range [][3]float64{{0.104, 0.072, 0.010}, {0.120, 0.006, 0.004}, {0.104, 0.072, 0.005}} {
+		a, v := box(size[0], size[1], size[2])
+		assert.InEpsilon(t, a, area[part], 1e-5)
+		assert.InEpsilon(t, v, volume[part], 1e-4, "by the divergence theorem")
+	}
+}

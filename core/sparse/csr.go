@@ -1,0 +1,134 @@
+package sparse
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"saltkettle/core/parallel"
+)
+
+// CSR is a square matrix in compressed rows. The columns of each row ascend.
+type CSR struct {
+	Rows []int32 // start of each row in Cols and Values, and the end of the last
+	Cols []int32
+	Data []float64
+}
+
+// N is the order of the matrix.
+func (m *CSR) N() int { return len(m.Rows) - 1 }
+
+// rowGrain is the fewest rows that are worth a goroutine.
+const rowGrain = 4096
+
+// MulVec sets dst to m·x. dst and x must not overlap.
+func (m *CSR) MulVec(dst, x []float64) {
+	if len(dst) != m.N() || len(x) != m.N() {
+		panic("sparse: length of vector does not match the matrix")
+	}
+	parallel.For(m.N(), rowGrain, func(_, lo, hi int) {
+		for i := lo; i < hi; i++ {
+			a, b := m.Rows[i], m.Rows[i+1]
+			cols, data := m.Cols[a:b], m.Data[a:b]
+			var s float64
+			for k, c := range cols {
+				s += data[k] * x[c]
+			}
+			dst[i] = s
+		}
+	})
+}
+
+// Row returns the columns and values of row i.
+func (m *CSR) Row(i int) ([]int32, []float64) {
+	a, b := m.Rows[i], m.Rows[i+1]
+	return m.Cols[a:b], m.Data[a:b]
+}
+
+// At returns the element (i, j), 0 if it is not stored.
+func (m *CSR) At(i, j int) float64 {
+	cols, data := m.Row(i)
+	if k, ok := slices.BinarySearch(cols, int32(j)); ok {
+		return data[k]
+	}
+	return 0
+}
+
+// Clone copies the values and shares the pattern.
+func (m *CSR) Clone() *CSR {
+	return &CSR{Rows: m.Rows, Cols: m.Cols, Data: slices.Clone(m.Data)}
+}
+
+// Fix turns the unknowns marked in fixed into given ones, keeping the matrix
+// symmetric: their rows and columns become those of the identity times the
+// diagonal, and b gets the influence of the values in x. b and x are changed in
+// place; entries of x at free unknowns are not read.
+func (m *CSR) Fix(fixed []bool, x, b []float64) {
+	parallel.For(m.N(), rowGrain, func(_, lo, hi int) {
+		for i := lo; i < hi; i++ {
+			cols, data := m.Row(i)
+			if fixed[i] {
+				for k, c := range cols {
+					if int(c) == i {
+						if data[k] == 0 {
+							data[k] = 1
+						}
+						b[i] = data[k] * x[i]
+					} else {
+						data[k] = 0
+					}
+				}
+				continue
+			}
+			for k, c := range cols {
+				if fixed[c] {
+					b[i] -= data[k] * x[c]
+					data[k] = 0
+				}
+			}
+		}
+	})
+}
+
+// Dot is the inner product, summed in fixed chunks so that it does not depend on
+// the number of cores.
+func Dot(x, y []float64) float64 {
+	const chunk = 4096
+	n := len(x)
+	parts := make([]float64, (n+chunk-1)/chunk)
+	parallel.For(len(parts), 4, func(_, lo, hi int) {
+		for p := lo; p < hi; p++ {
+			var s float64
+			end := min((p+1)*chunk, n)
+			xs, ys := x[p*chunk:end], y[p*chunk:end]
+			for i, v := range xs {
+				s += v * ys[i]
+			}
+			parts[p] = s
+		}
+	})
+	var s float64
+	for _, p := range parts {
+		s += p
+	}
+	return s
+}
+
+// Norm is the Euclidean norm.
+func Norm(x []float64) float64 { return math.Sqrt(Dot(x, x)) }
+
+// Check reports the first fault in the structure or values of a matrix.
+func (m *CSR) Check() error {
+	for i := range m.N() {
+		cols, data := m.Row(i)
+		for k, c := range cols {
+			if c < 0 || int(c) >= m.N() || k > 0 && cols[k-1] >= c {
+				return fmt.Errorf("sparse: row %d has a column out of order or range", i)
+			}
+			if math.IsNaN(data[k]) || math.IsInf(data[k], 0) {
+				return fmt.Errorf("sparse: element (%d, %d) is not finite", i, c)
+			}
+		}
+	}
+	return nil
+}

@@ -1,0 +1,112 @@
+// Package validation compares whole runs, from the model document to the
+// reading, with exact solutions, on a sequence of meshes, and makes the table of
+// docs/validation.md.
+package validation
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"strings"
+
+	"saltkettle/core/model"
+	"saltkettle/core/solve"
+)
+
+// Case is a problem with a known answer.
+type Case struct {
+	Name string
+	// About states geometry, properties and conditions.
+	About string
+	// Quantity is what is compared, with its unit, and Source where the reference
+	// comes from.
+	Quantity, Unit, Source string
+	Reference              float64
+	// Sizes are the cell sizes, coarse to fine.
+	Sizes []string
+	// Document makes the model with a cell size. Its reading r1 is the quantity.
+	Document func(size string) *model.Document
+	// Exact says that the elements contain the exact solution, so that the error
+	// is round-off on every mesh. Otherwise MinOrder is the least observed order
+	// of convergence that is accepted.
+	Exact    bool
+	MinOrder float64
+	// Within is the relative error allowed on the finest mesh where the reference
+	// itself is approximate and an order would mean nothing.
+	Within float64
+}
+
+// Row is a run of a case.
+type Row struct {
+	Size     string
+	Cells    int
+	Value    float64
+	Error    float64 // relative to Scale
+	Closure  float64
+	edge     float64 // a mean length of cells, relative
+	Settled  bool
+	Unknowns int
+}
+
+// Outcome is a case with its runs.
+type Outcome struct {
+	*Case
+	Rows []Row
+	// Order is the observed order of convergence between the coarsest and the
+	// finest mesh, by the number of plan triangles; NaN for exact cases.
+	Order float64
+}
+
+// Run solves a case on all its meshes.
+func (c *Case) Run(ctx context.Context) (*Outcome, error) {
+	o := &Outcome{Case: c, Order: math.NaN()}
+	for _, size := range c.Sizes {
+		r, err := solve.Run(ctx, c.Document(size), solve.Options{})
+		if err != nil {
+			return nil, fmt.Errorf("%s, cells of %s: %w", c.Name, size, err)
+		}
+		if len(r.Readings) == 0 {
+			return nil, fmt.Errorf("%s: the reading is missing: %s", c.Name, strings.Join(r.Warnings, "; "))
+		}
+		v := r.Readings[0].Shown.Value
+		o.Rows = append(o.Rows, Row{
+			Size: size, Cells: r.Mesh.Cells, Unknowns: r.Mesh.Unknowns, Value: v, Error: math.Abs(v-c.Reference) / math.Abs(c.Reference),
+			Closure: r.Balances[0].Closure, edge: math.Cbrt(1 / float64(r.Mesh.Cells)), Settled: r.Status == "settled",
+		})
+	}
+	if !c.Exact && c.Within == 0 {
+		a, b := o.Rows[0], o.Rows[len(o.Rows)-1]
+		o.Order = math.Log(a.Error/b.Error) / math.Log(a.edge/b.edge)
+	}
+	return o, nil
+}
+
+// Table writes the outcomes as Markdown.
+func Table(list []*Outcome) string {
+	var b strings.Builder
+	for _, o := range list {
+		fmt.Fprintf(&b, "### %s\n\n%s\n\n", o.Name, o.About)
+		fmt.Fprintf(&b, "Compared: %s. Reference: %.6g %s (%s).\n\n", o.Quantity, o.Reference, o.Unit, o.Source)
+		b.WriteString("| cells of | cells | value | relative error | heat balance open by |\n|---|---:|---:|---:|---:|\n")
+		for _, r := range o.Rows {
+			fmt.Fprintf(&b, "| %s | %d | %.6g %s | %s | %s |\n", r.Size, r.Cells, r.Value, o.Unit, small(r.Error), small(r.Closure))
+		}
+		switch {
+		case o.Within > 0:
+			fmt.Fprintf(&b, "\nThe reference is approximate; agreement within %.0e is demanded.\n\n", o.Within)
+		case o.Exact:
+			b.WriteString("\nThe elements contain this solution: the error is round-off.\n\n")
+		default:
+			fmt.Fprintf(&b, "\nObserved order of convergence: %.2f.\n\n", o.Order)
+		}
+	}
+	return b.String()
+}
+
+// small prints an error; what is round-off is not printed in digits.
+func small(e float64) string {
+	if e < 1e-9 {
+		return "< 1e-9"
+	}
+	return fmt.Sprintf("%.1e", e)
+}

@@ -1,0 +1,57 @@
+// Starts the server with fresh demo data and a browser, for the stories and the
+// screenshots.
+
+import { spawn } from 'node:child_process';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium } from 'playwright-core';
+
+const program = new URL('../bin/saltkettle', import.meta.url).pathname;
+
+/** Starts the server in a data folder; with none a fresh one is made. */
+export async function startServer({ data, command = 'demo' } = {}) {
+  const own = !data;
+  data ??= await mkdtemp(join(tmpdir(), 'saltkettle-'));
+  const child = spawn(program, [command, '--data', data, '--listen', '127.0.0.1:0'], { stdio: ['ignore', 'pipe', 'pipe'] });
+  let log = '';
+  child.stderr.on('data', (d) => { log += d; });
+  const url = await new Promise((resolve, reject) => {
+    const timer = setTimeout(() => reject(new Error(`the server did not start: ${log}`)), 15000);
+    child.once('exit', (code) => reject(new Error(`the server ended with ${code}: ${log}`)));
+    child.stdout.on('data', (d) => {
+      const found = /http:\/\/[\d.:]+\//.exec(String(d));
+      if (found) {
+        clearTimeout(timer);
+        resolve(found[0]);
+      }
+    });
+  });
+  const stop = async (signal = 'SIGTERM') => {
+    const gone = new Promise((resolve) => { child.removeAllListeners('exit'); child.once('exit', resolve); });
+    child.kill(signal);
+    await gone;
+    if (own && signal === 'SIGTERM') await rm(data, { recursive: true, force: true });
+  };
+  return { url, data, stop, log: () => log };
+}
+
+/** Starts Chromium and opens a page of the given size. */
+export async function startBrowser({ width = 1280, height = 800 } = {}) {
+  const browser = await chromium.launch({
+    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'],
+  });
+  const context = await browser.newContext({ viewport: { width, height } });
+  const page = await context.newPage();
+  const faults = [];
+  page.on('pageerror', (e) => faults.push(`script: ${e.message}`));
+  page.on('console', (m) => { if (m.type() === 'error') faults.push(`console: ${m.text()}`); });
+  return { browser, context, page, faults };
+}
+
+/** Waits until the drawing of a page has been made. */
+export async function drawn(page) {
+  await page.waitForFunction(() => document.documentElement.dataset.drawn === 'yes');
+  await page.waitForTimeout(250);
+}

@@ -1,0 +1,72 @@
+// Refreshes the pictures of the main views in docs/screenshots from the demo
+// data.
+
+import { mkdir } from 'node:fs/promises';
+import { drawn, startBrowser, startServer } from './browser.js';
+
+const out = new URL('../docs/screenshots/', import.meta.url).pathname;
+await mkdir(out, { recursive: true });
+const server = await startServer();
+const { browser, page } = await startBrowser();
+const save = (name) => page.screenshot({ path: `${out}${name}.png` });
+
+/** Changes a value and waits for the answer. */
+async function put(place, value) {
+  const answered = page.waitForResponse((r) => r.url().includes('/edit'));
+  await page.locator(`[data-place="${place}"]`).fill(value);
+  await page.locator(`[data-place="${place}"]`).press('Tab');
+  await answered;
+}
+
+async function run(number) {
+  await page.getByRole('button', { name: /^Run/ }).click();
+  await page.waitForFunction((n) => document.getElementById('run').innerText.includes(`Run #${n}`) && document.querySelector('.slip.ended'), number, { timeout: 30000 });
+  await page.waitForTimeout(400);
+}
+
+try {
+  await page.goto(server.url);
+  await page.getByRole('link', { name: 'open Pan floor heater' }).click();
+  await drawn(page);
+  await page.waitForFunction(() => document.querySelector('.slip.ended'));
+  // A small history: thicker floors and a wider pitch.
+  let n = 1;
+  for (const [place, value] of [['parameters/t/value', '6 mm'], ['parameters/pitch/value', '13.8 mm'], ['parameters/t/value', '8 mm']]) {
+    await put(place, value);
+    await run(++n);
+  }
+  await page.mouse.move(5, 5);
+  await page.locator('#canvas').hover({ position: { x: 5, y: 400 } });
+  await save('sheet');
+  await page.locator('#part-floor .balloon').click();
+  await page.locator('[data-place="parts/floor/outline/width"]').focus();
+  await save('part');
+  await page.locator('#part-floor .balloon').click();
+  await page.goto(page.url().split('?')[0] + 'plates');
+  await drawn(page);
+  const box = await page.locator('#canvas').boundingBox();
+  await page.mouse.move(box.x + box.width * 0.45, box.y + box.height * 0.4);
+  await page.waitForTimeout(300);
+  await save('plates');
+  await page.locator('#revision').click();
+  await page.goto(`${page.url()}?from=1&to=4`);
+  await save('revisions');
+  await page.goto(server.url);
+  await save('shelf');
+  // A new sheet shows what is outstanding.
+  await page.getByPlaceholder('name of the device').fill('Brine trough');
+  await page.getByRole('button', { name: 'Begin' }).click();
+  await drawn(page);
+  const added = page.waitForResponse((r) => r.url().includes('/edit'));
+  await page.getByText('+ part', { exact: true }).click();
+  await page.getByRole('button', { name: 'rectangle with a span in z' }).click();
+  await added;
+  await put('parts/p1/name', 'trough wall');
+  await put('parts/p1/outline/width', '300 mm');
+  await put('parts/p1/outline/depth', '12');
+  await page.locator('.outstanding summary').click();
+  await save('outstanding');
+} finally {
+  await browser.close();
+  await server.stop();
+}

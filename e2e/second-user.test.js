@@ -1,0 +1,120 @@
+// Two windows on one model, a model that is wrong, and pages of several widths.
+
+import assert from 'node:assert/strict';
+import { after, before, test } from 'node:test';
+import { drawn, startBrowser, startServer } from './browser.js';
+
+let server, browser, context, page, faults, sheet;
+
+before(async () => {
+  server = await startServer();
+  ({ browser, context, page, faults } = await startBrowser());
+  await page.goto(server.url);
+  await page.getByRole('link', { name: 'open Pan floor heater' }).click();
+  await drawn(page);
+  sheet = page.url();
+});
+
+after(async () => {
+  await browser?.close();
+  await server?.stop();
+});
+
+const at = (p, place) => p.locator(`.brief [data-place="${place}"]`).first();
+
+async function put(p, place, value) {
+  const answered = p.waitForResponse((r) => r.url().includes('/edit'));
+  await at(p, place).fill(value);
+  await at(p, place).press('Tab');
+  await answered;
+}
+
+test('an edit in one window appears in the other, and so does the end of a run', async () => {
+  const other = await context.newPage();
+  await other.goto(sheet);
+  await drawn(other);
+  await put(other, 'parameters/t/value', '7 mm');
+  await page.waitForFunction(() => document.querySelector('[data-place="parameters/t/value"]').value === '7 mm');
+  await other.getByRole('button', { name: /^Run/ }).click();
+  await page.waitForFunction(() => /#2 ·/.test(document.getElementById('titleblock').innerText), null, { timeout: 30000 });
+  await page.locator('[data-sentence="r5"] .amount:not(.stale)').waitFor();
+  assert.match(await page.locator('[data-sentence="r5"] .amount').innerText(), /414\.\d g/);
+  await other.close();
+});
+
+test('what was removed elsewhere cannot be edited, and the answer says so', async () => {
+  const ask = (path, form) => page.request.post(sheet + path, { form, headers: { 'HX-Request': 'true' } });
+  await ask('edit?op=remove-sentence&section=conditions&id=c2', {});
+  const answer = await ask('edit?op=set&place=conditions/c2/values/medium', { value: 'oil' });
+  assert.equal(answer.status(), 409);
+  assert.match(await answer.text(), /no longer there; it may have been removed in another window/);
+  await ask('undo', {});
+});
+
+test('a part is added, repeated, moved in the order and taken away again', async () => {
+  await page.goto(sheet);
+  await drawn(page);
+  const click = async (locator) => {
+    const answered = page.waitForResponse((r) => /edit|undo/.test(r.url()));
+    await locator.click();
+    await answered;
+  };
+  await page.getByText('+ part', { exact: true }).click();
+  await click(page.getByRole('button', { name: 'disc with a span in z' }));
+  await put(page, 'parts/p1/name', 'stud');
+  await put(page, 'parts/p1/material', 'iron');
+  await put(page, 'parts/p1/outline/diameter', '8 mm');
+  await put(page, 'parts/p1/span/from', '14 mm + t');
+  await put(page, 'parts/p1/span/to', '20 mm + t');
+  await click(page.locator('#part-p1').getByRole('button', { name: 'make an array' }));
+  await put(page, 'parts/p1/array/count', '3');
+  await put(page, 'parts/p1/array/pitch', '30 mm');
+  assert.match(await page.locator('#titleblock .tb.full').innerText(), /Nothing missing/);
+  const scene = await (await page.request.get(`${sheet}drawing`)).json();
+  const stud = scene.parts.find((p) => p.id === 'p1');
+  assert.deepEqual([stud.copies.length, stud.number], [3, 5]);
+  assert.ok(Math.abs(stud.copies[2].loops[0].points[0][0] - 0.034) < 1e-9, 'the third stud lies 30 mm to the right of the middle');
+  await click(page.locator('#part-p1').getByRole('button', { name: 'earlier' }));
+  assert.deepEqual(await page.locator('.part').evaluateAll((list) => list.map((p) => p.dataset.part)), ['brick', 'rod', 'floor', 'p1', 'wall']);
+  await click(page.locator('#part-p1').getByRole('button', { name: 'remove' }));
+  assert.equal(await page.locator('.part').count(), 4);
+});
+
+test('the name in the title block and the unit of a reading are edited in place', async () => {
+  const answered = page.waitForResponse((r) => r.url().includes('/edit'));
+  await page.locator('.title-name [data-place="name"]').fill('Pan floor, west');
+  await page.locator('.title-name [data-place="name"]').press('Enter');
+  await answered;
+  await page.waitForFunction(() => document.getElementById('model-name').textContent === 'Pan floor, west');
+  await page.locator('[data-open-reading="r2"]').click();
+  await put(page, 'readings/r2/unit', '°F');
+  await page.waitForFunction(() => /°F/.test(document.querySelector('[data-sentence="r2"] .amount').textContent));
+  const fahrenheit = parseFloat(await page.locator('[data-sentence="r2"] .amount').innerText());
+  assert.ok(fahrenheit > 300 && fahrenheit < 340, `${fahrenheit} °F`);
+});
+
+test('a model without a way out for heat fails in words', async () => {
+  await page.locator('#part-floor .balloon').click();
+  await put(page, 'parts/floor/span/from', '14.5 mm');
+  await page.getByRole('button', { name: /^Run/ }).click();
+  await page.locator('.slip .bad').waitFor({ timeout: 20000 });
+  assert.match(await page.locator('.slip').innerText(), /failed: heat has no way out of the hearth brick, the heater rod/);
+  await put(page, 'parts/floor/span/from', '14 mm');
+});
+
+test('pages fit from 1024 to 2560 pixels', async () => {
+  for (const [width, height] of [[1024, 768], [1280, 800], [1920, 1080], [2560, 1300]]) {
+    await page.setViewportSize({ width, height });
+    for (const path of ['', 'plates', 'revisions']) {
+      await page.goto(sheet + path);
+      if (path !== 'revisions') await drawn(page);
+      const wide = await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
+      assert.equal(wide, 0, `${path || 'sheet'} at ${width} is ${wide} px too wide`);
+      if (path === '') {
+        const cut = await page.locator('.titleblock .tb').evaluateAll((list) => list.filter((e) => e.scrollWidth > e.clientWidth + 1).map((e) => e.innerText));
+        assert.deepEqual(cut, [], `cut text in the title block at ${width}`);
+      }
+    }
+  }
+  assert.deepEqual(faults, []);
+});

@@ -1,0 +1,34 @@
+// Package examples holds the demo models: devices of Marram Point, a made-up
+// small sea-salt works.
+package examples
+
+import (
+	"embed"
+	"fmt"
+
+	"saltkettle/core/model"
+)
+
+//go:embed *.kettle.json
+var files embed.FS
+
+// Example is a demo model.
+type Example struct {
+	Key   string
+	About string
+}
+
+// List is the demo models in the order of the shelf.
+var List = []Example{
+	{"pan-floor", "heater rods under a crystallising pan: how even is the heat?"},
+	{"bittern-post", "a post that carries a hot pan: how much heat reaches its foot?"},
+}
+
+// Load reads a demo model.
+func Load(key string) (*model.Document, error) {
+	data, err := files.ReadFile(key + ".kettle.json")
+	if err != nil {
+		return nil, fmt.Errorf("there is no demo model %q", key)
+	}
+	return model.Parse(data)
+}

@@ -1,0 +1,33 @@
+#!/usr/bin/env bash
+# Fetches the third-party scripts, styles and fonts at pinned versions and lays
+# the files that the application embeds, with their licences, under
+# app/web/static/vendor. The result is committed; run this only to change a
+# version.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+out=app/web/static/vendor
+tmp=$(mktemp -d)
+trap 'rm -rf "$tmp"' EXIT
+cd "$tmp"
+npm pack --silent three@0.187.0 bulma@1.0.4 htmx.org@2.0.11 htmx-ext-sse@2.2.4 idiomorph@0.8.0 \
+  @fontsource/barlow@5.3.0 @fontsource/barlow-semi-condensed@5.3.0 @fontsource/ibm-plex-mono@5.3.0 > packs
+while read -r pack; do
+  mkdir -p "${pack%.tgz}" && tar -xzf "$pack" -C "${pack%.tgz}" --strip-components=1
+done < packs
+cd - > /dev/null
+rm -rf "$out" && mkdir -p "$out/three" "$out/fonts"
+cp "$tmp"/three-*/build/three.module.js "$tmp"/three-*/build/three.core.js "$out/three/"
+cp "$tmp"/three-*/examples/jsm/controls/OrbitControls.js "$out/three/"
+cp "$tmp"/three-*/LICENSE "$out/three/"
+for lib in bulma:css/bulma.min.css htmx.org:dist/htmx.min.js htmx-ext-sse:dist/sse.min.js idiomorph:dist/idiomorph-ext.min.js; do
+  name=${lib%%:*}; file=${lib#*:}; dir=$(echo "$tmp/$name"-[0-9]*/)
+  cp "$dir$file" "$out/"
+  cp "$(ls "$dir"LICENSE* | head -1)" "$out/$name.LICENSE" 2> /dev/null || grep -h '"license"' "$dir/package.json" > "$out/$name.LICENSE"
+done
+for font in barlow:400 barlow:500 barlow-semi-condensed:500 barlow-semi-condensed:600 ibm-plex-mono:400 ibm-plex-mono:500; do
+  name=${font%%:*}; weight=${font#*:}; dir=$(echo "$tmp"/fontsource-"$name"-[0-9]*/)
+  cp "$dir"files/"$name"-latin-"$weight"-normal.woff2 "$dir"files/"$name"-latin-ext-"$weight"-normal.woff2 "$out/fonts/"
+  cp "$dir"LICENSE "$out/fonts/$name.LICENSE"
+done
+# Without an import map the controls must name their neighbour by its path.
+sed -i "s#from 'three';#from './three.module.js';#" "$out/three/OrbitControls.js"
