@@ -140,23 +140,15 @@ func (s *Server) stopRun(w http.ResponseWriter, r *http.Request) {
 	s.answerRun(w, r, run.ModelID)
 }
 
-// answerRun renders the slip, or goes back to the sheet without scripts.
+// answerRun goes back to the sheet; a page with scripts gets nothing, for the
+// stream of events alone writes its slip: an answer could arrive after the news
+// of a quick end and put the older state over it.
 func (s *Server) answerRun(w http.ResponseWriter, r *http.Request, id uint) {
-	if r.Header.Get("HX-Request") == "" {
-		http.Redirect(w, r, fmt.Sprintf("/models/%d/", id), http.StatusSeeOther)
+	if r.Header.Get("HX-Request") != "" {
+		w.WriteHeader(http.StatusNoContent)
 		return
 	}
-	m, err := s.store.Model(r.Context(), id)
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	h, err := s.history(r.Context(), m)
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	s.render(w, r, http.StatusOK, "run", s.runView(h))
+	http.Redirect(w, r, fmt.Sprintf("/models/%d/", id), http.StatusSeeOther)
 }
 
 // Limits of the stream of events.
