@@ -2,7 +2,9 @@ package formula
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
+	"strings"
 	"unicode"
 	"unicode/utf8"
 
@@ -11,7 +13,7 @@ import (
 
 // Bounds of what is read.
 const (
-	maxLength = 2000
+	maxLength = 20000
 	maxDepth  = 60
 )
 
@@ -35,6 +37,7 @@ const (
 	end kind = iota
 	number
 	name
+	quoted // a name between double quotes, of a part
 	operator
 )
 
@@ -55,13 +58,14 @@ func scan(text string) ([]token, error) {
 		return nil, &Error{Text: text, What: "the text is not valid UTF-8"}
 	}
 	var tokens []token
+	depth := 0 // of parentheses
 	for pos := 0; pos < len(text); {
 		r, size := utf8.DecodeRuneInString(text[pos:])
 		switch {
 		case unicode.IsSpace(r):
 			pos += size
 		case isDigit(r) || r == '.' && pos+1 < len(text) && isDigit(rune(text[pos+1])):
-			t, err := scanNumber(text, pos)
+			t, err := scanNumber(text, pos, depth > 0)
 			if err != nil {
 				return nil, err
 			}
@@ -77,10 +81,30 @@ func scan(text string) ([]token, error) {
 				pos += size
 			}
 			tokens = append(tokens, token{kind: name, text: text[start:pos], pos: start})
+		case r == '²' || r == '³':
+			power := 2.0
+			if r == '³' {
+				power = 3
+			}
+			tokens = append(tokens, token{kind: operator, text: "^", pos: pos}, token{kind: number, text: text[pos : pos+size], pos: pos, value: quantity.Number(power)})
+			pos += size
+		case r == '"':
+			length := strings.IndexByte(text[pos+1:], '"')
+			if length < 0 {
+				return nil, fault(text, pos, "this quotation mark is not closed")
+			}
+			tokens = append(tokens, token{kind: quoted, text: text[pos+1 : pos+1+length], pos: pos})
+			pos += length + 2
 		default:
 			t := scanOperator(text, pos, r, size)
 			if t.text == "" {
 				return nil, fault(text, pos, "the character %q is not understood here", r)
+			}
+			switch t.text {
+			case "(":
+				depth++
+			case ")":
+				depth--
 			}
 			tokens = append(tokens, t)
 			pos = t.pos + max(len(t.text), size)
@@ -93,7 +117,7 @@ func isDigit(r rune) bool { return r >= '0' && r <= '9' }
 
 // scanNumber reads a number and the unit that follows it. The text of the token
 // is all that was used.
-func scanNumber(text string, start int) (token, error) {
+func scanNumber(text string, start int, inside bool) (token, error) {
 	pos := start
 	digits := func() {
 		for pos < len(text) && isDigit(rune(text[pos])) {
@@ -117,7 +141,7 @@ func scanNumber(text string, start int) (token, error) {
 			pos = mark
 		}
 	}
-	if pos < len(text) && text[pos] == ',' && pos+1 < len(text) && isDigit(rune(text[pos+1])) && pos+2 <= len(text) && !insideCall(text[:pos]) {
+	if pos < len(text) && text[pos] == ',' && pos+1 < len(text) && isDigit(rune(text[pos+1])) && pos+2 <= len(text) && !inside {
 		return token{}, fault(text, pos, "write the decimal point as \".\"")
 	}
 	x, err := strconv.ParseFloat(text[start:pos], 64)
@@ -136,21 +160,6 @@ func scanNumber(text string, start int) (token, error) {
 	return token{kind: number, text: text[start:pos], pos: start, value: v}, nil
 }
 
-// insideCall says whether a parenthesis is open, so that a comma separates
-// arguments.
-func insideCall(before string) bool {
-	depth := 0
-	for _, r := range before {
-		switch r {
-		case '(':
-			depth++
-		case ')':
-			depth--
-		}
-	}
-	return depth > 0
-}
-
 func scanOperator(text string, pos int, r rune, size int) token {
 	t := token{kind: operator, pos: pos}
 	if pos+1 < len(text) {
@@ -161,7 +170,7 @@ func scanOperator(text string, pos int, r rune, size int) token {
 		}
 	}
 	switch r {
-	case '+', '-', '*', '/', '^', '(', ')', ',', '<', '>':
+	case '+', '-', '*', '/', '^', '(', ')', ',', '<', '>', ':', ';', '[', ']', '.':
 		t.text = text[pos : pos+size]
 	case '−':
 		t.text = "-"
@@ -181,17 +190,22 @@ func fault(text string, pos int, format string, args ...any) *Error {
 	return &Error{Text: text, Column: utf8.RuneCountInString(text[:pos]) + 1, What: fmt.Sprintf(format, args...)}
 }
 
-// Rename replaces a name in a formula and keeps everything else as it was
-// written. Text that cannot be read is returned unchanged.
+// Rename replaces a name of a parameter in a formula by a text. A text that
+// cannot be read is returned as it is.
 func Rename(text, from, to string) string {
-	tokens, err := scan(text)
+	f, err := Parse(text)
 	if err != nil {
 		return text
 	}
-	for i := len(tokens) - 1; i >= 0; i-- {
-		if t := tokens[i]; t.kind == name && t.text == from {
-			text = text[:t.pos] + to + text[t.pos+len(from):]
+	var at []int
+	visit(f.root, func(n node) {
+		if r, ok := n.(reference); ok && r.name == from {
+			at = append(at, r.at)
 		}
+	})
+	slices.Sort(at)
+	for _, pos := range slices.Backward(at) {
+		text = text[:pos] + to + text[pos+len(from):]
 	}
 	return text
 }
