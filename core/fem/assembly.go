@@ -164,19 +164,30 @@ func (s *Space) assembleRows(a *sparse.CSR, b []float64, kernel CellKernel, lo, 
 	return nil
 }
 
-// AddFacet adds c times the products of shape functions of a facet to a, and d
-// times their integrals to b.
-func AddFacet(a *sparse.CSR, b []float64, f *mesh.Facet, w *FacetWeights, c, d float64) {
+// AddFacet adds the integrals over a facet of c·NᵢNⱼ to a and of d·Nᵢ to b,
+// with c and d given at its quadrature points.
+func AddFacet(a *sparse.CSR, b []float64, f *mesh.Facet, w *Facet, c, d *[4]float64) {
 	corners := f.Corners()
 	for i, v := range corners {
-		b[v] += d * w.N[i]
-		if c == 0 {
+		var row [4]float64
+		any := false
+		for q := range w.Points {
+			n := w.Shape[q][i] * w.Area[q]
+			b[v] += d[q] * n
+			if c[q] != 0 {
+				any = true
+				for j := range corners {
+					row[j] += c[q] * n * w.Shape[q][j]
+				}
+			}
+		}
+		if !any {
 			continue
 		}
 		cols, data := a.Row(int(v))
 		for j, u := range corners {
 			at, _ := slices.BinarySearch(cols, u)
-			data[at] += c * w.NN[i][j]
+			data[at] += row[j]
 		}
 	}
 }

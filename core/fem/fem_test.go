@@ -53,7 +53,7 @@ func TestWedgeReproducesLinearFields(t *testing.T) {
 			var sum float64
 			var grad [3]float64
 			for i := range 6 {
-				sum += w.Shape(q)[i]
+				sum += WedgeShape(q)[i]
 				value := 3 + g[0]*w.X[i][0] + g[1]*w.X[i][1] + g[2]*w.X[i][2]
 				for r := range 3 {
 					grad[r] += value * w.Gradient[q][i][r]
@@ -114,11 +114,11 @@ func TestInvertedCellsAreFound(t *testing.T) {
 	assert.ErrorIs(t, s.Assemble(s.NewMatrix(), make([]float64, 6), func(int, *Wedge, *[36]float64, *[6]float64) {}), ErrInverted)
 }
 
-// TestFacetWeights: areas, first moments and the products of two linear
+// TestFacet: areas, first moments and the products of two linear
 // functions are exact, on triangles and on rectangles turned in space.
-func TestFacetWeights(t *testing.T) {
+func TestFacet(t *testing.T) {
 	m := block(t)
-	var w FacetWeights
+	var w Facet
 	counts := map[int]int{}
 	for i := range m.Facets {
 		f := &m.Facets[i]
@@ -132,14 +132,16 @@ func TestFacetWeights(t *testing.T) {
 			corners += x[k] / float64(w.Count)
 		}
 		for k := range x {
-			one += w.N[k]
-			first += w.N[k] * x[k]
-			for l := range x {
-				second += w.NN[k][l] * x[k] * x[l]
-			}
+			one += w.Share(k)
+			first += w.Share(k) * x[k]
 		}
-		require.InEpsilon(t, w.Area, one, 1e-12)
-		require.InDelta(t, corners*w.Area, first, 1e-14)
+		for q := range w.Points {
+			here := w.Place[q][0] + 2*w.Place[q][1] - w.Place[q][2]
+			second += w.Area[q] * here * here
+			assert.InDelta(t, here, w.At(q, []int32{0, 1, 2, 3}[:w.Count], x), 1e-15)
+		}
+		require.InEpsilon(t, w.Total(), one, 1e-12)
+		require.InDelta(t, corners*w.Total(), first, 1e-14)
 		var spread float64
 		if w.Count == 3 {
 			for k := range x {
@@ -149,7 +151,7 @@ func TestFacetWeights(t *testing.T) {
 			u, v := x[1]-x[0], x[3]-x[0]
 			spread = (u*u + v*v) / 12
 		}
-		require.InDelta(t, (corners*corners+spread)*w.Area, second, 1e-14)
+		require.InDelta(t, (corners*corners+spread)*w.Total(), second, 1e-14)
 	}
 	assert.Positive(t, counts[3])
 	assert.Positive(t, counts[4])
@@ -213,13 +215,13 @@ func TestAddFacet(t *testing.T) {
 	m := block(t)
 	s := NewSpace(m)
 	a, b := s.NewMatrix(), make([]float64, m.NodeCount())
-	var w FacetWeights
+	var w Facet
 	var area float64
 	for i := range m.Facets {
 		if f := &m.Facets[i]; f.Other < 0 {
 			w.Set(m, f)
-			area += w.Area
-			AddFacet(a, b, f, &w, 3, 5)
+			area += w.Total()
+			AddFacet(a, b, f, &w, &[4]float64{3, 3, 3, 3}, &[4]float64{5, 5, 5, 5})
 		}
 	}
 	one, y := make([]float64, a.N()), make([]float64, a.N())

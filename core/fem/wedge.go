@@ -91,8 +91,8 @@ func (w *Wedge) Set(m *mesh.Mesh, cell int) error {
 	return nil
 }
 
-// Shape returns the shape functions at quadrature point q.
-func (w *Wedge) Shape(q int) *[6]float64 { return &wedgeRule[q].n }
+// WedgeShape returns the shape functions at quadrature point q.
+func WedgeShape(q int) *[6]float64 { return &wedgeRule[q].n }
 
 // Points is the number of quadrature points of a wedge.
 const Points = len(wedgeRule)
@@ -124,4 +124,18 @@ func (w *Wedge) Diffusion(k *[36]float64, coefficient float64) {
 			k[6*i+j] = k[6*j+i]
 		}
 	}
+}
+
+// Tensor is a symmetric coefficient that is turned about z at most.
+type Tensor struct{ XX, XY, YY, ZZ float64 }
+
+// Turned returns the tensor with the values k along axes that are turned by the
+// angle whose cosine and sine are given.
+func Turned(k [3]float64, cos, sin float64) Tensor {
+	return Tensor{k[0]*cos*cos + k[1]*sin*sin, (k[0] - k[1]) * cos * sin, k[0]*sin*sin + k[1]*cos*cos, k[2]}
+}
+
+// Times returns the product with a vector.
+func (t *Tensor) Times(v [3]float64) [3]float64 {
+	return [3]float64{t.XX*v[0] + t.XY*v[1], t.XY*v[0] + t.YY*v[1], t.ZZ * v[2]}
 }

@@ -262,11 +262,23 @@ func (b *builder) negation(n negation) (operand, string, error) {
 	return b.emit(kindOf{dim: o.dim}, instruction{op: opNeg}, o), "", nil
 }
 
-// perUnit reads "0.002/K" as 0.002 per kelvin, unless K is a name in this model.
+// perUnit reads "0.002/K" and "3/K^2" as per kelvin, unless K is a name in this
+// model.
 func (b *builder) perUnit(n binary) (operand, bool) {
-	_, number := n.left.(literal)
-	r, ok := n.right.(reference)
-	if n.op != "/" || !number || !ok || slices.ContainsFunc(b.env.Variables, func(v Variable) bool { return v.Name == r.name }) {
+	if _, number := n.left.(literal); !number || n.op != "/" {
+		return operand{}, false
+	}
+	exponent := 1.0
+	right := n.right
+	if p, ok := right.(binary); ok && p.op == "^" {
+		l, ok := p.right.(literal)
+		if !ok || l.value.Dimension != quantity.None {
+			return operand{}, false
+		}
+		exponent, right = l.value.SI, p.left
+	}
+	r, ok := right.(reference)
+	if !ok || slices.ContainsFunc(b.env.Variables, func(v Variable) bool { return v.Name == r.name }) {
 		return operand{}, false
 	}
 	if b.env.Scope != nil {
@@ -278,9 +290,9 @@ func (b *builder) perUnit(n binary) (operand, bool) {
 	if err != nil || u.Affine() {
 		return operand{}, false
 	}
-	o := known(kindOf{dim: u.Dimension}, u.SI(1))
-	o.from = r
-	return o, true
+	o, why := b.power(known(kindOf{dim: u.Dimension}, u.SI(1)), known(pure, exponent))
+	o.from = n.right
+	return o, why == ""
 }
 
 func (b *builder) binary(op string, x, y operand) (operand, string) {

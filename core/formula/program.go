@@ -1,6 +1,7 @@
 package formula
 
 import (
+	"fmt"
 	"math"
 
 	"saltkettle/core/quantity"
@@ -185,3 +186,6 @@ func (p *Program) At(in ...float64) float64 {
 
 // finite says whether a number can be a result.
 func finite(x float64) bool { return !math.IsNaN(x) && !math.IsInf(x, 0) }
+
+// Fixed returns the program of a number that is the same everywhere.
+func Fixed(si float64) *Program { return &Program{value: si, text: fmt.Sprint(si)} }

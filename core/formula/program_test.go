@@ -26,7 +26,7 @@ func compile(t *testing.T, text string) *Program {
 var smoothFormulas = []string{
 	"16 W/(m·K) + 0.015 W/(m·K²)*(temperature - 300 K)",
 	"16 W/(m·K)*(1 + 0.002/K*(temperature - 20 °C))",
-	"(temperature/300 K)^0.7",
+	"(temperature/300 K)^0.7", "2 - 1e-3/K*temperature + 3e-6/K²*temperature²",
 	"5.67e-8 W/(m²·K⁴)*temperature^4",
 	"sqrt(x² + y²)/r", "hypot(x, y)*atan2(y, x)", "exp(-time/4 s)*sin(2*pi*0.3 Hz*time)",
 	"table(temperature, 0 °C: 1 W, 50: 2, 100: 5; extend)*2",

@@ -1,8 +1,8 @@
 // Package material holds what parts are made of: properties with their units,
 // conditions and sources, and the library that ships with the program.
 //
-// A property is a value as text with its unit, valid near the temperature that
-// is stated with it. A model carries a copy of every material that it uses, so
+// A property is a value as text with its unit: one number, or a formula or table
+// of the temperature with the range in which it holds. A model carries a copy of every material that it uses, so
 // that it reads the same when the library has changed.
 package material
 
@@ -14,53 +14,18 @@ import (
 	"slices"
 	"strings"
 	"sync"
-
-	"saltkettle/core/quantity"
 )
-
-// Key names a property.
-type Key string
-
-// The properties that are known.
-const (
-	Density      Key = "density"
-	Conductivity Key = "conductivity"
-	HeatCapacity Key = "heat_capacity"
-)
-
-// Definition says what a property is.
-type Definition struct {
-	Key  Key
-	Name string
-	// Symbol is the letter that textbooks use.
-	Symbol string
-	// Unit is the SI unit in which it is usually given.
-	Unit string
-}
-
-// Definitions lists the known properties in the order in which they are shown.
-var Definitions = []Definition{
-	{Density, "density", "ρ", "kg/m³"},
-	{Conductivity, "thermal conductivity", "k", "W/(m·K)"},
-	{HeatCapacity, "heat capacity", "c", "J/(kg·K)"},
-}
-
-// Define returns the definition of a property.
-func Define(k Key) (Definition, bool) {
-	for _, d := range Definitions {
-		if d.Key == k {
-			return d, true
-		}
-	}
-	return Definition{}, false
-}
 
 // Property is one property of a material.
 type Property struct {
-	// Value with its unit, as text.
+	// Value with its unit, as text; it may be a formula of the temperature, or of
+	// the field for a magnetisation curve.
 	Value string `json:"value"`
-	// At is the condition for which it holds, for example "20 °C".
+	// At is the condition for which a single value holds, for example "20 °C".
 	At string `json:"at,omitempty"`
+	// From and To are the ends of the range for which the values were measured.
+	From string `json:"from,omitempty"`
+	To   string `json:"to,omitempty"`
 	// Source is where the value was published.
 	Source string `json:"source,omitempty"`
 }
@@ -109,47 +74,4 @@ func Find(list []Material, name string) (Material, bool) {
 		return Material{}, false
 	}
 	return list[i], true
-}
-
-// SI evaluates a property. It fails if the material lacks it or the text is not
-// a positive value of the right dimension.
-func (m Material) SI(k Key) (float64, error) {
-	d, ok := Define(k)
-	if !ok {
-		panic("material: unknown property " + string(k))
-	}
-	p, ok := m.Properties[k]
-	if !ok || strings.TrimSpace(p.Value) == "" {
-		return 0, fmt.Errorf("%s has no %s", m.Name, d.Name)
-	}
-	u, n, err := number(p.Value)
-	if err != nil {
-		return 0, fmt.Errorf("the %s of %s: %w", d.Name, m.Name, err)
-	}
-	if want := quantity.MustUnit(d.Unit).Dimension; u.Dimension != want {
-		return 0, fmt.Errorf("the %s of %s is given as %s; write it in %s", d.Name, m.Name, u.Dimension.Name(), d.Unit)
-	}
-	v := u.SI(n)
-	if !(v > 0) {
-		return 0, fmt.Errorf("the %s of %s must be greater than zero", d.Name, m.Name)
-	}
-	return v, nil
-}
-
-// number splits "0.9 W/(m·K)" into its unit and its number.
-func number(text string) (quantity.Unit, float64, error) {
-	text = strings.TrimSpace(text)
-	end := len(text)
-	for i, r := range text {
-		if !strings.ContainsRune("+-.0123456789eE", r) {
-			end = i
-			break
-		}
-	}
-	var n float64
-	if _, err := fmt.Sscan(text[:end], &n); err != nil {
-		return quantity.Unit{}, 0, fmt.Errorf("%q does not begin with a number", text)
-	}
-	u, err := quantity.ParseUnit(text[end:])
-	return u, n, err
 }

@@ -1,6 +1,7 @@
 package quantity
 
 import (
+	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -21,6 +22,7 @@ func TestUnits(t *testing.T) {
 		{"mA", 1e-3, "A"}, {"S/m", 1, "1/(Ω·m)"}, {"mT", 1e-3, "T"}, {"Oe", 79.57747154594767, "A/m"},
 		{"M", 1000, "mol/m³"}, {"ppm", 1e-6, ""}, {"cP", 1e-3, "Pa·s"}, {"cSt", 1e-6, "m²/s"},
 		{"kWh", 3.6e6, "J"}, {"Ah", 3600, "C"}, {"W/(m²·K)", 1, "W/m^2/K"}, {"W m-2 K-1", 1, "W/(m²·K)"},
+		{"mm^1.5", math.Pow(1e-3, 1.5), "m^(3/2)"}, {"W/(m²·K^1.25)", 1, "W m-2 K^-1.25"},
 		{"kJ/(kg·°C)", 1000, "J/(kg·K)"}, {"1/K", 1, "K^-1"}, {"hPa", 100, "Pa"}, {"dam", 10, "m"},
 	}
 	for _, c := range cases {

@@ -3,6 +3,7 @@ package quantity
 import (
 	"fmt"
 	"math"
+	"regexp"
 	"strconv"
 	"strings"
 	"unicode"
@@ -137,11 +138,11 @@ func (s *scanner) raise(u *Unit, f Unit, sign int, bare bool) error {
 	if err != nil {
 		return err
 	}
-	d, err := f.Dimension.Power(sign*exp, 1)
+	d, err := f.Dimension.Power(sign*exp, exponentParts)
 	if err != nil {
 		return err
 	}
-	u.Factor *= math.Pow(f.Factor, float64(sign*exp))
+	u.Factor *= math.Pow(f.Factor, float64(sign*exp)/exponentParts)
 	u.Dimension = u.Dimension.Times(d)
 	if !raised && sign == 1 {
 		u.Offset = f.Offset
@@ -153,12 +154,21 @@ func (s *scanner) raise(u *Unit, f Unit, sign int, bare bool) error {
 
 var superDigits = map[rune]byte{'⁰': '0', '¹': '1', '²': '2', '³': '3', '⁴': '4', '⁵': '5', '⁶': '6', '⁷': '7', '⁸': '8', '⁹': '9', '⁻': '-'}
 
-// exponent reads ^2, ^-2, ², ⁻², 2 or -2; none is 1.
+// exponentParts is the fineness of exponents: sixtieths, so that halves, thirds,
+// quarters and fifths are exact.
+const exponentParts = 60
+
+// exponent reads ^2, ^-2, ^1.25, ^(1/3), ², ⁻², 2 or -2 in parts of one; none is
+// one.
 func (s *scanner) exponent(bare bool) (value int, raised bool, err error) {
 	mark := s.pos
 	var text []byte
 	if !s.done() && s.peek() == '^' {
 		s.pos++
+		if n, size := fraction(s.text[s.pos:]); size > 0 {
+			s.pos += size
+			return n, true, nil
+		}
 		bare = true
 	} else {
 		for !s.done() {
@@ -185,11 +195,33 @@ func (s *scanner) exponent(bare bool) (value int, raised bool, err error) {
 		}
 	}
 	if len(text) == 0 {
-		return 1, false, nil
+		return exponentParts, false, nil
 	}
 	value, err = strconv.Atoi(string(text))
 	if err != nil || abs(value) > 12 {
 		return 0, false, fmt.Errorf("in the unit %q the exponent %q is out of range", s.text, text)
 	}
-	return value, true, nil
+	return value * exponentParts, true, nil
+}
+
+var fractionPattern = regexp.MustCompile(`^(?:([-+]?\d{1,2}\.\d{1,6})|\(([-+]?\d{1,2})/(\d{1,2})\))`)
+
+// fraction reads an exponent that is no whole number, 1.25 or (1/3), in parts of
+// one, with the number of bytes used: 0 if there is none.
+func fraction(text string) (parts, size int) {
+	m := fractionPattern.FindStringSubmatch(text)
+	if m == nil {
+		return 0, 0
+	}
+	x, _ := strconv.ParseFloat(m[1], 64)
+	if m[1] == "" {
+		a, _ := strconv.Atoi(m[2])
+		b, _ := strconv.Atoi(m[3])
+		x = float64(a) / float64(b)
+	}
+	n := math.Round(x * exponentParts)
+	if math.IsNaN(x) || math.Abs(x) > 12 || math.Abs(n-x*exponentParts) > 1e-3 {
+		return 0, 0
+	}
+	return int(n), len(m[0])
 }

@@ -47,6 +47,18 @@ type Settings struct {
 	Progress func(iteration int, residual float64)
 }
 
+// bounds are the tolerance and the limit of iterations for n unknowns.
+func (s *Settings) bounds(n int) (tolerance float64, limit int) {
+	tolerance, limit = 1e-10, max(500, 20+int(10*math.Sqrt(float64(n))))
+	if s != nil && s.Tolerance != 0 {
+		tolerance = s.Tolerance
+	}
+	if s != nil && s.MaxIterations != 0 {
+		limit = s.MaxIterations
+	}
+	return tolerance, limit
+}
+
 // Result tells how an iterative solver ended.
 type Result struct {
 	Status     Status
@@ -66,17 +78,7 @@ func CG(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set *Se
 	if len(b) != n || len(x) != n {
 		panic("sparse: length of vector does not match the matrix")
 	}
-	if set == nil {
-		set = &Settings{}
-	}
-	tol := set.Tolerance
-	if tol == 0 {
-		tol = 1e-10
-	}
-	limit := set.MaxIterations
-	if limit == 0 {
-		limit = max(500, 20+int(10*math.Sqrt(float64(n))))
-	}
+	tol, limit := set.bounds(n)
 	r, z, p, q := make([]float64, n), make([]float64, n), make([]float64, n), make([]float64, n)
 	residual := func() float64 {
 		a.MulVec(q, x)
@@ -128,7 +130,7 @@ func CG(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set *Se
 		res.Iterations++
 		norm = Norm(r)
 		res.History = append(res.History, norm/scale)
-		if set.Progress != nil {
+		if set != nil && set.Progress != nil {
 			set.Progress(res.Iterations, norm/scale)
 		}
 		if norm <= tol*scale {

@@ -20,21 +20,20 @@ func (s *Solution) Through(facets []int32, bodies map[int32]bool) float64 {
 		wanted[k] = true
 	}
 	var out float64
-	var w fem.FacetWeights
+	var w fem.Facet
 	// nodes of wanted facets whose flow is not given: their share of the area.
 	mine := map[int32]float64{}
 	for _, k := range facets {
 		f := &m.Facets[k]
+		w.Set(m, f)
 		if s.given(k) {
-			w.Set(m, f)
-			for i, v := range f.Corners() {
-				out -= s.entering(k, v) * w.N[i]
+			for _, flow := range s.surface.at(k, &w, s.Temperature) {
+				out -= flow
 			}
 			continue
 		}
-		w.Set(m, f)
 		for i, v := range f.Corners() {
-			mine[v] += w.N[i]
+			mine[v] += w.Share(i)
 		}
 	}
 	if len(mine) == 0 {
@@ -47,15 +46,20 @@ func (s *Solution) Through(facets []int32, bodies map[int32]bool) float64 {
 		if !bodies[f.Body] && !bodies[f.OtherBody] || bodies[f.Body] && bodies[f.OtherBody] {
 			continue
 		}
+		var flows [4]float64
+		given := s.given(int32(k))
 		w.Set(m, f)
+		if given {
+			flows = s.surface.at(int32(k), &w, s.Temperature)
+		}
 		for i, v := range f.Corners() {
 			if _, ok := mine[v]; !ok {
 				continue
 			}
-			if s.given(int32(k)) {
-				known[v] += s.entering(int32(k), v) * w.N[i]
+			if given {
+				known[v] += flows[i]
 			} else {
-				total[v] += w.N[i]
+				total[v] += w.Share(i)
 			}
 		}
 	}
@@ -71,12 +75,6 @@ func (s *Solution) given(k int32) bool {
 	return s.Problem.Mesh.Facets[k].Other < 0 && !s.kept[k]
 }
 
-// entering is the given flow per area at a node of a facet, W/m².
-func (s *Solution) entering(k int32, v int32) float64 {
-	c := s.conv[k]
-	return s.flux[k] + c.Coefficient*(c.Medium-s.Temperature[v])
-}
-
 // residual is the heat that the cells of the given bodies at a node need from
 // outside, W: conduction less source.
 func (s *Solution) residual(v int32, bodies map[int32]bool) float64 {
@@ -84,15 +82,13 @@ func (s *Solution) residual(v int32, bodies map[int32]bool) float64 {
 	var w fem.Wedge
 	var r float64
 	for _, c := range s.space.CellsAt(v) {
-		body := m.Body[c]
-		if !bodies[body] || w.Set(m, int(c)) != nil {
+		if !bodies[m.Body[c]] || w.Set(m, int(c)) != nil {
 			continue
 		}
-		nodes := m.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*c+6]
 		var k [36]float64
 		var f [6]float64
-		w.Diffusion(&k, s.Problem.Conductivity[body])
-		w.Load(&f)
+		s.laws.cell(int(c), &w, s.Temperature, &k, &f)
+		nodes := m.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*c+6]
 		for i, u := range nodes {
 			if u != v {
 				continue
@@ -100,7 +96,7 @@ func (s *Solution) residual(v int32, bodies map[int32]bool) float64 {
 			for j, x := range nodes {
 				r += k[6*i+j] * s.Temperature[x]
 			}
-			r -= f[i] * s.density[body]
+			r -= f[i]
 		}
 	}
 	return r
@@ -125,38 +121,4 @@ func (s *Solution) Extremes(nodes []int32) (least, greatest Extreme, ok bool) {
 		}
 	}
 	return least, greatest, len(nodes) > 0
-}
-
-// MeanOn is the mean temperature over facets, by area, K.
-func (s *Solution) MeanOn(facets []int32) float64 {
-	var sum, area float64
-	var w fem.FacetWeights
-	for _, k := range facets {
-		f := &s.Problem.Mesh.Facets[k]
-		w.Set(s.Problem.Mesh, f)
-		area += w.Area
-		for i, v := range f.Corners() {
-			sum += w.N[i] * s.Temperature[v]
-		}
-	}
-	return sum / area
-}
-
-// MeanIn is the mean temperature in bodies, by volume, K.
-func (s *Solution) MeanIn(bodies map[int32]bool) float64 {
-	m := s.Problem.Mesh
-	var sum, volume float64
-	var w fem.Wedge
-	for c, b := range m.Body {
-		if !bodies[b] || w.Set(m, c) != nil {
-			continue
-		}
-		var f [6]float64
-		w.Load(&f)
-		for i, v := range m.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*c+6] {
-			sum += f[i] * s.Temperature[v]
-			volume += f[i]
-		}
-	}
-	return sum / volume
 }

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"saltkettle/core/fem"
+	"saltkettle/core/formula"
 	"saltkettle/core/mesh"
 	"saltkettle/core/shape"
 	"saltkettle/core/sparse"
@@ -41,6 +42,9 @@ func facets(m *mesh.Mesh, body int32, side string, other int32) []int32 {
 	return list
 }
 
+// fix is a law without variables.
+func fix(si float64) Law { return formula.Fixed(si) }
+
 func solve(t *testing.T, p *Problem) *Solution {
 	t.Helper()
 	s, err := Solve(t.Context(), p, nil)
@@ -64,7 +68,7 @@ func l2(t *testing.T, s *Solution, exact func(x, y, z float64) float64) misfit {
 		for q := range fem.Points {
 			var x [3]float64
 			var temp float64
-			for i, n := range w.Shape(q) {
+			for i, n := range fem.WedgeShape(q) {
 				temp += n * s.Temperature[m.Cells[6*c+i]]
 				for r := range 3 {
 					x[r] += n * w.X[i][r]
@@ -88,8 +92,8 @@ func order(coarse, fine misfit) float64 {
 // mesh, and the flow through its ends is exact.
 func TestPatch(t *testing.T) {
 	m := slabs(t, 4e-3, 0.05)
-	p := &Problem{Mesh: m, Conductivity: []float64{14.9}, Held: []Held{
-		{facets(m, 0, "left", -1), 300}, {facets(m, 0, "right", -1), 400}}}
+	p := &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(14.9))}, Held: []Held{
+		{facets(m, 0, "left", -1), fix(300)}, {facets(m, 0, "right", -1), fix(400)}}}
 	s := solve(t, p)
 	assert.Less(t, l2(t, s, func(x, _, _ float64) float64 { return 300 + 100*x/0.05 }).error, 1e-9)
 	want := 14.9 * 0.02 * 0.01 * 100 / 0.05
@@ -106,8 +110,8 @@ func TestSlabWithSource(t *testing.T) {
 	var errors []misfit
 	for _, size := range []float64{4e-3, 2e-3, 1e-3} {
 		m := slabs(t, size, l)
-		p := &Problem{Mesh: m, Conductivity: []float64{k}, Sources: []Source{{Bodies: []int32{0}, PerVolume: q}},
-			Convections: []Convection{{facets(m, 0, "right", -1), h, medium}}}
+		p := &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(k))}, Sources: []Source{{Bodies: []int32{0}, Volume: fix(q)}},
+			Convections: []Convection{{facets(m, 0, "right", -1), fix(h), fix(medium)}}}
 		s := solve(t, p)
 		errors = append(errors, l2(t, s, exact))
 		assert.InEpsilon(t, -q*l*2e-4, s.Convections[0], 1e-9, "all heat leaves by convection")
@@ -126,8 +130,12 @@ func TestCompositeWall(t *testing.T) {
 	k := []float64{1.0, 401, 14.9}
 	const h, hot, medium, area = 600.0, 450.0, 293.15, 2e-4
 	m := slabs(t, 3e-3, thick...)
-	p := &Problem{Mesh: m, Conductivity: k, Held: []Held{{facets(m, 0, "left", -1), hot}},
-		Convections: []Convection{{facets(m, 2, "right", -1), h, medium}}}
+	var conductivities []Conductivity
+	for _, v := range k {
+		conductivities = append(conductivities, Isotropic(fix(v)))
+	}
+	p := &Problem{Mesh: m, Conductivity: conductivities, Held: []Held{{facets(m, 0, "left", -1), fix(hot)}},
+		Convections: []Convection{{facets(m, 2, "right", -1), fix(h), fix(medium)}}}
 	s := solve(t, p)
 	r := 1 / h
 	for i := range k {
@@ -139,10 +147,10 @@ func TestCompositeWall(t *testing.T) {
 	assert.InEpsilon(t, want, s.Through(facets(m, 0, "*", 1), map[int32]bool{0: true}), 1e-8)
 	assert.InEpsilon(t, want, s.Through(facets(m, 1, "*", 2), map[int32]bool{1: true}), 1e-8)
 	assert.InEpsilon(t, -want, s.Through(facets(m, 1, "*", 2), map[int32]bool{2: true}), 1e-8)
-	assert.InEpsilon(t, medium+want/area/h, s.MeanOn(facets(m, 2, "right", -1)), 1e-8)
+	assert.InEpsilon(t, medium+want/area/h, s.OnFacets(temperature, facets(m, 2, "right", -1), map[int32]bool{2: true}).Mean(), 1e-8)
 	// In the middle layer the mean over the volume is the mean of its faces.
 	face := hot - want/area*thick[0]/k[0]
-	assert.InEpsilon(t, face-want/area*thick[1]/k[1]/2, s.MeanIn(map[int32]bool{1: true}), 1e-8)
+	assert.InEpsilon(t, face-want/area*thick[1]/k[1]/2, s.InBodies(temperature, map[int32]bool{1: true}).Mean(), 1e-8)
 }
 
 // TestFin: a thin straight fin with an insulated tip loses
@@ -160,8 +168,8 @@ func TestFin(t *testing.T) {
 		for _, side := range []string{"front", "back", "top", "bottom"} {
 			sides = append(sides, facets(m, 0, side, -1)...)
 		}
-		p := &Problem{Mesh: m, Conductivity: []float64{k}, Held: []Held{{facets(m, 0, "left", -1), root}},
-			Convections: []Convection{{sides, h, medium}}}
+		p := &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(k))}, Held: []Held{{facets(m, 0, "left", -1), fix(root)}},
+			Convections: []Convection{{sides, fix(h), fix(medium)}}}
 		s := solve(t, p)
 		errors = append(errors, math.Abs(s.Held[0]/want-1))
 	}
@@ -178,8 +186,8 @@ func TestTurnedSlab(t *testing.T) {
 		require.NoError(t, err)
 		m, err := mesh.NewStack([]mesh.StackBody{{Body: shape.Body{Outline: o.Move(0, 0, 0.5), Z1: 0.005}, Size: size, Across: 1}}, nil)
 		require.NoError(t, err)
-		p := &Problem{Mesh: m, Conductivity: []float64{k}, Sources: []Source{{Bodies: []int32{0}, Total: q * l * 0.02 * 0.005}},
-			Held: []Held{{append(facets(m, 0, "left", -1), facets(m, 0, "right", -1)...), 300}}}
+		p := &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(k))}, Sources: []Source{{Bodies: []int32{0}, Total: q * l * 0.02 * 0.005}},
+			Held: []Held{{append(facets(m, 0, "left", -1), facets(m, 0, "right", -1)...), fix(300)}}}
 		s := solve(t, p)
 		errors = append(errors, l2(t, s, func(x, y, _ float64) float64 {
 			u := x*math.Cos(0.5) + y*math.Sin(0.5)
@@ -194,10 +202,10 @@ func TestTurnedSlab(t *testing.T) {
 func TestFluxAndReference(t *testing.T) {
 	m := slabs(t, 5e-3, 0.03)
 	left, right := facets(m, 0, "left", -1), facets(m, 0, "right", -1)
-	p := &Problem{Mesh: m, Conductivity: []float64{10}, Fluxes: []Flux{{Facets: left, Total: 6}, {Facets: left, PerArea: 1e4}}}
+	p := &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(10))}, Fluxes: []Flux{{Facets: left, Total: 6}, {Facets: left, Area: fix(1e4)}}}
 	_, err := Solve(t.Context(), p, nil)
 	assert.ErrorIs(t, err, ErrNoReference)
-	p.Held = []Held{{right, 300}}
+	p.Held = []Held{{right, fix(300)}}
 	s := solve(t, p)
 	assert.InEpsilon(t, 8, -s.Held[0], 1e-9)
 	assert.InEpsilon(t, -8, s.Through(left, map[int32]bool{0: true}), 1e-9)

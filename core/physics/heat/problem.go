@@ -3,7 +3,8 @@
 //	−∇·(k ∇T) = q,
 //
 // with sources q, held temperatures, given fluxes and convection on patches of
-// the surface. All other surfaces let no heat through.
+// the surface. All other surfaces let no heat through. Conductivity, sources,
+// fluxes and coefficients may depend on the temperature and the place.
 //
 // Symbols: T temperature (K), k conductivity (W/(m·K)), q power per volume
 // (W/m³), h heat-transfer coefficient (W/(m²·K)). Bodies that touch share nodes,
@@ -11,52 +12,70 @@
 package heat
 
 import (
-	"context"
 	"errors"
-	"fmt"
 	"math"
 
 	"saltkettle/core/fem"
+	"saltkettle/core/formula"
 	"saltkettle/core/mesh"
+	"saltkettle/core/quantity"
 	"saltkettle/core/sparse"
 )
+
+// Variables are what the laws of a problem may depend on, in the order of the
+// inputs of their programs: the temperature and the coordinates.
+var Variables = append([]formula.Variable{{Name: "temperature", Dimension: quantity.MustUnit("K").Dimension, Temperature: true}}, formula.Coordinates...)
+
+// Law is a number that may depend on [Variables]; nil is zero.
+type Law = *formula.Program
 
 // Problem is a steady conduction problem on a mesh. Slices by body have an entry
 // for each body of the mesh.
 type Problem struct {
 	Mesh         *mesh.Mesh
-	Conductivity []float64 // by body, W/(m·K)
+	Conductivity []Conductivity // by body
 	Sources      []Source
 	Convections  []Convection
 	Fluxes       []Flux
 	Held         []Held
 }
 
+// Conductivity of a body, W/(m·K), along the axes x, y and z of the body; nil
+// along y or z means as along x.
+type Conductivity struct {
+	Along [3]Law
+	Turn  float64 // of the axes of the body about z, rad
+}
+
+// Isotropic returns the same conductivity along all axes.
+func Isotropic(k Law) Conductivity { return Conductivity{Along: [3]Law{k}} }
+
 // Source is a power released evenly in bodies.
 type Source struct {
 	Bodies []int32
-	// Total power in all these bodies together, W, or per volume, W/m³.
-	Total, PerVolume float64
+	Total  float64 // in all these bodies together, W
+	Volume Law     // per volume, W/m³
 }
 
 // Convection is exchange with a medium at a temperature.
 type Convection struct {
 	Facets      []int32 // numbers of facets of the mesh
-	Coefficient float64 // W/(m²·K)
-	Medium      float64 // K
+	Coefficient Law     // W/(m²·K)
+	Medium      Law     // K
 }
 
-// Flux is heat that enters through facets: Total over all of them, W, or
-// PerArea, W/m².
+// Flux is heat that enters through facets.
 type Flux struct {
-	Facets         []int32
-	Total, PerArea float64
+	Facets []int32
+	Total  float64 // over all of them, W
+	Area   Law     // per area, W/m²
 }
 
-// Held is facets held at a temperature. Where two meet, the later one holds.
+// Held is facets held at a temperature, which may depend on the place. Where two
+// meet, the later one holds.
 type Held struct {
 	Facets      []int32
-	Temperature float64 // K
+	Temperature Law // K
 }
 
 // Settings of the solver. The zero value works.
@@ -64,8 +83,9 @@ type Settings struct {
 	// Tolerance of the linear solver, relative to the right side; 0 means 1e-12,
 	// which closes the heat balance to well below 1e-8.
 	Tolerance float64
-	// MaxIterations of the linear solver; 0 lets it choose.
-	MaxIterations int
+	// MaxIterations of the linear solver, and MaxSteps of Newton's method; 0 lets
+	// it choose.
+	MaxIterations, MaxSteps int
 	// Stage is called when a stage begins, Progress after each iteration. Both
 	// may be nil.
 	Stage    func(name string)
@@ -77,7 +97,16 @@ type Solution struct {
 	Problem *Problem
 	// Temperature at each node, K.
 	Temperature []float64
-	Linear      sparse.Result
+	// Linear tells of all linear solves together; its status is that of the last.
+	Linear sparse.Result
+	// Steps of Newton's method, 0 for a linear problem, with the relative residual
+	// before each and at the end.
+	Steps     int
+	Residuals []float64
+	// Settled says that the equations hold to the tolerance.
+	Settled bool
+	// Symmetric says that conjugate gradients solved the linear equations.
+	Symmetric bool
 	// Volume of each body in the mesh, m³.
 	Volume []float64
 	// Entering is the heat that enters by each source, flux, convection and held
@@ -85,153 +114,38 @@ type Solution struct {
 	Sources, Fluxes, Convections, Held []float64
 
 	space   *fem.Space
-	density []float64 // per body: power per volume, W/m³
-	held    []int32   // per node: the number of the held temperature + 1, or 0
-	kept    []bool    // per facet: its temperature is held
-	flux    []float64 // per facet: given flux entering, W/m²
-	conv    []Convection
+	laws    *laws
+	surface *surface
+	held    []int32 // per node: the number of the held temperature + 1, or 0
+	kept    []bool  // per facet: its temperature is held
 }
 
 // ErrNoReference is returned when nothing fixes the level of temperature.
 var ErrNoReference = errors.New("nothing holds the temperature: the parts have no held temperature and no convection")
 
-// Solve assembles and solves the problem. The solution is usable, with its
-// status, even if the linear solver did not converge.
-func Solve(ctx context.Context, p *Problem, set *Settings) (*Solution, error) {
-	if set == nil {
-		set = &Settings{}
-	}
-	if set.Stage == nil {
-		set.Stage = func(string) {}
-	}
-	m := p.Mesh
-	s := &Solution{Problem: p, Temperature: make([]float64, m.NodeCount())}
-	if len(p.Held) == 0 && len(p.Convections) == 0 {
-		return nil, ErrNoReference
-	}
-	set.Stage("assemble")
-	s.space = fem.NewSpace(m)
-	var err error
-	if s.Volume, err = fem.Volumes(m, len(p.Conductivity)); err != nil {
-		return nil, err
-	}
-	s.spread()
-	a := s.space.NewMatrix()
-	b := make([]float64, m.NodeCount())
-	err = s.space.Assemble(a, b, func(c int, w *fem.Wedge, k *[36]float64, f *[6]float64) {
-		body := m.Body[c]
-		w.Diffusion(k, p.Conductivity[body])
-		if q := s.density[body]; q != 0 {
-			w.Load(f)
-			for i := range f {
-				f[i] *= q
-			}
-		}
-	})
-	if err != nil {
-		return nil, err
-	}
-	if err := s.surfaces(a, b); err != nil {
-		return nil, err
-	}
-	fixed := s.hold()
-	system := a
-	load := b
-	if len(p.Held) > 0 {
-		system = a.Clone()
-		load = append([]float64(nil), b...)
-		system.Fix(fixed, s.Temperature, load)
-	}
-	if ctx.Err() != nil {
-		return nil, ctx.Err()
-	}
-	set.Stage("solve")
-	pre, err := sparse.NewAMG(system, nil)
-	if err != nil {
-		return nil, fmt.Errorf("the conduction matrix cannot be solved: %w", err)
-	}
-	s.guess(fixed)
-	tol := set.Tolerance
-	if tol == 0 {
-		tol = 1e-12
-	}
-	s.Linear = sparse.CG(ctx, system, load, s.Temperature, pre, &sparse.Settings{Tolerance: tol, MaxIterations: set.MaxIterations, Progress: set.Progress})
-	s.account(a, b)
-	return s, nil
-}
-
-// spread turns the sources into a power per volume in every body.
-func (s *Solution) spread() {
-	s.density = make([]float64, len(s.Volume))
-	s.Sources = make([]float64, len(s.Problem.Sources))
-	for i, src := range s.Problem.Sources {
-		var total float64
-		for _, b := range src.Bodies {
-			total += s.Volume[b]
-		}
-		q := src.PerVolume
-		if src.Total != 0 && total > 0 {
-			q += src.Total / total
-		}
-		for _, b := range src.Bodies {
-			s.density[b] += q
-		}
-		s.Sources[i] = q * total
-	}
-}
-
-// surfaces adds convection and given fluxes.
-func (s *Solution) surfaces(a *sparse.CSR, b []float64) error {
-	p := s.Problem
-	s.flux = make([]float64, len(p.Mesh.Facets))
-	s.conv = make([]Convection, len(p.Mesh.Facets))
-	var w fem.FacetWeights
-	for _, f := range p.Fluxes {
-		q := f.PerArea
-		if f.Total != 0 {
-			var area float64
-			for _, k := range f.Facets {
-				w.Set(p.Mesh, &p.Mesh.Facets[k])
-				area += w.Area
-			}
-			if area == 0 {
-				return errors.New("a heat flux acts on a patch without area")
-			}
-			q += f.Total / area
-		}
-		for _, k := range f.Facets {
-			s.flux[k] += q
-			w.Set(p.Mesh, &p.Mesh.Facets[k])
-			fem.AddFacet(a, b, &p.Mesh.Facets[k], &w, 0, q)
-		}
-	}
-	for _, c := range p.Convections {
-		for _, k := range c.Facets {
-			w.Set(p.Mesh, &p.Mesh.Facets[k])
-			fem.AddFacet(a, b, &p.Mesh.Facets[k], &w, c.Coefficient, c.Coefficient*c.Medium)
-			// Several media on one facet act like one with the mean temperature.
-			old := s.conv[k]
-			sum := old.Coefficient + c.Coefficient
-			if sum > 0 {
-				s.conv[k] = Convection{Coefficient: sum, Medium: (old.Coefficient*old.Medium + c.Coefficient*c.Medium) / sum}
-			}
-		}
-	}
-	return nil
-}
-
 // hold marks the nodes whose temperature is held and sets it.
 func (s *Solution) hold() []bool {
+	m := s.Problem.Mesh
 	fixed := make([]bool, len(s.Temperature))
 	s.held = make([]int32, len(s.Temperature))
-	s.kept = make([]bool, len(s.Problem.Mesh.Facets))
+	s.kept = make([]bool, len(m.Facets))
 	for i, h := range s.Problem.Held {
+		value, constant := h.Temperature.Constant()
+		var at *sampler
+		if !constant {
+			at = newSampler([]Law{h.Temperature}, false)
+		}
 		for _, k := range h.Facets {
 			s.kept[k] = true
-			for _, v := range s.Problem.Mesh.Facets[k].Corners() {
+			for _, v := range m.Facets[k].Corners() {
 				fixed[v] = true
 				s.held[v] = int32(i + 1)
-				s.Temperature[v] = h.Temperature
+				s.Temperature[v] = value
+				if !constant {
+					at.reset()
+					at.add(0, [3]float64(m.Nodes[3*v:3*v+3]))
+					s.Temperature[v] = at.run()[0].value[0]
+				}
 			}
 		}
 	}
@@ -241,13 +155,20 @@ func (s *Solution) hold() []bool {
 // guess starts the free nodes at the mean of the given temperatures.
 func (s *Solution) guess(fixed []bool) {
 	var sum, n float64
+	add := func(t Law) {
+		if v, ok := t.Constant(); ok {
+			sum += v
+			n++
+		}
+	}
 	for _, h := range s.Problem.Held {
-		sum += h.Temperature
-		n++
+		add(h.Temperature)
 	}
 	for _, c := range s.Problem.Convections {
-		sum += c.Medium
-		n++
+		add(c.Medium)
+	}
+	if n == 0 {
+		sum, n = 293.15, 1
 	}
 	for i := range s.Temperature {
 		if !fixed[i] {
@@ -258,30 +179,16 @@ func (s *Solution) guess(fixed []bool) {
 
 // account sums what enters by each condition. Held temperatures give what the
 // other terms leave over at their nodes, a and b being without them.
-func (s *Solution) account(a *sparse.CSR, b []float64) {
+func (s *Solution) account(a *sparse.CSR, b []float64) error {
 	p := s.Problem
-	s.Fluxes = make([]float64, len(p.Fluxes))
-	s.Convections = make([]float64, len(p.Convections))
+	s.Fluxes, s.Convections = s.surface.entering(s.Temperature)
+	var err error
+	if s.Sources, err = s.laws.totals(s.Temperature); err != nil {
+		return err
+	}
 	s.Held = make([]float64, len(p.Held))
-	var w fem.FacetWeights
-	for i, f := range p.Fluxes {
-		s.Fluxes[i] = f.Total
-		for _, k := range f.Facets {
-			w.Set(p.Mesh, &p.Mesh.Facets[k])
-			s.Fluxes[i] += f.PerArea * w.Area
-		}
-	}
-	for i, c := range p.Convections {
-		for _, k := range c.Facets {
-			f := &p.Mesh.Facets[k]
-			w.Set(p.Mesh, f)
-			for j, v := range f.Corners() {
-				s.Convections[i] += c.Coefficient * (c.Medium - s.Temperature[v]) * w.N[j]
-			}
-		}
-	}
 	if len(p.Held) == 0 {
-		return
+		return nil
 	}
 	r := make([]float64, len(b))
 	a.MulVec(r, s.Temperature)
@@ -290,6 +197,7 @@ func (s *Solution) account(a *sparse.CSR, b []float64) {
 			s.Held[h-1] += r[v] - b[v]
 		}
 	}
+	return nil
 }
 
 // Balance is what enters and what leaves a closed account.

@@ -1,0 +1,153 @@
+package material
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"saltkettle/core/formula"
+	"saltkettle/core/quantity"
+)
+
+// Function is a property ready for evaluation.
+type Function struct {
+	*formula.Program // of the temperature, K, or the field, A/m; in SI units
+	// From and To are the ends of the range in which it holds, ±Inf where none is
+	// stated.
+	From, To float64
+}
+
+// Has says whether a property has been given.
+func (m Material) Has(k Key) bool { return strings.TrimSpace(m.Properties[k].Value) != "" }
+
+// samples is at how many places of its range a property is tried.
+const samples = 33
+
+// Function reads a property. It fails if the material lacks it, if the text
+// cannot be read with the parameters of the scope, which may be nil, and if a
+// value in its range is not what the property can be.
+func (m Material) Function(k Key, scope formula.Scope) (Function, error) {
+	d, ok := Define(k)
+	if !ok {
+		panic("material: unknown property " + string(k))
+	}
+	p := m.Properties[k]
+	if !m.Has(k) {
+		return Function{}, fmt.Errorf("%s has no %s", m.Name, d.Name)
+	}
+	fail := func(format string, args ...any) (Function, error) {
+		return Function{}, fmt.Errorf("the %s of %s %s", d.Name, m.Name, fmt.Sprintf(format, args...))
+	}
+	f, err := formula.Parse(p.Value)
+	if err != nil {
+		return fail("cannot be read: %v", err)
+	}
+	program, err := f.Compile(formula.Environment{Scope: scope, Variables: []formula.Variable{d.Variable()}})
+	if err != nil {
+		return fail("cannot be computed: %v", err)
+	}
+	if want := quantity.MustUnit(d.Unit).Dimension; program.Dimension != want {
+		return fail("is given as %s; write it in %s", program.Dimension.Name(), unitWords(d.Unit))
+	}
+	out := Function{Program: program, From: math.Inf(-1), To: math.Inf(1)}
+	for _, end := range []struct {
+		text string
+		to   *float64
+	}{{p.From, &out.From}, {p.To, &out.To}} {
+		if *end.to, err = d.end(end.text, *end.to); err != nil {
+			return fail("has a range that cannot be read: %v", err)
+		}
+	}
+	if !(out.From < out.To) {
+		return fail("has a range that ends before it begins")
+	}
+	for _, x := range out.Ticks(d, samples) {
+		v := program.At(x)
+		if !(v > d.Least || d.Closed && v == d.Least) || v > d.Most || math.IsInf(v, 0) {
+			where := ""
+			if _, constant := program.Constant(); !constant {
+				where = " at " + d.ArgumentWords(x)
+			}
+			return fail("%s; it is %s%s", d.boundWords(), quantity.Show(v, d.Unit, true, 4), where)
+		}
+	}
+	return out, nil
+}
+
+func unitWords(unit string) string {
+	if unit == "" {
+		return "a plain number"
+	}
+	return unit
+}
+
+// end reads an end of a range.
+func (d Definition) end(text string, none float64) (float64, error) {
+	if strings.TrimSpace(text) == "" {
+		return none, nil
+	}
+	f, err := formula.Parse(text)
+	if err != nil {
+		return 0, err
+	}
+	v, err := f.Eval(formula.Values{})
+	if err != nil {
+		return 0, err
+	}
+	if want := d.Variable().Dimension; v.Dimension != want {
+		return 0, fmt.Errorf("%q is %s, where %s is wanted", text, v.Dimension.Name(), want.Name())
+	}
+	return v.SI, nil
+}
+
+func (d Definition) boundWords() string {
+	if d.Most < inf {
+		return fmt.Sprintf("must lie between %g and %g", d.Least, d.Most)
+	}
+	if d.Closed {
+		return "must not be less than " + quantity.Show(d.Least, d.Unit, true, 3)
+	}
+	if math.IsInf(d.Least, -1) {
+		return "must be a finite number"
+	}
+	return "must be greater than " + quantity.Figures(d.Least, 3)
+}
+
+// ArgumentWords writes a temperature in °C or a field in A/m.
+func (d Definition) ArgumentWords(x float64) string {
+	if d.Field {
+		return quantity.Show(x, "A/m", false, 3)
+	}
+	return quantity.Show(x, "°C", false, 4)
+}
+
+// Ticks returns n temperatures or fields over the range of the function.
+func (f Function) Ticks(d Definition, n int) []float64 {
+	from, to := f.From, f.To
+	a, b := d.usual()
+	if math.IsInf(from, -1) {
+		from = min(a, to-1)
+	}
+	if math.IsInf(to, 1) {
+		to = max(b, from+1)
+	}
+	x := make([]float64, n)
+	for i := range x {
+		x[i] = from + (to-from)*float64(i)/float64(n-1)
+	}
+	return x
+}
+
+// ReferenceTemperature is where a property that varies is quoted, K.
+const ReferenceTemperature = 293.15
+
+// Typical is the value at 20 °C, or at the nearest end of the range; of a
+// magnetisation curve the value at 1000 A/m.
+func (f Function) Typical(d Definition) (value, at float64) {
+	at = ReferenceTemperature
+	if d.Field {
+		at = 1000
+	}
+	at = min(max(at, f.From), f.To)
+	return f.At(at), at
+}
