@@ -36,6 +36,10 @@ var Coordinates = []Variable{
 // Time is the variable for the moment.
 var Time = Variable{Name: "time", Dimension: quantity.MustUnit("s").Dimension}
 
+// fields are the names of what is solved for and of what follows from it; no
+// parameter may have them.
+var fields = []string{"temperature", "heat_flux", "heat_flux_x", "heat_flux_y", "heat_flux_z", "field"}
+
 var length = quantity.MustUnit("m").Dimension
 
 // reductions by name, with the words for what they do.
@@ -53,7 +57,7 @@ func IsReserved(name string) bool {
 	_, function := functions[name]
 	variable := func(v Variable) bool { return v.Name == name }
 	return constant || function || precedence[name] > 0 || reductions[name] != "" || name == "table" || name == "curve" ||
-		slices.Contains(words, name) || name == Time.Name || slices.ContainsFunc(Coordinates, variable)
+		slices.Contains(words, name) || slices.Contains(fields, name) || name == Time.Name || slices.ContainsFunc(Coordinates, variable)
 }
 
 // Environment says what a formula may use.
@@ -233,7 +237,7 @@ func (b *builder) name(name string) (operand, string) {
 			return operand{}, why
 		}
 	}
-	if IsReserved(name) {
+	if slices.ContainsFunc(Coordinates, func(v Variable) bool { return v.Name == name }) || name == Time.Name || slices.Contains(fields, name) {
 		return operand{}, fmt.Sprintf("%q cannot be used here: this value does not differ from place to place or from moment to moment", name)
 	}
 	hint := ""

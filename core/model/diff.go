@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"saltkettle/core/material"
 	"saltkettle/core/sentence"
 )
 
@@ -25,14 +26,26 @@ func (c Change) String() string {
 	case c.To == "":
 		return "removed: " + c.What + withValue(c.From)
 	}
-	return fmt.Sprintf("%s: %s → %s", c.What, c.From, c.To)
+	from, to := shorten(c.From), shorten(c.To)
+	if from == to {
+		from, to = c.From, c.To
+	}
+	return fmt.Sprintf("%s: %s → %s", c.What, from, to)
+}
+
+// shorten cuts a long value, such as a table.
+func shorten(v string) string {
+	if r := []rune(v); len(r) > 60 {
+		return string(r[:48]) + " …"
+	}
+	return v
 }
 
 func withValue(v string) string {
 	if v == "" || v == present {
 		return ""
 	}
-	return " = " + v
+	return " = " + shorten(v)
 }
 
 // present stands for the value of a thing that only is or is not there.
@@ -85,8 +98,10 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 		}
 	}
 	for _, m := range d.Materials {
-		for k, p := range m.Properties {
-			add("materials/"+m.Name+"/"+string(k), m.Name+", "+string(k), p.Value)
+		for _, def := range material.Definitions {
+			if p, ok := m.Properties[def.Key]; ok {
+				add("materials/"+m.Name+"/"+string(def.Key), m.Name+", "+def.Name, p.Value)
+			}
 		}
 	}
 	for i := range d.Conditions {

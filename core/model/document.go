@@ -3,11 +3,11 @@ package model
 import "saltkettle/core/material"
 
 // Version of the document format.
-const Version = 1
+const Version = 2
 
 // Document is a model.
 type Document struct {
-	// Kettle is the version of the format, 1.
+	// Kettle is the version of the format, 2.
 	Kettle int    `json:"kettle"`
 	Name   string `json:"name"`
 	// Site is where the device belongs, for the title block.
@@ -37,7 +37,12 @@ type Space struct {
 type Parameter struct {
 	Name  string `json:"name"`
 	Value string `json:"value"`
+	// Unit in which it is meant; a value of another dimension is an error.
+	Unit  string `json:"unit,omitempty"`
 	About string `json:"about,omitempty"`
+	// Least and Most bound the value.
+	Least string `json:"least,omitempty"`
+	Most  string `json:"most,omitempty"`
 }
 
 // Role says what a part is for.

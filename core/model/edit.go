@@ -2,6 +2,7 @@ package model
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -20,7 +21,7 @@ func (e *GoneError) Error() string {
 }
 
 // maxText bounds what one value can hold.
-const maxText = 2000
+const maxText = 20000
 
 // Set changes the value at a place. Values that are wrong are kept as they were
 // typed: findings say what is wrong with them.
@@ -132,7 +133,7 @@ func (d *Document) textAt(place string) *string {
 	case "parameters":
 		if i := slices.IndexFunc(d.Parameters, func(p Parameter) bool { return p.Name == path[1] }); i >= 0 {
 			p := &d.Parameters[i]
-			fields = map[string]*string{"value": &p.Value, "about": &p.About}
+			fields = map[string]*string{"value": &p.Value, "about": &p.About, "unit": &p.Unit, "least": &p.Least, "most": &p.Most}
 		}
 	case "materials":
 		return d.propertyAt(path[1], material.Key(path[2]))
@@ -370,7 +371,23 @@ func (d *Document) renameParameter(i int, to string) error {
 // eachFormula calls f with every text that may be a formula.
 func (d *Document) eachFormula(f func(*string)) {
 	for i := range d.Parameters {
-		f(&d.Parameters[i].Value)
+		p := &d.Parameters[i]
+		f(&p.Value)
+		f(&p.Least)
+		f(&p.Most)
+	}
+	for i := range d.Materials {
+		m := &d.Materials[i]
+		own := false // the map may be the library's
+		for key, p := range m.Properties {
+			before := p.Value
+			if f(&p.Value); p.Value != before {
+				if !own {
+					m.Properties, own = maps.Clone(m.Properties), true
+				}
+				m.Properties[key] = p
+			}
+		}
 	}
 	for i := range d.Parts {
 		p := &d.Parts[i]
@@ -383,10 +400,12 @@ func (d *Document) eachFormula(f func(*string)) {
 			f(&p.Array.Pitch)
 		}
 	}
-	for i := range d.Conditions {
-		for name, text := range d.Conditions[i].Values {
-			f(&text)
-			d.Conditions[i].Values[name] = text
+	for _, list := range [][]Sentence{d.Conditions, d.Readings} {
+		for i := range list {
+			for name, text := range list[i].Values {
+				f(&text)
+				list[i].Values[name] = text
+			}
 		}
 	}
 	f(&d.Mesh.Size)

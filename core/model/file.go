@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"io"
 	"strings"
+
+	"saltkettle/core/formula"
 )
 
 // maxFile bounds a model file, bytes.
@@ -25,21 +27,47 @@ func Read(r io.Reader) (*Document, error) {
 	return Parse(data)
 }
 
-// Parse reads a model from the bytes of its file.
+// Parse reads a model from the bytes of its file. A file of an older version is
+// brought up to the present one.
 func Parse(data []byte) (*Document, error) {
 	dec := json.NewDecoder(bytes.NewReader(data))
 	dec.DisallowUnknownFields()
 	var d Document
-	if err := dec.Decode(&d); err != nil {
+	err := dec.Decode(&d)
+	var version struct{ Kettle int }
+	if json.Unmarshal(data, &version) == nil && version.Kettle > Version {
+		return nil, fmt.Errorf("this file says \"kettle\": %d; this program reads versions up to %d: use a newer program", version.Kettle, Version)
+	}
+	if err != nil {
 		return nil, located(data, dec.InputOffset(), err)
 	}
 	if _, err := dec.Token(); !errors.Is(err, io.EOF) {
 		return nil, fmt.Errorf("line %d: text follows after the end of the model", line(data, dec.InputOffset()))
 	}
-	if d.Kettle != Version {
-		return nil, fmt.Errorf("this file says \"kettle\": %d; this program reads version %d", d.Kettle, Version)
+	if d.Kettle < 1 {
+		return nil, fmt.Errorf("the file does not say its version: it begins with \"kettle\": %d", Version)
+	}
+	for ; d.Kettle < Version; d.Kettle++ {
+		upgrades[d.Kettle](&d)
 	}
 	return &d, nil
+}
+
+// upgrades bring a document of the version that is their key to the next one.
+var upgrades = map[int]func(*Document){
+	// Version 2 gave coordinates, fields, tables and reductions names in formulas.
+	// Parameters of these names get others, wherever they are used.
+	1: func(d *Document) {
+		for i := range d.Parameters {
+			from := d.Parameters[i].Name
+			if !formula.IsReserved(from) {
+				continue
+			}
+			to := d.freeName(from + "_1")
+			d.Parameters[i].Name = to
+			d.eachFormula(func(text *string) { *text = formula.Rename(*text, from, to) })
+		}
+	},
 }
 
 // located adds the line to an error of the JSON reader and says it in words.

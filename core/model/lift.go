@@ -13,7 +13,7 @@ import (
 // it was written, and its name stands at the place. It returns the name.
 func (d *Document) Lift(place string) (string, error) {
 	text := d.textAt(place)
-	if text == nil || strings.HasPrefix(place, "parameters/") || strings.HasPrefix(place, "materials/") {
+	if text == nil || strings.HasPrefix(place, "parameters/") || strings.HasPrefix(place, "readings/") {
 		return "", fmt.Errorf("the value at %s cannot become a parameter", place)
 	}
 	value := strings.TrimSpace(*text)
@@ -23,6 +23,9 @@ func (d *Document) Lift(place string) (string, error) {
 	}
 	if names := f.Names(); len(names) == 1 && names[0] == value {
 		return "", fmt.Errorf("%s is a parameter already", value)
+	}
+	if i := slices.IndexFunc(f.Names(), formula.IsReserved); i >= 0 {
+		return "", fmt.Errorf("%q depends on %s: only a value that is the same everywhere can become a parameter", value, f.Names()[i])
 	}
 	name := d.freeName(d.suggestName(place))
 	d.Parameters = append(d.Parameters, Parameter{Name: name, Value: value})

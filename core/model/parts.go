@@ -5,7 +5,6 @@ import (
 	"strings"
 
 	"saltkettle/core/material"
-	"saltkettle/core/quantity"
 	"saltkettle/core/shape"
 )
 
@@ -60,22 +59,38 @@ func (r *resolver) substance(place string, p *Part, out *ResolvedPart) {
 		return
 	}
 	out.Material = m
-	if rho, err := m.SI(material.Density); err == nil {
-		out.Density = rho
+	if m.Has(material.Density) {
+		rho, err := m.Function(material.Density, r.out.Parameters)
+		if err != nil {
+			r.find(Wrong, propertyPlace(m, material.Density), "", "%v", err)
+		} else {
+			d, _ := material.Define(material.Density)
+			out.Density, _ = rho.Typical(d)
+		}
 	}
 	if p.Role != Solved {
 		return
 	}
-	k, err := m.SI(material.Conductivity)
-	if err != nil {
-		severity := Wrong
-		if strings.TrimSpace(m.Properties[material.Conductivity].Value) == "" {
-			severity = Missing
+	for axis, key := range []material.Key{material.Conductivity, material.ConductivityY, material.ConductivityZ} {
+		if axis > 0 && !m.Has(key) {
+			out.Conductivity[axis] = out.Conductivity[0]
+			continue
 		}
-		r.find(severity, "materials/"+m.Name+"/"+string(material.Conductivity), "give the property or choose another material", "the %s conducts heat, and %v", p.Name, err)
-		return
+		k, err := m.Function(key, r.out.Parameters)
+		if err != nil {
+			severity := Wrong
+			if !m.Has(key) {
+				severity = Missing
+			}
+			r.find(severity, propertyPlace(m, key), "give the property or choose another material", "the %s conducts heat, and %v", p.Name, err)
+			return
+		}
+		out.Conductivity[axis] = k
 	}
-	out.Conductivity = k
+}
+
+func propertyPlace(m material.Material, key material.Key) string {
+	return "materials/" + m.Name + "/" + string(key)
 }
 
 // shape makes the bodies of a part.
@@ -123,7 +138,7 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 	if p.Array != nil && p.Array.Centred {
 		first = -float64(count-1) / 2
 	}
-	out.Copies, out.Z0, out.Z1 = count, z0, z1
+	out.Copies, out.Z0, out.Z1, out.Turn = count, z0, z1, turn
 	for c := range count {
 		n := first + float64(c)
 		body := shape.Body{Part: index, Copy: c, Outline: o.Move(x+n*step[0], y+n*step[1], turn), Z0: z0 + n*step[2], Z1: z1 + n*step[2]}
@@ -131,10 +146,6 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 			out.Outline = &body.Outline
 		}
 		r.out.Bodies = append(r.out.Bodies, body)
-	}
-	lo, hi := out.Outline.Box()
-	if extent := max(hi.X-lo.X, hi.Y-lo.Y, z1-z0); extent > 100 {
-		r.find(Doubtful, place+"/outline", "check the units", "the %s is %s long", p.Name, quantity.Show(extent, "m", false, 3))
 	}
 }
 

@@ -33,7 +33,7 @@ func schema(t *testing.T) []byte {
 	t.Helper()
 	r := &generate.Reflector{Anonymous: true, DoNotReference: false}
 	s := r.Reflect(&model.Document{})
-	s.Title = "A model of Salt Kettle, version 1"
+	s.Title = "A model of Salt Kettle, version 2"
 	data, err := json.MarshalIndent(s, "", "  ")
 	require.NoError(t, err)
 	return append(data, '\n')

@@ -31,9 +31,12 @@ type Resolved struct {
 // ResolvedPart is a part with its properties.
 type ResolvedPart struct {
 	*Part
-	Material     material.Material
-	Conductivity float64 // W/(m·K), for solved parts
-	Density      float64 // kg/m³, 0 if the material has none
+	Material material.Material
+	// Conductivity along the axes of the part, of the temperature, W/(m·K), for
+	// solved parts.
+	Conductivity [3]material.Function
+	Density      float64 // kg/m³, at 20 °C if it varies, 0 if the material has none
+	Turn         float64 // rad
 	Size         float64 // of cells, m
 	Copies       int
 	// Outline is the first copy's, in place; nil if a value is wrong.
@@ -45,8 +48,14 @@ type ResolvedPart struct {
 type ResolvedSentence struct {
 	*Sentence
 	Definition *sentence.Kind
-	Numbers    map[string]float64 // by slot, SI
-	Part       int
+	// Laws are the values by slot, SI, of the variables of the catalogue.
+	Laws map[string]*formula.Program
+	Part int
+	// Formula of a reading that is one; its inputs are the readings before it.
+	Formula *formula.Program
+	// Dimension of a reading, and whether it is a temperature on a scale.
+	Dimension   quantity.Dimension
+	Temperature bool
 }
 
 // maxCopies bounds an array.
@@ -73,6 +82,8 @@ func Resolve(doc *Document, cat *sentence.Catalog) (*Resolved, []Finding) {
 	r.physics()
 	r.out.Conditions = r.sentences("conditions", sentence.Condition, doc.Conditions)
 	r.out.Readings = r.sentences("readings", sentence.Reading, doc.Readings)
+	r.heatPaths()
+	r.slips()
 	r.plates()
 	return r.out, r.findings
 }
@@ -91,54 +102,96 @@ type need struct {
 	optional    bool // empty is zero and no finding
 }
 
-// value evaluates a text; ok is false if it is missing or wrong.
+// value evaluates a text that stands for one number; ok is false if it is missing
+// or wrong.
 func (r *resolver) value(place, text string, n need) (float64, bool) {
+	p, ok := r.law(place, text, n, 0)
+	if p == nil {
+		return 0, ok
+	}
+	v, _ := p.Constant()
+	return v, ok
+}
+
+// law reads a text that may depend on the place or on fields; nil is zero.
+func (r *resolver) law(place, text string, n need, may sentence.Dependence) (*formula.Program, bool) {
 	if strings.TrimSpace(text) == "" {
 		if !n.optional {
 			r.find(Missing, place, "type a value with its unit", "the %s has not been given", n.label)
 		}
-		return 0, n.optional
+		return nil, n.optional
 	}
 	f, err := formula.Parse(text)
 	if err != nil {
 		r.find(Wrong, place, "", "the %s %q cannot be read: %v", n.label, text, err)
-		return 0, false
+		return nil, false
 	}
-	v, err := f.Eval(r.out.Parameters)
+	env := r.environment()
+	if may != 0 {
+		env.Variables = r.cat.Variables
+	}
+	p, err := f.Compile(env)
 	if err != nil {
 		r.find(Wrong, place, "", "the %s %q cannot be computed: %v", n.label, text, err)
-		return 0, false
+		return nil, false
 	}
-	return r.fits(place, text, v, n)
+	for i, v := range env.Variables {
+		coordinate := slices.Contains(formula.Coordinates, v)
+		if p.Uses(i) && (coordinate && may&sentence.Place == 0 || !coordinate && may&sentence.Fields == 0) {
+			r.find(Wrong, place, "", "the %s cannot depend on %s", n.label, v.Name)
+			return nil, false
+		}
+	}
+	si, constant := p.Constant()
+	if !constant {
+		// Its size is not known before the run; the dimension is.
+		n.positive, n.whole, si = false, false, 1
+	}
+	return p, r.fits(place, text, quantity.Value{SI: si, Dimension: p.Dimension, Affine: p.Affine}, n)
+}
+
+// environment is what formulas know in all places.
+func (r *resolver) environment() formula.Environment {
+	return formula.Environment{Scope: r.out.Parameters, Elsewhere: func(name string) string {
+		if name == formula.Time.Name {
+			return "time does not pass in a steady run"
+		}
+		for _, v := range r.cat.Quantities {
+			if v.Name == name {
+				return fmt.Sprintf("%s differs from place to place; this value cannot", name)
+			}
+		}
+		return ""
+	}}
 }
 
 // fits checks the dimension and the range of a value.
-func (r *resolver) fits(place, text string, v quantity.Value, n need) (float64, bool) {
+func (r *resolver) fits(place, text string, v quantity.Value, n need) bool {
 	u := quantity.MustUnit(n.unit)
 	switch {
 	case v.Dimension != u.Dimension && v.Dimension == quantity.None:
 		r.find(Wrong, place, "add a unit, for example "+n.unit, "the %s %q has no unit", n.label, text)
-		return 0, false
+		return false
 	case v.Dimension != u.Dimension && u.Dimension == quantity.None:
 		r.find(Wrong, place, "write a plain number", "the %s %q must be a plain number, not %s", n.label, text, v.Dimension.Name())
-		return 0, false
+		return false
 	case v.Dimension != u.Dimension:
 		r.find(Wrong, place, "write it in "+n.unit, "the %s %q is %s, where %s is wanted", n.label, text, v.Dimension.Name(), u.Dimension.Name())
-		return 0, false
-	case v.Affine && !n.temperature:
+		return false
+	case v.Affine && !n.temperature && u.Dimension != quantity.None:
 		r.find(Wrong, place, "write the difference in K", "the %s %q is a temperature on a scale, where a difference is wanted", n.label, text)
-		return 0, false
+		return false
 	case n.temperature && v.SI <= 0:
 		r.find(Wrong, place, "", "the %s %q is not above absolute zero", n.label, text)
-		return 0, false
+		return false
 	case n.positive && !(v.SI > 0):
 		r.find(Wrong, place, "", "the %s must be greater than zero; %q is not", n.label, text)
-		return 0, false
+		return false
 	case n.whole && v.SI != math.Trunc(v.SI):
 		r.find(Wrong, place, "", "the %s must be a whole number; %q is not", n.label, text)
-		return 0, false
+		return false
 	}
-	return v.SI, true
+	return true
 }
 
 // idPattern is what ids are made of: they stand in places and in patches.
@@ -235,6 +288,7 @@ func (r *resolver) parameters() {
 			return true
 		}
 		r.out.Parameters[name] = v
+		r.bounds(name, v)
 		return true
 	}
 	for _, p := range r.doc.Parameters {
@@ -295,8 +349,8 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 			r.find(Wrong, place, "choose one of "+r.cat.Keys(group), "there is no %s of the kind %q", group, s.Kind)
 			continue
 		}
-		res := ResolvedSentence{Sentence: s, Definition: k, Numbers: map[string]float64{}, Part: -1}
-		good := r.patch(place+"/on", s, k, &res)
+		res := ResolvedSentence{Sentence: s, Definition: k, Laws: map[string]*formula.Program{}, Part: -1}
+		good := k.Acts == 0 || r.patch(place+"/on", s, k, &res)
 		for j := range k.Slots {
 			slot := &k.Slots[j]
 			at := place + "/values/" + slot.Name
@@ -307,11 +361,19 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 				}
 				continue
 			}
-			v, ok := r.value(at, s.Values[slot.Name], need{label: slot.Label + " in " + s.ID, unit: slot.Unit, temperature: slot.Temperature, positive: slot.Positive})
+			if slot.Kind == sentence.Formula {
+				good = r.readingFormula(at, s, &res, out) && good
+				continue
+			}
+			law, ok := r.law(at, s.Values[slot.Name], need{label: slot.Label + " in " + s.ID, unit: slot.Unit, temperature: slot.Temperature, positive: slot.Positive}, slot.May)
 			good = good && ok
-			res.Numbers[slot.Name] = v
-			if lo, hi := slot.Usual[0], slot.Usual[1]; ok && hi > 0 && (v < lo || v > hi) {
-				r.find(Doubtful, at, "check the value and its unit", "the %s in %s lies outside what is usual (%s … %s)", slot.Label, s.ID,
+			res.Laws[slot.Name] = law
+			if !ok || slot.Usual == nil {
+				continue
+			}
+			lo, hi, what := slot.Usual(s.Values)
+			if v, constant := law.Constant(); constant && (v < lo || v > hi) {
+				r.find(Doubtful, at, "check the value and its unit", "the %s in %s lies outside what %s can have, %s … %s", slot.Label, s.ID, what,
 					quantity.Figures(lo, 2), quantity.Show(hi, slot.Unit, false, 2))
 			}
 		}
@@ -320,9 +382,13 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 				r.find(Wrong, place, "remove it", "%s has a value %q that its sentence does not use", s.ID, name)
 			}
 		}
-		if group == sentence.Reading && s.Unit != "" {
-			if u, err := quantity.ParseUnit(s.Unit); err != nil || u.Dimension != quantity.MustUnit(k.Unit).Dimension {
-				r.find(Wrong, place+"/unit", "write for example "+k.Unit, "the reading %s cannot be shown in %q", s.ID, s.Unit)
+		if group == sentence.Reading && res.Formula == nil {
+			u := quantity.MustUnit(k.Unit)
+			res.Dimension, res.Temperature = u.Dimension, u.Affine() && !k.Difference
+		}
+		if group == sentence.Reading && s.Unit != "" && good {
+			if u, err := quantity.ParseUnit(s.Unit); err != nil || u.Dimension != res.Dimension {
+				r.find(Wrong, place+"/unit", "write for example "+res.UsualUnit(), "the reading %s cannot be shown in %q", s.ID, s.Unit)
 				good = false
 			}
 		}

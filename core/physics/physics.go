@@ -9,7 +9,9 @@ import (
 	"saltkettle/core/sentence"
 )
 
-// Catalog returns all kinds of sentences.
+// Catalog returns all kinds of sentences, and what their values may depend on.
 var Catalog = sync.OnceValue(func() *sentence.Catalog {
-	return sentence.NewCatalog(heat.Kinds(), body.Kinds())
+	c := sentence.NewCatalog(heat.Kinds(), body.Kinds())
+	c.Variables, c.Quantities = heat.Variables, heat.Quantities
+	return c
 })

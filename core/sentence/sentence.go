@@ -11,6 +11,7 @@ import (
 	"slices"
 	"strings"
 
+	"saltkettle/core/formula"
 	"saltkettle/core/quantity"
 )
 
@@ -39,6 +40,16 @@ type SlotKind int
 const (
 	Quantity SlotKind = iota // a formula with a dimension
 	Text                     // words
+	Formula                  // a formula of the result, of any dimension
+)
+
+// Dependence says what the value of a slot may depend on.
+type Dependence int
+
+// What a value may depend on besides parameters.
+const (
+	Place  Dependence = 1 << iota // the coordinates
+	Fields                        // the temperature and whatever else is solved for
 )
 
 // Slot is a place in a sentence for a value.
@@ -52,9 +63,11 @@ type Slot struct {
 	Temperature bool
 	// Positive refuses zero and negative values.
 	Positive bool
-	// Usual is the range in SI units outside which a value is doubtful; both zero
-	// means that there is none.
-	Usual [2]float64
+	// May says what the value may depend on besides parameters.
+	May Dependence
+	// Usual gives the range in SI units outside which a value is doubtful, and for
+	// what it is usual, from the other values of the sentence. It may be nil.
+	Usual func(values map[string]string) (lo, hi float64, what string)
 	// Default is written when a sentence is added; empty leaves it outstanding.
 	Default string
 }
@@ -70,6 +83,8 @@ type Kind struct {
 	Acts     Acts
 	// Exposed limits the sentence to surfaces with nothing solved beyond them.
 	Exposed bool
+	// Anchors says that the condition fixes the level of a temperature.
+	Anchors bool
 	Slots   []Slot
 	// Unit of the result of a reading, and whether it is a difference.
 	Unit       string
@@ -142,8 +157,11 @@ func (k *Kind) Words(on string, values map[string]string) string {
 
 // Catalog is the kinds of sentences that are known, in the order of menus.
 type Catalog struct {
-	kinds []Kind
-	index map[string]int
+	// Variables are what the values of conditions may depend on, fields first,
+	// then the coordinates; Quantities are what readings may use.
+	Variables, Quantities []formula.Variable
+	kinds                 []Kind
+	index                 map[string]int
 }
 
 // NewCatalog collects kinds. Two of the same key, a template that does not parse

@@ -15,9 +15,14 @@ import (
 // add, "lets no heat through" cancels both, and a held temperature holds over
 // all others.
 func (r *run) pose() error {
-	r.problem = &heat.Problem{Mesh: r.mesh, Conductivity: make([]float64, len(r.owner))}
+	r.problem = &heat.Problem{Mesh: r.mesh, Conductivity: make([]heat.Conductivity, len(r.owner))}
 	for b, o := range r.owner {
-		r.problem.Conductivity[b] = r.model.Parts[o[0]].Conductivity
+		p := &r.model.Parts[o[0]]
+		k := &r.problem.Conductivity[b]
+		k.Turn = p.Turn
+		for axis, f := range p.Conductivity {
+			k.Along[axis] = f.Program
+		}
 	}
 	var bad []model.Finding
 	// The condition that governs convection on each facet, −1 if none does.
@@ -29,7 +34,7 @@ func (r *run) pose() error {
 	for i := range r.model.Conditions {
 		c := &r.model.Conditions[i]
 		if c.Kind == heat.KeySource || c.Kind == heat.KeyDensity {
-			r.problem.Sources = append(r.problem.Sources, heat.Source{Bodies: r.bodiesOf(c.On), Total: c.Numbers["power"], PerVolume: c.Numbers["density"]})
+			r.problem.Sources = append(r.problem.Sources, heat.Source{Bodies: r.bodiesOf(c.On), Total: total(c), Volume: c.Laws["density"]})
 			r.sourceKeys = append(r.sourceKeys, c.ID)
 			continue
 		}
@@ -51,7 +56,7 @@ func (r *run) pose() error {
 			}
 		}
 		if c.Kind == heat.KeyHeld {
-			r.problem.Held = append(r.problem.Held, heat.Held{Facets: facets, Temperature: c.Numbers["temperature"]})
+			r.problem.Held = append(r.problem.Held, heat.Held{Facets: facets, Temperature: c.Laws["temperature"]})
 			r.heldKeys = append(r.heldKeys, c.ID)
 		}
 	}
@@ -71,14 +76,24 @@ func (r *run) pose() error {
 		case acts && len(on) == 0:
 			r.warn("%s acts nowhere: later sentences speak of all its surfaces", c.ID)
 		case c.Kind == heat.KeyConvection:
-			r.problem.Convections = append(r.problem.Convections, heat.Convection{Facets: on, Coefficient: c.Numbers["coefficient"], Medium: c.Numbers["temperature"]})
+			r.problem.Convections = append(r.problem.Convections, heat.Convection{Facets: on, Coefficient: c.Laws["coefficient"], Medium: c.Laws["temperature"]})
 			r.convectionKeys = append(r.convectionKeys, c.ID)
 		case acts:
-			r.problem.Fluxes = append(r.problem.Fluxes, heat.Flux{Facets: on, Total: c.Numbers["power"], PerArea: c.Numbers["flux"]})
+			r.problem.Fluxes = append(r.problem.Fluxes, heat.Flux{Facets: on, Total: total(c), Area: c.Laws["flux"]})
 			r.fluxKeys = append(r.fluxKeys, c.ID)
 		}
 	}
 	return r.heatPaths()
+}
+
+// total is the power of a condition that is given for all it acts on, W.
+func total(c *model.ResolvedSentence) float64 {
+	law := c.Laws["power"]
+	if law == nil {
+		return 0
+	}
+	v, _ := law.Constant()
+	return v
 }
 
 func freeWords(exposed bool) string {

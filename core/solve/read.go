@@ -57,10 +57,14 @@ func (r *run) reading(q *model.ResolvedSentence) (result.Reading, error) {
 	if out.Name == "" {
 		out.Name = out.Words
 	}
-	bodies := map[int32]bool{}
-	for _, b := range r.bodiesOf(q.On) {
-		bodies[b] = true
+	if q.Formula != nil {
+		if err := r.formula(q, &out); err != nil {
+			return out, err
+		}
+		r.show(&out, q)
+		return out, nil
 	}
+	bodies := r.bodySet(q.On)
 	whole := q.On.Side == "" && q.On.Facing == ""
 	var facets []int32
 	if !whole {
@@ -86,9 +90,9 @@ func (r *run) reading(q *model.ResolvedSentence) (result.Reading, error) {
 		}
 	case heat.KeyMean:
 		if whole {
-			out.Value = r.solution.MeanIn(bodies)
+			out.Value = r.solution.InBodies(temperature, bodies).Mean()
 		} else {
-			out.Value = r.solution.MeanOn(facets)
+			out.Value = r.solution.OnFacets(temperature, facets, bodies).Mean()
 		}
 	case heat.KeyThrough:
 		out.Value = r.solution.Through(facets, bodies)
@@ -109,7 +113,7 @@ func (r *run) reading(q *model.ResolvedSentence) (result.Reading, error) {
 func (r *run) show(out *result.Reading, q *model.ResolvedSentence) {
 	unit := q.Unit
 	if unit == "" {
-		unit = q.Definition.Unit
+		unit = q.UsualUnit()
 	}
 	u := quantity.MustUnit(unit) // checked when the model was resolved
 	if out.Difference && u.Affine() {

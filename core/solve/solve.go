@@ -14,7 +14,6 @@ import (
 	"saltkettle/core/physics"
 	"saltkettle/core/physics/heat"
 	"saltkettle/core/result"
-	"saltkettle/core/sparse"
 )
 
 // Options of a run. The zero value works.
@@ -138,10 +137,11 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 		},
 	})
 	if err != nil {
-		return nil, err
+		return nil, r.lawFault(err)
 	}
 	r.solution = solution
 	r.judge()
+	r.ranges()
 	r.enter("read")
 	if err := r.read(); err != nil {
 		return nil, err
@@ -233,34 +233,4 @@ func (r *run) bodyName(body int32) string {
 		return fmt.Sprintf("%s %d", p.Name, o[1]+1)
 	}
 	return p.Name
-}
-
-// judge decides whether the run is settled.
-func (r *run) judge() {
-	s := r.solution
-	r.result.Solver = result.Solver{
-		Method:     "conjugate gradients with smoothed-aggregation multigrid",
-		Iterations: s.Linear.Iterations, Residual: s.Linear.Residual, Ended: s.Linear.Status.String(), History: s.Linear.History,
-	}
-	b := s.Balance()
-	account := result.Balance{Name: "heat", In: b.In, Out: b.Out, Unit: "W", Closure: b.Closure}
-	for _, group := range []struct {
-		keys   []string
-		values []float64
-	}{{r.sourceKeys, s.Sources}, {r.fluxKeys, s.Fluxes}, {r.convectionKeys, s.Convections}, {r.heldKeys, s.Held}} {
-		for i, key := range group.keys {
-			account.Entries = append(account.Entries, result.Entry{Key: key, Value: group.values[i]})
-		}
-	}
-	r.result.Balances = append(r.result.Balances, account)
-	switch {
-	case s.Linear.Status == sparse.Stopped:
-		r.result.Status, r.result.Reason = result.Stopped, fmt.Sprintf("stopped after %d iterations", s.Linear.Iterations)
-	case s.Linear.Status == sparse.Stagnated && s.Linear.Residual < 1e-9 || s.Linear.Status == sparse.Converged:
-		if b.Closure > 1e-6 {
-			r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the heat balance is open by %.2g", b.Closure)
-		}
-	default:
-		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the equations were not solved: %s", s.Linear.Status)
-	}
 }

@@ -1,4 +1,5 @@
-// Package body has the readings that need no physics: volume and mass of parts.
+// Package body has the readings that belong to no physics: volume and mass of
+// parts, and formulas.
 package body
 
 import "saltkettle/core/sentence"
@@ -7,12 +8,17 @@ import "saltkettle/core/sentence"
 const (
 	KeyVolume = "body.volume"
 	KeyMass   = "body.mass"
+
+	// KeyFormula is a formula of reductions and of earlier readings.
+	KeyFormula = "formula"
 )
 
 // Kinds are the readings of parts.
 func Kinds() []sentence.Kind {
 	return []sentence.Kind{
 		{Key: KeyVolume, Group: sentence.Reading, Title: "volume", Template: "volume of the {on}", Acts: sentence.Bodies, Unit: "mm³"},
+		{Key: KeyFormula, Group: sentence.Reading, Title: "a formula", Template: "{formula}",
+			Slots: []sentence.Slot{{Name: "formula", Label: "formula", Kind: sentence.Formula}}},
 		{Key: KeyMass, Group: sentence.Reading, Title: "mass", Template: "mass of the {on}", Acts: sentence.Bodies, Unit: "g"},
 	}
 }

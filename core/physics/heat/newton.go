@@ -134,7 +134,7 @@ func (n *newton) step(tol float64) error {
 		}
 		n.pre = pre
 	}
-	set := &sparse.Settings{Tolerance: tol, MaxIterations: n.set.MaxIterations}
+	set := &sparse.Settings{Tolerance: tol, MaxIterations: n.left()}
 	if n.set.Progress != nil {
 		set.Progress = func(i int, r float64) { n.set.Progress(n.offset+i, r) }
 	}
@@ -158,6 +158,14 @@ func (n *newton) step(tol float64) error {
 	return nil
 }
 
+// left is how many iterations may still be made, 0 if there is no limit.
+func (n *newton) left() int {
+	if n.set.MaxIterations == 0 {
+		return 0
+	}
+	return max(n.set.MaxIterations-n.offset, 1)
+}
+
 // iterate is Newton's method.
 func (n *newton) iterate() error {
 	s := n.s
@@ -171,9 +179,13 @@ func (n *newton) iterate() error {
 	for {
 		s.Residuals = append(s.Residuals, now)
 		s.Settled = now <= settled
-		if s.Settled || s.Steps >= limit || n.ctx.Err() != nil {
-			if n.ctx.Err() != nil {
+		spent := n.set.MaxIterations > 0 && n.offset >= n.set.MaxIterations
+		if s.Settled || spent || s.Steps >= limit || n.ctx.Err() != nil {
+			switch {
+			case n.ctx.Err() != nil:
 				s.Linear.Status = sparse.Stopped
+			case !s.Settled:
+				s.Linear.Status = sparse.LimitReached
 			}
 			return nil
 		}

@@ -10,15 +10,14 @@ import (
 )
 
 // Quantities are what readings may use, in the order of the inputs of their
-// programs: [Variables], then the heat flux along x, y and z and its size, and
-// the conductivity along the x axis of the body.
+// programs: [Variables], then the heat flux along x, y and z and its size.
 var Quantities = func() []formula.Variable {
 	flux := quantity.MustUnit("W/m²").Dimension
 	list := append([]formula.Variable{}, Variables...)
 	for _, name := range []string{"heat_flux_x", "heat_flux_y", "heat_flux_z", "heat_flux"} {
 		list = append(list, formula.Variable{Name: name, Dimension: flux})
 	}
-	return append(list, formula.Variable{Name: "conductivity", Dimension: quantity.MustUnit("W/(m·K)").Dimension})
+	return list
 }()
 
 // Measure is what a reading finds of a quantity over a region.
@@ -122,7 +121,6 @@ func (p *prober) flux(cell int32) {
 		p.in[n+r][0] = -g[r]
 	}
 	p.in[n+3][0] = math.Sqrt(g[0]*g[0] + g[1]*g[1] + g[2]*g[2])
-	p.in[n+4][0] = k[0]
 }
 
 // InBodies measures a quantity in bodies.

@@ -83,8 +83,8 @@ type Settings struct {
 	// Tolerance of the linear solver, relative to the right side; 0 means 1e-12,
 	// which closes the heat balance to well below 1e-8.
 	Tolerance float64
-	// MaxIterations of the linear solver, and MaxSteps of Newton's method; 0 lets
-	// it choose.
+	// MaxIterations of all linear solves together, and MaxSteps of Newton's method;
+	// 0 lets it choose.
 	MaxIterations, MaxSteps int
 	// Stage is called when a stage begins, Progress after each iteration. Both
 	// may be nil.

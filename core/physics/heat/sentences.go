@@ -1,6 +1,12 @@
 package heat
 
-import "saltkettle/core/sentence"
+import (
+	"slices"
+	"strings"
+
+	"saltkettle/core/material"
+	"saltkettle/core/sentence"
+)
 
 // Keys of the sentences of heat conduction.
 const (
@@ -21,7 +27,7 @@ const (
 
 // Kinds are the sentences of heat conduction.
 func Kinds() []sentence.Kind {
-	temperature := sentence.Slot{Name: "temperature", Label: "temperature", Unit: "°C", Temperature: true}
+	temperature := sentence.Slot{Name: "temperature", Label: "temperature", Unit: "°C", Temperature: true, May: sentence.Place}
 	return []sentence.Kind{
 		{
 			Key: KeySource, Group: sentence.Condition, Title: "heat released, in all",
@@ -31,28 +37,27 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyDensity, Group: sentence.Condition, Title: "heat released per volume",
 			Template: "The {on} releases {density} of heat.", Acts: sentence.Bodies,
-			Slots: []sentence.Slot{{Name: "density", Label: "power per volume", Unit: "W/m³"}},
+			Slots: []sentence.Slot{{Name: "density", Label: "power per volume", Unit: "W/m³", May: sentence.Place | sentence.Fields}},
 		},
 		{
 			Key: KeyConvection, Group: sentence.Condition, Title: "heat given to a fluid",
 			Template: "The {on} gives heat to {medium} at {temperature} with coefficient {coefficient}.",
-			Acts:     sentence.Surfaces, Exposed: true,
+			Acts:     sentence.Surfaces, Exposed: true, Anchors: true,
 			Slots: []sentence.Slot{
 				{Name: "medium", Label: "fluid", Kind: sentence.Text, Default: "air"},
 				temperature,
-				// From still gas to boiling liquid (Incropera et al., table 1.1).
-				{Name: "coefficient", Label: "heat-transfer coefficient", Unit: "W/(m²·K)", Positive: true, Usual: [2]float64{1, 1e5}},
+				{Name: "coefficient", Label: "heat-transfer coefficient", Unit: "W/(m²·K)", Positive: true, May: sentence.Place | sentence.Fields, Usual: usualCoefficient},
 			},
 		},
 		{
 			Key: KeyHeld, Group: sentence.Condition, Title: "temperature held",
-			Template: "The {on} is held at {temperature}.", Acts: sentence.Surfaces,
+			Template: "The {on} is held at {temperature}.", Acts: sentence.Surfaces, Anchors: true,
 			Slots: []sentence.Slot{temperature},
 		},
 		{
 			Key: KeyFlux, Group: sentence.Condition, Title: "heat received per area",
 			Template: "The {on} receives {flux} of heat.", Acts: sentence.Surfaces, Exposed: true,
-			Slots: []sentence.Slot{{Name: "flux", Label: "heat flux", Unit: "W/m²"}},
+			Slots: []sentence.Slot{{Name: "flux", Label: "heat flux", Unit: "W/m²", May: sentence.Place | sentence.Fields}},
 		},
 		{
 			Key: KeyFluxTotal, Group: sentence.Condition, Title: "heat received, in all",
@@ -84,4 +89,31 @@ func Kinds() []sentence.Kind {
 			Template: "heat that leaves through the {on}", Acts: sentence.Surfaces, Unit: "W",
 		},
 	}
+}
+
+// usualCoefficient is the range of heat-transfer coefficients that the medium
+// can have, W/(m²·K), from its lowest in free to its highest in forced convection
+// (Incropera et al., Fundamentals of Heat and Mass Transfer, table 1.1).
+func usualCoefficient(values map[string]string) (lo, hi float64, what string) {
+	medium := strings.ToLower(strings.TrimSpace(values["medium"]))
+	for _, word := range []string{"boil", "condens", "steam", "vapour"} {
+		if strings.Contains(medium, word) {
+			return 2500, 1e5, "boiling and condensing"
+		}
+	}
+	m, ok := material.Find(material.Library(), medium)
+	words := strings.Fields(medium)
+	for i := len(words) - 1; i >= 0 && !ok; i-- {
+		m, ok = material.Find(material.Library(), words[i])
+	}
+	liquid := ok && m.Family == "liquid" || slices.ContainsFunc(words, func(w string) bool {
+		return slices.Contains([]string{"brine", "bittern", "oil", "glycol", "coolant", "liquid", "slurry"}, w)
+	})
+	switch {
+	case liquid:
+		return 50, 20000, "a liquid"
+	case ok && m.Family == "gas" || slices.Contains(words, "gas") || slices.Contains(words, "smoke"):
+		return 2, 250, "a gas"
+	}
+	return 1, 1e5, "any fluid"
 }

@@ -1,0 +1,166 @@
+package model
+
+import (
+	"slices"
+	"strings"
+
+	"saltkettle/core/quantity"
+)
+
+// bounds checks a parameter against its unit and its bounds.
+func (r *resolver) bounds(name string, v quantity.Value) {
+	i := slices.IndexFunc(r.doc.Parameters, func(p Parameter) bool { return p.Name == name })
+	p := &r.doc.Parameters[i]
+	at := "parameters/" + name
+	if p.Unit != "" {
+		u, err := quantity.ParseUnit(p.Unit)
+		if err != nil {
+			r.find(Wrong, at+"/unit", "", "the unit of %s: %v", name, err)
+		} else if u.Dimension != v.Dimension {
+			r.find(Wrong, at+"/value", "write it in "+p.Unit, "the parameter %s is %s, where %s is wanted", name, v.Dimension.Name(), u.Dimension.Name())
+		}
+	}
+	for _, end := range []struct {
+		place, text, word string
+		sign              float64
+	}{{"/least", p.Least, "least", 1}, {"/most", p.Most, "most", -1}} {
+		if strings.TrimSpace(end.text) == "" {
+			continue
+		}
+		law, ok := r.law(at+end.place, end.text, need{label: end.word + " value of " + name, unit: v.Dimension.Symbol(), temperature: v.Affine}, 0)
+		if !ok {
+			continue
+		}
+		if bound, _ := law.Constant(); end.sign*(v.SI-bound) < 0 {
+			r.find(Wrong, at+"/value", "change the value or its bounds", "the parameter %s is %q, beyond its %s value %s", name, p.Value, end.word, end.text)
+		}
+	}
+}
+
+// heatPaths asks about solved parts that nothing seems to lead heat away from.
+// Bodies whose boxes meet are taken to be in touch, so that whatever is listed
+// has certainly no way; the mesh decides about the rest.
+func (r *resolver) heatPaths() {
+	var solved []int
+	for i, b := range r.out.Bodies {
+		if r.out.Parts[b.Part].Role == Solved {
+			solved = append(solved, i)
+		}
+	}
+	group := make([]int, len(solved))
+	for i := range group {
+		group[i] = i
+	}
+	find := func(i int) int {
+		for group[i] != i {
+			group[i] = group[group[i]]
+			i = group[i]
+		}
+		return i
+	}
+	for i := range solved {
+		a := &r.out.Bodies[solved[i]]
+		for j := range i {
+			b := &r.out.Bodies[solved[j]]
+			slack := 1e-7 * max(a.Z1-a.Z0, b.Z1-b.Z0)
+			alo, ahi := a.Outline.Box()
+			blo, bhi := b.Outline.Box()
+			wide := 1e-7 * max(ahi.X-alo.X, ahi.Y-alo.Y, bhi.X-blo.X, bhi.Y-blo.Y)
+			if a.Z0 <= b.Z1+slack && b.Z0 <= a.Z1+slack && alo.X <= bhi.X+wide && blo.X <= ahi.X+wide && alo.Y <= bhi.Y+wide && blo.Y <= ahi.Y+wide {
+				group[find(i)] = find(j)
+			}
+		}
+	}
+	anchored := map[int]bool{}
+	any := false
+	for _, c := range r.out.Conditions {
+		if !c.Definition.Anchors {
+			continue
+		}
+		any = true
+		for i, s := range solved {
+			b := &r.out.Bodies[s]
+			if b.Part == c.Part && (c.On.Copy == 0 || c.On.Copy == b.Copy+1) {
+				anchored[find(i)] = true
+			}
+		}
+	}
+	if !any {
+		if len(solved) > 0 && len(r.doc.Conditions) > 0 {
+			r.find(Doubtful, "conditions", "let a surface give heat to a fluid, or hold its temperature", "nothing leads heat away: no condition fixes a temperature")
+		}
+		return
+	}
+	var loose []int
+	for i, s := range solved {
+		if p := r.out.Bodies[s].Part; !anchored[find(i)] && !slices.Contains(loose, p) {
+			loose = append(loose, p)
+		}
+	}
+	for _, p := range loose {
+		r.find(Doubtful, "parts/"+r.out.Parts[p].ID+"/span/from", "let it touch a part that loses heat, or give it a condition", "heat has no way out of the %s: it touches nothing that leads heat away", r.out.Parts[p].Name)
+	}
+}
+
+// slipFactor is how much larger than usual in a model a dimension must be to
+// look like one that was typed in the wrong unit, such as mm for m.
+const slipFactor = 200
+
+// slips asks about dimensions that suggest a wrong unit.
+func (r *resolver) slips() {
+	type extent struct {
+		part  int
+		what  string
+		place string
+		size  float64
+	}
+	var list []extent
+	var sizes []float64
+	for i := range r.out.Parts {
+		p := &r.out.Parts[i]
+		if p.Outline == nil {
+			continue
+		}
+		at := "parts/" + p.ID
+		add := func(what, place string, size float64) {
+			list = append(list, extent{i, what, at + place, size})
+			sizes = append(sizes, size)
+		}
+		if p.Part.Outline.Kind == "disc" {
+			add("across", "/outline/diameter", p.Outline.Width)
+		} else {
+			w, d := p.RectangleSize()
+			add("wide", "/outline/width", w)
+			add("deep", "/outline/depth", d)
+		}
+		add("high", "/span/to", p.Z1-p.Z0)
+	}
+	if len(sizes) == 0 {
+		return
+	}
+	slices.Sort(sizes)
+	usual := sizes[(len(sizes)-1)/2]
+	for _, e := range list {
+		switch {
+		case e.size > 100:
+			r.find(Doubtful, e.place, "check the unit", "the %s is %s %s", r.out.Parts[e.part].Name, quantity.Show(e.size, "m", false, 3), e.what)
+		case e.size > 0.5 && e.size > slipFactor*usual:
+			r.find(Doubtful, e.place, "check the unit: was mm meant?", "the %s is %s %s, %s times what is usual in this model", r.out.Parts[e.part].Name,
+				quantity.Show(e.size, "m", false, 3), e.what, quantity.Figures(e.size/usual, 2))
+		}
+	}
+	if r.out.Size > 0 && r.out.Size > 2*sizes[len(sizes)-1] {
+		r.find(Doubtful, "mesh/size", "check the unit", "the cell size %s is larger than every part", quantity.Show(r.out.Size, r.doc.Space.Unit, false, 3))
+	}
+}
+
+// UsualUnit is the unit in which a reading is shown if nobody chose another.
+func (s *ResolvedSentence) UsualUnit() string {
+	switch {
+	case s.Formula == nil:
+		return s.Definition.Unit
+	case s.Temperature:
+		return "°C"
+	}
+	return s.Dimension.Symbol()
+}

@@ -1,0 +1,118 @@
+package model
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"saltkettle/core/formula"
+	"saltkettle/core/shape"
+)
+
+// readingFormula checks the formula of a reading. before are the readings that
+// it may use by their ids: those above it that are right.
+func (r *resolver) readingFormula(place string, s *Sentence, res *ResolvedSentence, before []ResolvedSentence) bool {
+	text := s.Values["formula"]
+	if strings.TrimSpace(text) == "" {
+		r.find(Missing, place, "write for example mean(temperature over part)", "%s has no formula", s.ID)
+		return false
+	}
+	f, err := formula.Parse(text)
+	if err != nil {
+		r.find(Wrong, place, "", "the formula of %s cannot be read: %v", s.ID, err)
+		return false
+	}
+	env := r.environment()
+	env.Points = r.cat.Quantities
+	for _, b := range before {
+		env.Variables = append(env.Variables, formula.Variable{Name: b.ID, Dimension: b.Dimension, Temperature: b.Temperature})
+	}
+	elsewhere := env.Elsewhere
+	env.Elsewhere = func(name string) string {
+		if slices.ContainsFunc(r.doc.Readings, func(q Sentence) bool { return q.ID == name }) {
+			return fmt.Sprintf("the reading %s does not stand above this one, or is not right yet", name)
+		}
+		for _, v := range r.cat.Quantities {
+			if v.Name == name {
+				return fmt.Sprintf("%s differs from place to place: say of what, as in mean(%s over part)", name, name)
+			}
+		}
+		return elsewhere(name)
+	}
+	p, err := f.Compile(env)
+	if err != nil {
+		r.find(Wrong, place, "", "the formula of %s cannot be computed: %v", s.ID, err)
+		return false
+	}
+	for _, region := range f.Regions() {
+		patch, err := r.doc.RegionPatch(region)
+		if err == nil {
+			err = r.exists(patch)
+		}
+		if err != nil {
+			r.find(Wrong, place, "", "the formula of %s: %v", s.ID, err)
+			return false
+		}
+	}
+	res.Formula, res.Dimension, res.Temperature = p, p.Dimension, p.Affine
+	return true
+}
+
+// surfaceWord is how a formula names the whole surface of a part.
+const surfaceWord = "surface"
+
+// RegionPatch is the patch that a reduction in a formula runs over. Parts are
+// given by their ids or, between quotation marks, by their names.
+func (d *Document) RegionPatch(g formula.Region) (Patch, error) {
+	part := func(name string, byName bool) (string, error) {
+		if d.Part(name) >= 0 {
+			return name, nil
+		}
+		for _, p := range d.Parts {
+			if strings.EqualFold(p.Name, name) && (byName || p.Name == name) {
+				return p.ID, nil
+			}
+		}
+		var ids []string
+		for _, p := range d.Parts {
+			ids = append(ids, p.ID)
+		}
+		return "", fmt.Errorf("there is no part %q; the parts are %s", name, strings.Join(ids, ", "))
+	}
+	id, err := part(g.Part, g.Quoted)
+	if err != nil {
+		return Patch{}, err
+	}
+	p := Patch{Part: id, Side: g.Side, Copy: g.Copy, Facing: g.Facing}
+	if p.Side == surfaceWord {
+		p.Side = WholeSurface
+	}
+	if p.Facing != "" && p.Facing != Outside {
+		if p.Facing, err = part(p.Facing, true); err != nil {
+			return Patch{}, err
+		}
+	}
+	return p, nil
+}
+
+// exists checks that a patch speaks of a solved part, a side and a copy that are
+// there.
+func (r *resolver) exists(p Patch) error {
+	i := r.doc.Part(p.Part)
+	part := &r.out.Parts[i]
+	if part.Role != Solved {
+		return fmt.Errorf("the %s is %s, and has no result", part.Name, part.Role)
+	}
+	if part.Outline == nil {
+		return nil // another finding says why
+	}
+	if p.Side != "" && p.Side != WholeSurface {
+		if names := append(part.Outline.Sides(), shape.Top, shape.Bottom); !slices.Contains(names, p.Side) {
+			return fmt.Errorf("the %s has no side %q; its sides are %s and %s", part.Name, p.Side, strings.Join(names, ", "), surfaceWord)
+		}
+	}
+	if p.Copy > part.Copies {
+		return fmt.Errorf("the %s has %d copies, and number %d is spoken of", part.Name, part.Copies, p.Copy)
+	}
+	return nil
+}
