@@ -73,14 +73,16 @@ func (r *resolver) heatPaths() {
 	}
 	anchored := map[int]bool{}
 	any := false
-	for _, c := range r.out.Conditions {
-		if !c.Definition.Anchors {
+	for _, c := range r.doc.Conditions {
+		// One whose values are still wrong leads heat away all the same.
+		if k, ok := r.cat.Kind(c.Kind); !ok || !k.Anchors || c.Off {
 			continue
 		}
 		any = true
+		part := r.doc.Part(c.On.Part)
 		for i, s := range solved {
 			b := &r.out.Bodies[s]
-			if b.Part == c.Part && (c.On.Copy == 0 || c.On.Copy == b.Copy+1) {
+			if b.Part == part && (c.On.Copy == 0 || c.On.Copy == b.Copy+1) {
 				anchored[find(i)] = true
 			}
 		}

@@ -15,8 +15,10 @@ var zero = formula.Fixed(0)
 // Limits of Newton's method.
 const (
 	defaultSteps = 40
-	// settled is the relative residual at which a nonlinear problem is accepted.
-	settled = 1e-10
+	// settled is the relative residual at which a nonlinear problem is accepted;
+	// within roundOff of it a residual that no longer falls is, too.
+	settled  = 1e-12
+	roundOff = 1e3
 	// leastStep is the shortest part of a step that is tried before it is taken
 	// whatever the residual says.
 	leastStep = 1.0 / 32
@@ -207,9 +209,10 @@ func (n *newton) iterate() error {
 			} else if part <= leastStep {
 				return err
 			}
-			if err == nil && (next < (1-0.1*part)*now || part <= leastStep || next <= settled) {
-				if next >= now && now < 1e3*settled {
-					s.Settled = true // round-off
+			near := now < roundOff*settled
+			if err == nil && (next < (1-0.1*part)*now || part <= leastStep || near) {
+				if near && next > 0.5*now {
+					s.Settled = true
 					s.Residuals = append(s.Residuals, next)
 					return nil
 				}
