@@ -66,6 +66,7 @@ type partView struct {
 type propertyView struct {
 	Label, Source string
 	Value         field
+	Curve         string // of one that varies: its value at 20 °C
 }
 
 // sizeView is one dimension of a part, marked if it is a parameter.
@@ -98,7 +99,10 @@ type piece struct {
 // parameterView is a row of the parameters.
 type parameterView struct {
 	Name, Value, About field
-	Used               int
+	Unit, Least, Most  field
+	Used               []model.Use
+	Bounded            bool
+	Faulty             bool
 	Lower              bool // its value can be put back
 }
 
@@ -124,13 +128,7 @@ func (s *Server) newBrief(ctx context.Context, id uint) (briefView, error) {
 	if b.Undo, b.Redo, err = s.store.CanUndo(ctx, m); err != nil {
 		return b, err
 	}
-	k := &briefMaker{doc: doc, id: id, faults: map[string]string{}}
-	k.resolved, k.findings = model.Resolve(doc, physics.Catalog())
-	for _, f := range k.findings {
-		if _, ok := k.faults[f.Place]; !ok && f.Severity != model.Doubtful {
-			k.faults[f.Place] = f.Message
-		}
-	}
+	k := newBriefMaker(id, doc)
 	k.fill(&b)
 	history, err := s.history(ctx, m)
 	if err != nil {
@@ -203,9 +201,16 @@ func (k *briefMaker) fill(b *briefView) {
 		if v.Class == "" {
 			v.Class = "varies"
 		}
-		b.Parameters = append(b.Parameters, parameterView{
+		row := parameterView{
 			Name: k.field(at+"/name", p.Name, "name of the parameter", "name"), Value: v,
-			About: k.field(at+"/about", p.About, "what "+p.Name+" is", "what it is"), Used: d.Uses(p.Name), Lower: strings.TrimSpace(p.Value) != ""})
+			About: k.field(at+"/about", p.About, "what "+p.Name+" is", "what it is"), Used: d.UsesOf(p.Name, physics.Catalog()), Lower: strings.TrimSpace(p.Value) != "",
+			Unit:  k.field(at+"/unit", p.Unit, "unit of "+p.Name, "unit"),
+			Least: k.field(at+"/least", p.Least, "least value of "+p.Name, "any"), Most: k.field(at+"/most", p.Most, "greatest value of "+p.Name, "any"),
+			Bounded: p.Unit != "" || p.Least != "" || p.Most != ""}
+		for place := range k.faults {
+			row.Faulty = row.Faulty || strings.HasPrefix(place, at+"/")
+		}
+		b.Parameters = append(b.Parameters, row)
 	}
 	b.ConditionKinds, b.ReadingKinds = physics.Catalog().Group(sentence.Condition), physics.Catalog().Group(sentence.Reading)
 	for _, list := range [][]material.Material{d.Materials, material.Library()} {
@@ -254,7 +259,8 @@ func (k *briefMaker) part(i int) partView {
 	return v
 }
 
-// properties lists what the material of a part has.
+// properties lists what a part's physics uses of its material. The page of the
+// material has the rest.
 func (k *briefMaker) properties(v *partView) {
 	name := strings.TrimSpace(v.Part.Material)
 	m, ok := material.Find(k.doc.Materials, name)
@@ -263,14 +269,22 @@ func (k *briefMaker) properties(v *partView) {
 		v.Unknown = name != "" && !shipped
 		return
 	}
-	for _, d := range material.Definitions {
-		p := m.Properties[d.Key]
-		f := k.field("materials/"+m.Name+"/"+string(d.Key), p.Value, d.Name+" of "+m.Name, d.Unit)
+	for _, key := range []material.Key{material.Conductivity, material.Density} {
+		d, _ := material.Define(key)
+		p := m.Properties[key]
+		f := k.field("materials/"+m.Name+"/"+string(key), p.Value, d.Name+" of "+m.Name, d.Unit)
 		f.Prefix = v.Part.ID + "-"
+		source := p.Source
 		if p.At != "" {
-			p.Source = "at " + p.At + ", " + p.Source
+			source = "at " + p.At + ", " + source
 		}
-		v.Properties = append(v.Properties, propertyView{d.Name, p.Source, f})
+		row := propertyView{Label: d.Name, Source: source, Value: f}
+		if fn, err := m.Function(key, k.resolved.Parameters); err == nil {
+			if _, constant := fn.Constant(); !constant {
+				row.Curve = typical(fn, d)
+			}
+		}
+		v.Properties = append(v.Properties, row)
 		v.Faulty = v.Faulty || f.Fault != ""
 	}
 }

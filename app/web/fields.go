@@ -13,6 +13,14 @@ import (
 var functions = template.FuncMap{
 	"roman": roman,
 	"acts":  acts,
+	// The part of a symbol behind "_" is set lower.
+	"symbol": func(text string) template.HTML {
+		base, low, ok := strings.Cut(template.HTMLEscapeString(text), "_")
+		if ok {
+			base += "<sub>" + low + "</sub>"
+		}
+		return template.HTML(base) // escaped before
+	},
 }
 
 // acts writes what a kind of sentence can be about, for the script of the sheet.

@@ -80,6 +80,9 @@ func (s *Server) Handler() http.Handler {
 			r.Post("/runs", s.startRun)
 			r.Get("/plates", s.plates)
 			r.Get("/revisions", s.revisions)
+			r.Get("/materials", s.materials)
+			r.Get("/materials/file", s.exportMaterials)
+			r.Post("/materials/file", s.importMaterials)
 			r.Post("/revisions/{revision}", s.openRevision)
 		})
 		r.Route("/runs/{run}", func(r chi.Router) {

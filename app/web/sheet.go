@@ -50,12 +50,7 @@ func (s *Server) answerBrief(w http.ResponseWriter, r *http.Request, focus strin
 		s.fail(w, r, err)
 		return
 	}
-	trigger, err := json.Marshal(map[string]any{"kettle:changed": map[string]string{"focus": focus}})
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	w.Header().Set("HX-Trigger-After-Swap", string(trigger))
+	announce(w, "kettle:changed", map[string]string{"focus": focus})
 	s.render(w, r, http.StatusOK, "brief-answer", b)
 }
 
@@ -93,6 +88,10 @@ func (s *Server) edit(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	s.jobs.Notify(modelID(r))
+	if r.Form.Get("page") == "materials" {
+		s.answerMaterials(w, r, focus)
+		return
+	}
 	s.answerBrief(w, r, focus)
 }
 
@@ -139,6 +138,18 @@ func apply(d *model.Document, r *http.Request) (focus string, err error) {
 		return "", d.Lower(id)
 	case "own-material":
 		return ownMaterial(d, id)
+	case "use-material":
+		return "", d.UseMaterial(id)
+	case "add-material":
+		return "materials/" + r.Form.Get("name") + "/name", d.AddMaterial(r.Form.Get("name"), r.Form.Get("like"))
+	case "remove-material":
+		return "", d.RemoveMaterial(id)
+	case "add-property":
+		return "materials/" + id + "/" + r.Form.Get("key"), d.AddProperty(id, material.Key(r.Form.Get("key")))
+	case "remove-property":
+		return "", d.RemoveProperty(id, material.Key(r.Form.Get("key")))
+	case "give-material":
+		return "", d.Set("parts/"+r.Form.Get("part")+"/material", id)
 	case "add-parameter":
 		return "parameters/" + d.AddParameter() + "/name", nil
 	case "remove-parameter":

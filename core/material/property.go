@@ -116,9 +116,9 @@ func (d Definition) boundWords() string {
 // ArgumentWords writes a temperature in °C or a field in A/m.
 func (d Definition) ArgumentWords(x float64) string {
 	if d.Field {
-		return quantity.Show(x, "A/m", false, 3)
+		return fmt.Sprintf("%.4g A/m", x)
 	}
-	return quantity.Show(x, "°C", false, 4)
+	return strings.Replace(fmt.Sprintf("%.4g °C", x-273.15), "-", "−", 1)
 }
 
 // Ticks returns n temperatures or fields over the range of the function.

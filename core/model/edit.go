@@ -8,7 +8,6 @@ import (
 	"strings"
 
 	"saltkettle/core/formula"
-	"saltkettle/core/material"
 	"saltkettle/core/sentence"
 )
 
@@ -65,6 +64,10 @@ func (d *Document) setSpecial(path []string, value string) (done bool, err error
 			return false, gone
 		}
 		return true, d.renameParameter(i, value)
+	case "materials":
+		if rest == "name" {
+			return true, d.RenameMaterial(path[1], value)
+		}
 	case "parts":
 		i := d.Part(path[1])
 		if i < 0 {
@@ -136,7 +139,10 @@ func (d *Document) textAt(place string) *string {
 			fields = map[string]*string{"value": &p.Value, "about": &p.About, "unit": &p.Unit, "least": &p.Least, "most": &p.Most}
 		}
 	case "materials":
-		return d.propertyAt(path[1], material.Key(path[2]))
+		if i := d.Material(path[1]); i >= 0 {
+			return textOf(&d.Materials[i], path[2]) // properties are put back by keepValue
+		}
+		return nil
 	case "parts":
 		if i := d.Part(path[1]); i >= 0 {
 			p := &d.Parts[i]
@@ -183,18 +189,7 @@ func (d *Document) keepValue(place, value string) {
 			s.Values[name] = value
 		}
 	case "materials":
-		d.keepProperty(path[1], material.Key(path[2]), value)
-	}
-}
-
-// carry copies a material of the library into the model, under the name that the
-// library has for it.
-func (d *Document) carry(name string) {
-	if _, ok := material.Find(d.Materials, name); ok {
-		return
-	}
-	if m, ok := material.Find(material.Library(), name); ok {
-		d.Materials = append(d.Materials, m)
+		d.keepMaterial(path[1], path[2], value)
 	}
 }
 
@@ -429,16 +424,4 @@ func (d *Document) SetParameter(name, value string) error {
 		names = append(names, p.Name)
 	}
 	return fmt.Errorf("the model has no parameter %q; it has %s", name, strings.Join(names, ", "))
-}
-
-// Uses counts the values that use a parameter.
-func (d *Document) Uses(name string) int {
-	n := 0
-	d.eachFormula(func(text *string) {
-		f, err := formula.Parse(*text)
-		if err == nil && slices.Contains(f.Names(), name) {
-			n++
-		}
-	})
-	return n
 }

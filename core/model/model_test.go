@@ -203,7 +203,11 @@ func TestRenamingAParameterKeepsFormulas(t *testing.T) {
 	assert.Equal(t, "44 mm + floor_height", doc.Parts[3].Span.To)
 	_, findings := check(doc)
 	assert.Empty(t, findings)
-	assert.Equal(t, 3, doc.Uses("floor_height"))
+	var words []string
+	for _, u := range doc.UsesOf("floor_height", physics.Catalog()) {
+		words = append(words, u.Words)
+	}
+	assert.Equal(t, []string{"pan floor, top", "pan wall, bottom", "pan wall, top"}, words)
 	assert.ErrorContains(t, doc.Set("parameters/rods/name", "pitch"), "already")
 	assert.ErrorContains(t, doc.Set("parameters/rods/name", "max"), "meaning of its own")
 	assert.ErrorContains(t, doc.Set("parameters/rods/name", "2 rods"), "cannot be a name")

@@ -4,8 +4,9 @@
 
 /** Sends edits of the fields in an area and swaps the answers into the root. */
 export class Editor {
-  constructor(root, model, area = root) {
+  constructor(root, model, area = root, extra = () => ({})) {
     this.root = root;
+    this.extra = extra; // values that go with every edit
     this.model = model;
     this.queue = Promise.resolve();
     this.pending = new Map();
@@ -43,7 +44,7 @@ export class Editor {
       };
       document.body.addEventListener('htmx:beforeSwap', stop);
       try {
-        await htmx.ajax(method, `/models/${this.model}/${path}`, { source: this.root, target: this.root, swap: 'morph:innerHTML', values });
+        await htmx.ajax(method, `/models/${this.model}/${path}`, { source: this.root, target: this.root, swap: 'morph:innerHTML', values: { ...this.extra(), ...values } });
       } finally {
         document.body.removeEventListener('htmx:beforeSwap', stop);
         after();

@@ -3,6 +3,7 @@
 
 import { Scene, THREE, choose } from './scene.js';
 import { Editor } from './edit.js';
+import { Lift } from './lift.js';
 import { say, typing } from './page.js';
 
 const sheet = document.getElementById('sheet');
@@ -383,6 +384,11 @@ function go(place) {
     }
     parts.pop();
   }
+  const [group, material] = place.split('/');
+  if (group === 'materials') {
+    location.href = `/models/${model}/materials?m=${encodeURIComponent(material)}&go=${encodeURIComponent(place)}`;
+    return;
+  }
   const names = { parts: 1, physics: 2, conditions: 3, readings: 6 };
   const section = brief.querySelectorAll('.sec')[names[place] ?? 0];
   section.scrollIntoView({ block: 'center' });
@@ -425,40 +431,9 @@ if (!CSS.supports('field-sizing', 'content')) {
 }
 
 // A value that one is in can be made a parameter in one gesture.
-const lift = document.getElementById('lift');
-const LIFTABLE = /^(parts\/[^/]+\/(outline|span|place|array)\/(?!kind|along|centred)|parts\/[^/]+\/cells|conditions\/[^/]+\/values\/(?!medium)|mesh\/size)/;
-
-brief.addEventListener('focusin', (e) => {
-  const f = e.target;
-  const can = f.matches('input.val') && LIFTABLE.test(f.dataset.place ?? '') && /\d/.test(f.value) && !f.classList.contains('wrong');
-  lift.hidden = !can;
-  if (!can) return;
-  const r = f.getBoundingClientRect();
-  lift.dataset.lifts = f.dataset.place;
-  lift.style.left = `${Math.min(r.left, innerWidth - 90)}px`;
-  lift.style.top = `${r.top - 21}px`;
-});
-brief.addEventListener('focusout', () => { lift.hidden = true; });
-brief.addEventListener('scroll', () => { lift.hidden = true; });
-lift.addEventListener('pointerdown', (e) => {
-  e.preventDefault(); // the field keeps the cursor
-  liftValue();
-});
-
-/** Stores what is typed, then makes it a parameter. */
-async function liftValue() {
-  const place = lift.dataset.lifts, f = document.activeElement;
-  lift.hidden = true;
-  if (f?.dataset?.place === place) f.blur(); // what was typed goes first
-  await post({ op: 'lift', place });
-}
+new Lift(brief, editor);
 
 document.addEventListener('keydown', (e) => {
-  if (e.altKey && e.key.toLowerCase() === 'p' && !lift.hidden) {
-    e.preventDefault();
-    liftValue();
-    return;
-  }
   if (e.key === 'Escape') closeOffer();
   if (typing(e) || !(e.ctrlKey || e.metaKey)) return;
   const key = e.key.toLowerCase();

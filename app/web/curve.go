@@ -1,0 +1,103 @@
+package web
+
+import (
+	"fmt"
+	"html/template"
+	"math"
+	"strings"
+
+	"saltkettle/core/material"
+	"saltkettle/core/quantity"
+)
+
+// Size of the chart of a property, in the units of its drawing.
+const (
+	chartWidth, chartHeight = 300.0, 118.0
+	chartLeft, chartBottom  = 52.0, 26.0
+	chartTop, chartRight    = 17.0, 14.0
+)
+
+// propertyChart draws a property over its range.
+func propertyChart(f material.Function, d material.Definition) template.HTML {
+	x := f.Ticks(d, 121)
+	u := quantity.MustUnit(d.Unit)
+	across := quantity.MustUnit("°C")
+	if d.Field {
+		across = quantity.MustUnit("A/m")
+	}
+	lo, hi := math.Inf(1), math.Inf(-1)
+	y := make([]float64, len(x))
+	for i := range x {
+		y[i] = u.From(f.At(x[i]), true)
+		lo, hi = min(lo, y[i]), max(hi, y[i])
+		x[i] = across.From(x[i], false)
+	}
+	if lo > 0 && lo < 0.6*hi {
+		lo = 0
+	}
+	if hi == lo {
+		hi, lo = hi+math.Abs(hi)*0.1+1e-300, lo-math.Abs(lo)*0.1
+	}
+	yTicks := ticks(lo, hi, 3)
+	lo, hi = min(lo, yTicks[0]), max(hi, yTicks[len(yTicks)-1])
+	px := func(v float64) float64 {
+		return chartLeft + (v-x[0])/(x[len(x)-1]-x[0])*(chartWidth-chartLeft-chartRight)
+	}
+	py := func(v float64) float64 {
+		return chartHeight - chartBottom - (v-lo)/(hi-lo)*(chartHeight-chartBottom-chartTop)
+	}
+	var b strings.Builder
+	fmt.Fprintf(&b, `<svg class="curve" viewBox="0 0 %.0f %.0f" role="img" aria-label="%s from %s to %s">`, chartWidth, chartHeight,
+		template.HTMLEscapeString(d.Name), quantity.Figures(x[0], 4), quantity.Figures(x[len(x)-1], 4))
+	for _, v := range yTicks {
+		fmt.Fprintf(&b, `<line class="grid" x1="%.1f" y1="%.1f" x2="%.1f" y2="%.1f"/><text x="%.1f" y="%.1f" text-anchor="end">%s</text>`,
+			chartLeft, py(v), chartWidth-chartRight, py(v), chartLeft-5, py(v)+3.5, tickText(v))
+	}
+	for _, v := range ticks(x[0], x[len(x)-1], 4) {
+		if v < x[0] || v > x[len(x)-1] {
+			continue
+		}
+		fmt.Fprintf(&b, `<line class="tick" x1="%.1f" y1="%.1f" x2="%.1f" y2="%.1f"/><text x="%.1f" y="%.1f" text-anchor="middle">%s</text>`,
+			px(v), chartHeight-chartBottom, px(v), chartHeight-chartBottom+4, px(v), chartHeight-chartBottom+15, tickText(v))
+	}
+	b.WriteString(`<polyline points="`)
+	for i := range x {
+		fmt.Fprintf(&b, "%.1f,%.1f ", px(x[i]), py(y[i]))
+	}
+	fmt.Fprintf(&b, `"/><text x="%.1f" y="%.1f" text-anchor="end">%s</text><text x="1" y="9">%s</text></svg>`, chartWidth-1, chartHeight-2,
+		template.HTMLEscapeString(across.Text), template.HTMLEscapeString(u.Text))
+	return template.HTML(b.String()) // numbers and escaped words only
+}
+
+func tickText(v float64) string {
+	if v == 0 {
+		return "0"
+	}
+	return trimFigures(quantity.Figures(v, 4))
+}
+
+// trimFigures drops the zeros behind a decimal point.
+func trimFigures(text string) string {
+	if !strings.Contains(text, ".") || strings.Contains(text, "·") {
+		return text
+	}
+	return strings.TrimSuffix(strings.TrimRight(text, "0"), ".")
+}
+
+// ticks returns round numbers, about n steps of them, that cover a range.
+func ticks(lo, hi float64, n int) []float64 {
+	raw := (hi - lo) / float64(n)
+	size := math.Pow(10, math.Floor(math.Log10(raw)))
+	step := 10 * size
+	for _, f := range []float64{1, 2, 5} {
+		if raw <= f*size*1.0001 {
+			step = f * size
+			break
+		}
+	}
+	var list []float64
+	for i := math.Floor(lo/step + 1e-9); i*step < hi+step*(1-1e-9); i++ {
+		list = append(list, i*step)
+	}
+	return list
+}

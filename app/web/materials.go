@@ -1,0 +1,285 @@
+package web
+
+import (
+	"encoding/json"
+	"fmt"
+	"html/template"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+	"unicode/utf16"
+
+	"saltkettle/app/store"
+	"saltkettle/core/material"
+	"saltkettle/core/model"
+	"saltkettle/core/physics"
+	"saltkettle/core/quantity"
+)
+
+// materialsView is the page of the materials of a model and of the library.
+type materialsView struct {
+	pageView
+	List   []materialRow
+	Chosen *materialView
+	State  string
+}
+
+// materialRow is a material in the list.
+type materialRow struct {
+	Name, Family, About string
+	Carried, Chosen     bool
+	Search              string // what a search looks through
+}
+
+// materialView is one material with its properties.
+type materialView struct {
+	Model   uint
+	Title   string
+	Carried bool
+	Name    field
+	Family  field
+	About   field
+	Rows    []propertyRow
+	Missing []material.Definition
+	// Parts that are made of it, and those that are not.
+	MadeOf, Others []partName
+}
+
+type partName struct{ ID, Name string }
+
+// propertyRow is one property. A constant has At, a function From and To.
+type propertyRow struct {
+	material.Definition
+	Value, At, From, To, Source field
+	Text                        propertyText
+	Varies                      bool
+	Typical                     string
+	Chart                       template.HTML
+	Fault                       string
+}
+
+// propertyText is what a property of the library says.
+type propertyText struct{ Value, Range, Source string }
+
+func (s *Server) materials(w http.ResponseWriter, r *http.Request) {
+	v, err := s.newMaterials(r, r.URL.Query().Get("m"))
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	s.render(w, r, http.StatusOK, "materials", v)
+}
+
+// answerMaterials answers an edit that was made on the page of materials.
+func (s *Server) answerMaterials(w http.ResponseWriter, r *http.Request, focus string) {
+	name := r.Form.Get("m")
+	if path := strings.Split(r.Form.Get("place"), "/"); len(path) == 3 && path[0] == "materials" && path[2] == "name" {
+		name = r.Form.Get("value")
+	} else if parts := strings.Split(focus, "/"); parts[0] == "materials" {
+		name = parts[1]
+	}
+	v, err := s.newMaterials(r, name)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	announce(w, "kettle:material", map[string]string{"name": name, "focus": focus})
+	s.render(w, r, http.StatusOK, "materials-answer", v)
+}
+
+// announce has the page raise an event after the answer has been swapped in. A
+// header carries nothing but ASCII.
+func announce(w http.ResponseWriter, event string, detail map[string]string) {
+	text, err := json.Marshal(map[string]any{event: detail})
+	if err != nil {
+		panic("web: " + err.Error()) // texts always can be written
+	}
+	var b strings.Builder
+	for _, c := range utf16.Encode([]rune(string(text))) {
+		if c > 0x7e {
+			fmt.Fprintf(&b, `\u%04x`, c)
+		} else {
+			b.WriteByte(byte(c))
+		}
+	}
+	w.Header().Set("HX-Trigger-After-Swap", b.String())
+}
+
+func (s *Server) newMaterials(r *http.Request, name string) (materialsView, error) {
+	ctx := r.Context()
+	m, err := s.store.Model(ctx, modelID(r))
+	if err != nil {
+		return materialsView{}, err
+	}
+	doc, err := s.store.Document(ctx, m.ID, m.Head)
+	if err != nil {
+		return materialsView{}, err
+	}
+	v := materialsView{pageView: pageView{"Materials of " + m.Name, m, "materials"}, State: fmt.Sprint(m.Head)}
+	if name == "" && len(doc.Materials) > 0 {
+		name = doc.Materials[0].Name
+	} else if name == "" {
+		name = firstUsed(doc)
+	}
+	seen := map[string]bool{}
+	for i, list := range [][]material.Material{doc.Materials, material.Library()} {
+		for _, x := range list {
+			key := strings.ToLower(x.Name)
+			if seen[key] {
+				continue
+			}
+			seen[key] = true
+			v.List = append(v.List, materialRow{x.Name, x.Family, x.About, i == 0, strings.EqualFold(x.Name, name), strings.ToLower(x.Name + " " + x.Family + " " + x.About)})
+		}
+	}
+	v.Chosen, err = newMaterial(m, doc, name)
+	return v, err
+}
+
+// firstUsed is a material that a part is made of, or the first of the library.
+func firstUsed(doc *model.Document) string {
+	for _, p := range doc.Parts {
+		if _, ok := material.Find(material.Library(), p.Material); ok {
+			return p.Material
+		}
+	}
+	return material.Library()[0].Name
+}
+
+func newMaterial(m store.Model, doc *model.Document, name string) (*materialView, error) {
+	x, carried := material.Find(doc.Materials, name)
+	if !carried {
+		var ok bool
+		if x, ok = material.Find(material.Library(), name); !ok {
+			return nil, fmt.Errorf("the material %q: %w", name, store.ErrNotFound)
+		}
+	}
+	k := newBriefMaker(m.ID, doc)
+	at := "materials/" + x.Name + "/"
+	families := append([]string{""}, material.Families...)
+	v := &materialView{Model: m.ID, Title: x.Name, Carried: carried,
+		Name: k.field(at+"name", x.Name, "name of the material", "name"), About: k.field(at+"about", x.About, "what it is", "what it is"),
+		Family: k.choice(at+"family", x.Family, "family", families, append([]string{"no family"}, material.Families...))}
+	for i, p := range doc.Parts {
+		if slices.Contains(doc.MadeOf(x.Name), i) {
+			v.MadeOf = append(v.MadeOf, partName{p.ID, p.Name})
+		} else {
+			v.Others = append(v.Others, partName{p.ID, p.Name})
+		}
+	}
+	for _, d := range material.Definitions {
+		p, ok := x.Properties[d.Key]
+		if !ok {
+			v.Missing = append(v.Missing, d)
+			continue
+		}
+		place := at + string(d.Key)
+		row := propertyRow{Definition: d, Text: propertyText{p.Value, p.At, p.Source},
+			Value: k.field(place, p.Value, d.Name, hintFor(d)), At: k.field(place+"/at", p.At, "condition for the "+d.Name, "at"),
+			From: k.field(place+"/from", p.From, "lower end of the range of the "+d.Name, "from"), To: k.field(place+"/to", p.To, "upper end of the range of the "+d.Name, "to"),
+			Source: k.field(place+"/source", p.Source, "source of the "+d.Name, "source")}
+		if p.From != "" || p.To != "" {
+			row.Text.Range = p.From + " … " + p.To
+		}
+		if !x.Has(d.Key) {
+			row.Value.Class = "missing"
+		} else if f, err := x.Function(d.Key, k.resolved.Parameters); err != nil {
+			row.Fault = err.Error()
+			row.Value.Fault, row.Value.Class = row.Fault, "wrong"
+		} else {
+			_, constant := f.Constant()
+			row.Varies = !constant
+			row.Typical = typical(f, d)
+			if row.Varies {
+				row.Chart = propertyChart(f, d)
+			}
+		}
+		v.Rows = append(v.Rows, row)
+	}
+	return v, nil
+}
+
+func hintFor(d material.Definition) string {
+	if d.Unit == "" {
+		return "a number, a formula or pasted rows"
+	}
+	return d.Unit + ", a formula or pasted rows"
+}
+
+// typical writes the value of a property at 20 °C or, of a magnetisation curve,
+// at 1000 A/m.
+func typical(f material.Function, d material.Definition) string {
+	v, at := f.Typical(d)
+	return quantity.Show(v, d.Unit, true, 4) + " at " + d.ArgumentWords(at)
+}
+
+// exportMaterials sends a material, the model's materials, or the library.
+func (s *Server) exportMaterials(w http.ResponseWriter, r *http.Request) {
+	q := r.URL.Query()
+	doc, err := s.store.Document(r.Context(), modelID(r), 0)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	list, name := doc.Materials, "materials"
+	switch {
+	case q.Get("m") != "":
+		m, ok := material.Find(doc.Materials, q.Get("m"))
+		if !ok {
+			m, ok = material.Find(material.Library(), q.Get("m"))
+		}
+		if !ok {
+			s.fail(w, r, fmt.Errorf("the material %q: %w", q.Get("m"), store.ErrNotFound))
+			return
+		}
+		list, name = []material.Material{m}, m.Name
+	case q.Get("all") != "":
+		list, name = material.Library(), "library"
+	}
+	kind, write := "json", material.WriteJSON
+	if q.Get("format") == "csv" {
+		kind, write = "csv", material.WriteCSV
+	}
+	w.Header().Set("Content-Type", map[string]string{"json": "application/json", "csv": "text/csv; charset=utf-8"}[kind])
+	w.Header().Set("Content-Disposition", "attachment; filename*=UTF-8''"+url.PathEscape(name+"."+kind))
+	if err := write(w, list); err != nil {
+		s.log.Error("materials could not be sent", "error", err)
+	}
+}
+
+// importMaterials adds the materials of a file to the model.
+func (s *Server) importMaterials(w http.ResponseWriter, r *http.Request) {
+	id := modelID(r)
+	file, _, err := r.FormFile("file")
+	if err != nil {
+		s.fail(w, r, &userError{fmt.Errorf("no file was sent: %w", err)})
+		return
+	}
+	defer func() { _ = file.Close() }()
+	list, err := material.Read(file)
+	if err == nil {
+		_, err = s.store.Edit(r.Context(), id, func(d *model.Document) error { return d.ImportMaterials(list, r.FormValue("replace") != "") })
+	}
+	if err != nil {
+		if !store.IsNotFound(err) {
+			err = &userError{err}
+		}
+		s.fail(w, r, err)
+		return
+	}
+	s.jobs.Notify(id)
+	http.Redirect(w, r, fmt.Sprintf("/models/%d/materials?m=%s", id, url.QueryEscape(list[0].Name)), http.StatusSeeOther)
+}
+
+// newBriefMaker resolves a document for its fields.
+func newBriefMaker(id uint, doc *model.Document) *briefMaker {
+	k := &briefMaker{doc: doc, id: id, faults: map[string]string{}}
+	k.resolved, k.findings = model.Resolve(doc, physics.Catalog())
+	for _, f := range k.findings {
+		if _, ok := k.faults[f.Place]; !ok && f.Severity != model.Doubtful {
+			k.faults[f.Place] = f.Message
+		}
+	}
+	return k
+}
