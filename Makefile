@@ -39,7 +39,7 @@ e2e: build browser
 
 ## docs: write the validation table, the model reference and the table of units anew
 docs: tools
-	go test ./core/validation ./core/model ./core/quantity -run 'TestValidation|TestReference' -count=1 -update
+	go test ./core/validation ./core/model ./core/quantity ./core/formula -run 'TestValidation|TestReference' -count=1 -update
 
 ## bench: benchmarks of meshing, assembly and solving
 bench: tools

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"html/template"
 	"math"
+	"slices"
 	"strings"
 
 	"saltkettle/core/material"
@@ -19,7 +20,10 @@ const (
 
 // propertyChart draws a property over its range.
 func propertyChart(f material.Function, d material.Definition) template.HTML {
-	x := f.Ticks(d, 121)
+	x := slices.DeleteFunc(f.Ticks(d, 121), func(x float64) bool { return math.IsNaN(f.At(x)) })
+	if len(x) < 2 {
+		return ""
+	}
 	u := quantity.MustUnit(d.Unit)
 	across := quantity.MustUnit("°C")
 	if d.Field {

@@ -61,8 +61,13 @@ func (m Material) Function(k Key, scope formula.Scope) (Function, error) {
 	if !(out.From < out.To) {
 		return fail("has a range that ends before it begins")
 	}
+	defined := 0
 	for _, x := range out.Ticks(d, samples) {
 		v := program.At(x)
+		if math.IsNaN(v) {
+			continue // beyond a table that refuses
+		}
+		defined++
 		if !(v > d.Least || d.Closed && v == d.Least) || v > d.Most || math.IsInf(v, 0) {
 			where := ""
 			if _, constant := program.Constant(); !constant {
@@ -70,6 +75,9 @@ func (m Material) Function(k Key, scope formula.Scope) (Function, error) {
 			}
 			return fail("%s; it is %s%s", d.boundWords(), quantity.Show(v, d.Unit, true, 4), where)
 		}
+	}
+	if defined == 0 {
+		return fail("is undefined from %s to %s", d.ArgumentWords(out.Ticks(d, 2)[0]), d.ArgumentWords(out.Ticks(d, 2)[1]))
 	}
 	return out, nil
 }
@@ -141,7 +149,7 @@ func (f Function) Ticks(d Definition, n int) []float64 {
 // ReferenceTemperature is where a property that varies is quoted, K.
 const ReferenceTemperature = 293.15
 
-// Typical is the value at 20 °C, or at the nearest end of the range; of a
+// Typical is the value at 20 °C, or where it is defined nearest to that; of a
 // magnetisation curve the value at 1000 A/m.
 func (f Function) Typical(d Definition) (value, at float64) {
 	at = ReferenceTemperature
@@ -149,5 +157,13 @@ func (f Function) Typical(d Definition) (value, at float64) {
 		at = 1000
 	}
 	at = min(max(at, f.From), f.To)
-	return f.At(at), at
+	if value = f.At(at); !math.IsNaN(value) {
+		return value, at
+	}
+	for _, at = range f.Ticks(d, samples) {
+		if value = f.At(at); !math.IsNaN(value) {
+			break
+		}
+	}
+	return value, at
 }

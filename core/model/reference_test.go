@@ -15,8 +15,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"saltkettle/core/material"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
+	"saltkettle/core/physics/body"
 	"saltkettle/core/sentence"
 )
 
@@ -61,8 +63,12 @@ func reference(cat *sentence.Catalog) string {
 				}
 				on = append(on, surfaces)
 			}
-			fmt.Fprintf(&b, "Acts on %s.", strings.Join(on, " or on "))
-			if k.Group == sentence.Reading {
+			if len(on) > 0 {
+				fmt.Fprintf(&b, "Acts on %s.", strings.Join(on, " or on "))
+			} else {
+				b.WriteString("Has no `on`.")
+			}
+			if k.Group == sentence.Reading && k.Key != body.KeyFormula {
 				fmt.Fprintf(&b, " Shown in %s unless `unit` says otherwise.", k.Unit)
 			}
 			b.WriteString("\n")
@@ -81,6 +87,16 @@ func reference(cat *sentence.Catalog) string {
 				if s.Positive {
 					rules = "greater than zero"
 				}
+				switch s.May {
+				case sentence.Place:
+					rules += "; may differ from place to place"
+				case sentence.Place | sentence.Fields:
+					rules += "; may differ from place to place and depend on the temperature"
+				}
+				if s.Kind == sentence.Formula {
+					unit, rules = "any", "reductions of the result and the readings above, see [formulas](formulas.md)"
+				}
+				rules = strings.TrimPrefix(rules, "; ")
 				if s.Default != "" {
 					rules = strings.TrimSpace(rules + " begins as “" + s.Default + "”")
 				}
@@ -91,6 +107,44 @@ func reference(cat *sentence.Catalog) string {
 	return b.String()
 }
 
+// properties writes the table of the properties of materials.
+func properties() string {
+	var b strings.Builder
+	b.WriteString("| key | property | unit |\n|---|---|---|\n")
+	for _, d := range material.Definitions {
+		unit := d.Unit
+		if unit == "" {
+			unit = "plain number"
+		}
+		fmt.Fprintf(&b, "| `%s` | %s | %s |\n", d.Key, d.Name, unit)
+	}
+	return b.String() + "\n"
+}
+
+const propertiesMark = "<!-- properties -->\n"
+
+// withProperties puts the table of properties behind its mark.
+func withProperties(t *testing.T, head string) string {
+	before, after, ok := strings.Cut(head, propertiesMark)
+	require.True(t, ok)
+	_, rest, ok := strings.Cut(after, "`conductivity_y` and")
+	require.True(t, ok)
+	return before + propertiesMark + properties() + "`conductivity_y` and" + rest
+}
+
+// TestTheExampleOfThePageSettles: a model written from the page alone solves.
+func TestTheExampleOfThePageSettles(t *testing.T) {
+	data, err := os.ReadFile(referencePage)
+	require.NoError(t, err)
+	_, text, ok := strings.Cut(string(data), "```json\n")
+	require.True(t, ok)
+	text, _, _ = strings.Cut(text, "```")
+	doc, err := model.Parse([]byte(text))
+	require.NoError(t, err)
+	_, findings := model.Resolve(doc, physics.Catalog())
+	assert.Empty(t, findings)
+}
+
 func TestReferenceAndSchema(t *testing.T) {
 	text := reference(physics.Catalog())
 	data, err := os.ReadFile(referencePage)
@@ -98,10 +152,11 @@ func TestReferenceAndSchema(t *testing.T) {
 	head, old, ok := strings.Cut(string(data), referenceMark)
 	require.True(t, ok)
 	if *update {
-		require.NoError(t, os.WriteFile(referencePage, []byte(head+referenceMark+text), 0o644))
+		require.NoError(t, os.WriteFile(referencePage, []byte(withProperties(t, head)+referenceMark+text), 0o644))
 		require.NoError(t, os.WriteFile(schemaFile, schema(t), 0o644))
 		return
 	}
+	assert.Equal(t, head, withProperties(t, head), "docs/model.md is out of date: run make docs")
 	assert.Equal(t, old, text, "docs/model.md is out of date: run make docs")
 	kept, err := os.ReadFile(schemaFile)
 	require.NoError(t, err)

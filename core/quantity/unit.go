@@ -110,6 +110,7 @@ var symbols = map[string]symbol{
 	"P":    {0.1, 0, dim(-1, 1, -1), true, "poise"},
 	"St":   {1e-4, 0, dim(2, 0, -1), true, "stokes"},
 	"%":    {0.01, 0, None, false, "hundredth"},
+	"dB":   {1, 0, None, false, "decibel, a level as a plain number"},
 	"ppm":  {1e-6, 0, None, false, "millionth"},
 	"1":    {1, 0, None, false, "one"},
 }
