@@ -97,7 +97,7 @@ func TestRunEndsWithItsResult(t *testing.T) {
 	assert.Len(t, fields.Temperature, r.Nodes)
 	readings, err := s.Readings(ctx, r.ID)
 	require.NoError(t, err)
-	require.Len(t, readings, 5)
+	require.Len(t, readings, 6)
 	assert.InEpsilon(t, 340, readings[3].Value, 1e-8)
 }
 

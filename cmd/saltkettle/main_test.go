@@ -63,7 +63,7 @@ func TestSolveJSON(t *testing.T) {
 	}
 	require.NoError(t, json.Unmarshal([]byte(out), &r))
 	assert.Equal(t, "settled", r.Status)
-	require.Len(t, r.Readings, 5)
+	require.Len(t, r.Readings, 6)
 	assert.Equal(t, "r3", r.Readings[2].Key)
 	assert.Equal(t, "K", r.Readings[2].Unit)
 	assert.InDelta(t, r.Readings[2].Value-273.15, r.Readings[2].Shown.Value, 1e-9)

@@ -144,10 +144,10 @@ func TestFormulaReadings(t *testing.T) {
 	set(t, doc, at, "(greatest(temperature over floor) - least(temperature over floor))*2*t/pitch", "readings/"+id+"/unit", "K")
 	r, findings := check(doc)
 	assert.Empty(t, findings)
-	assert.Equal(t, "K", r.Readings[5].Dimension.Symbol())
+	assert.Equal(t, "K", r.Readings[6].Dimension.Symbol())
 	assert.Contains(t, doc.UsesOf("t", physics.Catalog()), model.Use{Place: at, Words: id})
 	require.NoError(t, doc.Set("parameters/t/name", "thick"))
-	assert.Contains(t, doc.Readings[5].Values["formula"], "2*thick/pitch")
+	assert.Contains(t, doc.Readings[6].Values["formula"], "2*thick/pitch")
 }
 
 // TestOlderFilesAreUpgraded: version 1 allowed names that mean something now.

@@ -123,7 +123,7 @@ type Sentence struct {
 	Kind string `json:"kind"`
 	// Name of a reading.
 	Name   string            `json:"name,omitempty"`
-	On     Patch             `json:"on"`
+	On     Patch             `json:"on,omitzero"`
 	Values map[string]string `json:"values,omitempty"`
 	// Unit in which a reading is shown; empty means the usual one.
 	Unit string `json:"unit,omitempty"`

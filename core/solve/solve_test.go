@@ -104,7 +104,7 @@ func TestFinerMesh(t *testing.T) {
 func TestCopiesAndFacing(t *testing.T) {
 	doc := demo(t, "pan-floor")
 	set(t, doc, "conditions/c1/on", "rod||3", "readings/r4/on", "rod||3|floor")
-	doc.Readings = append(doc.Readings,
+	doc.Readings = append(doc.Readings[:5],
 		model.Sentence{ID: "r6", Kind: "heat.through", On: model.Patch{Part: "rod", Copy: 3, Facing: "brick"}},
 		model.Sentence{ID: "r7", Kind: "heat.through", On: model.Patch{Part: "rod", Side: "*", Facing: "outside"}},
 		model.Sentence{ID: "r8", Kind: "heat.through", On: model.Patch{Part: "floor", Facing: "rod"}},

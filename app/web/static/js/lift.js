@@ -1,7 +1,7 @@
 // Making a value a parameter where it stands: a small button above the field
 // that has the cursor, or Alt+P.
 
-const LIFTABLE = /^(parts\/[^/]+\/(outline|span|place|array)\/(?!kind|along|centred)|parts\/[^/]+\/cells|conditions\/[^/]+\/values\/(?!medium)|mesh\/size|materials\/[^/]+\/[a-z_]+$)/;
+const LIFTABLE = /^(parts\/[^/]+\/(outline|span|place|array)\/(?!kind|along|centred)|parts\/[^/]+\/cells|conditions\/[^/]+\/values\/(?!medium)|mesh\/(size|across)|materials\/[^/]+\/[a-z_]+$)/;
 const WORDS = /\/(name|about|family)$/;
 
 /** Offers to lift the values of fields in an area. */
