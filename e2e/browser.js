@@ -17,7 +17,7 @@ export async function startServer({ data, command = 'demo' } = {}) {
   let log = '';
   child.stderr.on('data', (d) => { log += d; });
   const url = await new Promise((resolve, reject) => {
-    const timer = setTimeout(() => reject(new Error(`the server did not start: ${log}`)), 15000);
+    const timer = setTimeout(() => reject(new Error(`the server did not start: ${log}`)), 60000);
     child.once('exit', (code) => reject(new Error(`the server ended with ${code}: ${log}`)));
     child.stdout.on('data', (d) => {
       const found = /http:\/\/[\d.:]+\//.exec(String(d));
@@ -44,6 +44,7 @@ export async function startBrowser({ width = 1280, height = 800 } = {}) {
   });
   const context = await browser.newContext({ viewport: { width, height } });
   const page = await context.newPage();
+  page.setDefaultTimeout(60000);
   const faults = [];
   page.on('pageerror', (e) => faults.push(`script: ${e.message}`));
   page.on('console', (m) => { if (m.type() === 'error') faults.push(`console: ${m.text()}`); });

@@ -20,7 +20,7 @@ async function put(place, value) {
 
 async function run(number) {
   await page.getByRole('button', { name: /^Run/ }).click();
-  await page.waitForFunction((n) => document.getElementById('run').innerText.includes(`Run #${n}`) && document.querySelector('.slip.ended'), number, { timeout: 30000 });
+  await page.waitForFunction((n) => document.getElementById('run').innerText.includes(`Run #${n}`) && document.querySelector('.slip.ended'), number, { timeout: 60000 });
   await page.waitForTimeout(400);
 }
 
@@ -51,6 +51,9 @@ try {
   await page.locator('#revision').click();
   await page.goto(`${page.url()}?from=1&to=4`);
   await save('revisions');
+  await page.goto(`${page.url().split('/revisions')[0]}/materials?m=steel 304`);
+  await page.waitForTimeout(300);
+  await save('materials');
   await page.goto(server.url);
   await save('shelf');
   // A new sheet shows what is outstanding.

@@ -1,13 +1,11 @@
 package web
 
 import (
-	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
 	"io"
 	"log/slog"
-	"mime/multipart"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
@@ -244,17 +242,7 @@ func TestImportAndExport(t *testing.T) {
 	m := s.demo("pan-floor")
 	_, file := s.do("GET", fmt.Sprintf("/models/%d/file", m.ID), nil)
 	send := func(content string) (*http.Response, string) {
-		var b bytes.Buffer
-		w := multipart.NewWriter(&b)
-		part, err := w.CreateFormFile("file", "pan.kettle.json")
-		require.NoError(t, err)
-		_, _ = io.WriteString(part, content)
-		require.NoError(t, w.Close())
-		resp, err := s.client.Post(s.server.URL+"/models/import", w.FormDataContentType(), &b)
-		require.NoError(t, err)
-		defer resp.Body.Close()
-		text, _ := io.ReadAll(resp.Body)
-		return resp, string(text)
+		return s.upload("/models/import", "pan.kettle.json", content, nil)
 	}
 	resp, _ := send(file)
 	assert.Equal(t, http.StatusSeeOther, resp.StatusCode)

@@ -21,9 +21,9 @@ func (r *resolver) bounds(name string, v quantity.Value) {
 		}
 	}
 	for _, end := range []struct {
-		place, text, word string
-		sign              float64
-	}{{"/least", p.Least, "least", 1}, {"/most", p.Most, "most", -1}} {
+		place, text, word, side string
+		sign                    float64
+	}{{"/least", p.Least, "least", "below", 1}, {"/most", p.Most, "greatest", "above", -1}} {
 		if strings.TrimSpace(end.text) == "" {
 			continue
 		}
@@ -32,7 +32,7 @@ func (r *resolver) bounds(name string, v quantity.Value) {
 			continue
 		}
 		if bound, _ := law.Constant(); end.sign*(v.SI-bound) < 0 {
-			r.find(Wrong, at+"/value", "change the value or its bounds", "the parameter %s is %q, beyond its %s value %s", name, p.Value, end.word, end.text)
+			r.find(Wrong, at+"/value", "change the value or its bounds", "the parameter %s is %q, %s its %s value %s", name, p.Value, end.side, end.word, end.text)
 		}
 	}
 }
