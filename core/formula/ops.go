@@ -154,9 +154,7 @@ func (in *instruction) slopes(dy, y, a, b, c, da, db, dc []float64) {
 		if in.op == opSub {
 			sign = -1
 		}
-		for i := range da {
-			dy[i] = da[i]
-		}
+		copy(dy, da)
 		for i := range db {
 			dy[i] += sign * db[i]
 		}
@@ -210,9 +208,7 @@ func (in *instruction) slopes(dy, y, a, b, c, da, db, dc []float64) {
 			}
 		}
 	case opMod:
-		for i := range da {
-			dy[i] = da[i]
-		}
+		copy(dy, da)
 		for i := range db {
 			dy[i] -= math.Floor(a[i]/b[i]) * db[i]
 		}
