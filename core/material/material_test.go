@@ -147,3 +147,24 @@ func TestPastedRowsBecomeATable(t *testing.T) {
 		assert.False(t, ok, other)
 	}
 }
+
+// FuzzRead: whatever a file of materials says, reading it ends in words, and what
+// was read can be written and read again.
+func FuzzRead(f *testing.F) {
+	f.Add("material,property,value,at\na,density,\"1,5 kg/m³\",20 °C\n")
+	f.Add(`[{"name":"a","properties":{"viscosity":{"value":"table(temperature, 0 °C: 1 Pa·s, 1: 2; refuse)","from":"1 °C"}}}]`)
+	f.Add("K\tW/(m·K)\n1\t2\n3\t4")
+	f.Fuzz(func(t *testing.T, text string) {
+		d, _ := Define(Conductivity)
+		PasteTable(d, text)
+		list, err := Read(strings.NewReader(text))
+		if err != nil {
+			return
+		}
+		var b bytes.Buffer
+		require.NoError(t, WriteJSON(&b, list))
+		again, err := Read(&b)
+		require.NoError(t, err)
+		assert.Len(t, again, len(list))
+	})
+}

@@ -202,3 +202,14 @@ func TestOwnMaterials(t *testing.T) {
 	_, findings = check(doc)
 	assert.Empty(t, findings)
 }
+
+func TestFaultyMaterialsAreFound(t *testing.T) {
+	doc := load(t, "pan-floor")
+	doc.Materials = []material.Material{
+		{Name: "tuff", Family: "stone", Properties: map[material.Key]material.Property{"hue": {Value: "1"}}}, {Name: "Tuff"}, {Name: "a/b"}}
+	_, findings := check(doc)
+	contains(t, findings, `tuff has a property "hue" that is not known`)
+	contains(t, findings, "two materials are called Tuff")
+	contains(t, findings, `material 3: "a/b" cannot be a name`)
+	contains(t, findings, `a family "stone" that is not known`)
+}

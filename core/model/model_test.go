@@ -300,6 +300,8 @@ func TestPatchText(t *testing.T) {
 func FuzzParse(f *testing.F) {
 	f.Add(load(f, "pan-floor").Bytes())
 	f.Add([]byte(`{"kettle":1,"parts":[{"id":"a","role":"solved","outline":{"kind":"disc","diameter":"1e300 m"},"array":{"count":"1e9","pitch":"1 m","along":"x"}}]}`))
+	f.Add([]byte(`{"kettle":1,"parameters":[{"name":"x","value":"x","least":"y"}],"readings":[{"id":"r1","kind":"formula","values":{"formula":"mean(x over p)"}}]}`))
+	f.Add([]byte(`{"kettle":2,"materials":[{"name":"a","properties":{"density":{"value":"table(temperature, 0 °C: 1 kg/m³, 1: 2)"}}}],"parts":[{"id":"a","role":"solved","material":"a"}]}`))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		doc, err := model.Parse(data)
 		if err != nil {
@@ -307,5 +309,8 @@ func FuzzParse(f *testing.F) {
 		}
 		model.Resolve(doc, physics.Catalog())
 		_ = model.Diff(doc, doc, physics.Catalog())
+		for _, p := range doc.Parameters {
+			_ = doc.UsesOf(p.Name, physics.Catalog())
+		}
 	})
 }

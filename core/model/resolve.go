@@ -76,6 +76,7 @@ func Resolve(doc *Document, cat *sentence.Catalog) (*Resolved, []Finding) {
 	r.ids()
 	r.space()
 	r.parameters()
+	r.materials()
 	r.mesh()
 	r.parts()
 	r.overlaps()
@@ -309,6 +310,31 @@ func nameFault(name string) string {
 		return fmt.Sprintf("%q has a meaning of its own in formulas; choose another name", name)
 	}
 	return ""
+}
+
+// materials checks what the model carries, apart from the values, which are
+// checked where they are used.
+func (r *resolver) materials() {
+	seen := map[string]bool{}
+	for i, m := range r.doc.Materials {
+		place := "materials/" + m.Name
+		if err := material.CheckName(m.Name); err != nil {
+			r.find(Wrong, "materials", "", "material %d: %v", i+1, err)
+		}
+		if key := strings.ToLower(m.Name); seen[key] {
+			r.find(Wrong, place, "rename one of them", "two materials are called %s", m.Name)
+		} else {
+			seen[key] = true
+		}
+		if m.Family != "" && !slices.Contains(material.Families, m.Family) {
+			r.find(Doubtful, place+"/family", "choose one of "+strings.Join(material.Families, ", "), "%s belongs to a family %q that is not known", m.Name, m.Family)
+		}
+		for key := range m.Properties {
+			if _, known := material.Define(key); !known {
+				r.find(Wrong, place, "choose one of the properties on the page of the model file", "%s has a property %q that is not known", m.Name, key)
+			}
+		}
+	}
 }
 
 func (r *resolver) mesh() {
