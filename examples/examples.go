@@ -22,6 +22,8 @@ type Example struct {
 var List = []Example{
 	{"pan-floor", "heater rods under a crystallising pan: how even is the heat?"},
 	{"bittern-post", "a post that carries a hot pan: how much heat reaches its foot?"},
+	{"store-bank", "battery cells on a cooled tray: do all of them stay cool?"},
+	{"grate-bar", "a slotted bar under a fire: how hot does its foot become?"},
 }
 
 // Load reads a demo model.

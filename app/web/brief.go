@@ -37,6 +37,7 @@ type briefView struct {
 	Parameters []parameterView
 	Readings   []sentenceView
 	Materials  []string
+	Outlines   []string
 	// Menus of kinds to add.
 	ConditionKinds, ReadingKinds []*sentence.Kind
 	Title                        titleView
@@ -50,12 +51,12 @@ type partView struct {
 	First, Last          bool
 	Name, Material, Role field
 	Size                 []sizeView
-	Outline              field
-	Width, Depth, Across field // Across is the diameter of a disc
+	Outline              outlineView
+	HoleKinds            []string
 	From, To             field
-	X, Y, Turn           field
-	Count, Pitch, Along  field
-	Centred              field
+	X, Y, Turn, Mirror   field
+	Count                field
+	Array                []piece
 	Cells                field
 	Faulty               bool
 	Properties           []propertyView
@@ -212,6 +213,7 @@ func (k *briefMaker) fill(b *briefView) {
 		}
 		b.Parameters = append(b.Parameters, row)
 	}
+	b.Outlines = model.OutlineKeys()
 	b.ConditionKinds, b.ReadingKinds = physics.Catalog().Group(sentence.Condition), physics.Catalog().Group(sentence.Reading)
 	for _, list := range [][]material.Material{d.Materials, material.Library()} {
 		for _, m := range list {
@@ -236,21 +238,18 @@ func (k *briefMaker) part(i int) partView {
 	}
 	v.Role = k.choice(at+"role", string(p.Role), "role of the "+p.Name, roles, []string{"heat", "shown only", "off"})
 	v.Size = k.size(i)
-	v.Outline = k.choice(at+"outline/kind", p.Outline.Kind, "outline", model.OutlineKinds, model.OutlineKinds)
-	v.Width = k.field(at+"outline/width", p.Outline.Width, "width along x", "width")
-	v.Depth = k.field(at+"outline/depth", p.Outline.Depth, "depth along y", "depth")
-	v.Across = k.field(at+"outline/diameter", p.Outline.Diameter, "diameter", "diameter")
+	v.Outline = k.outline(at+"outline", &p.Outline)
+	v.HoleKinds = model.OutlineKeys()
 	v.From = k.field(at+"span/from", p.Span.From, "bottom", "z")
 	v.To = k.field(at+"span/to", p.Span.To, "top", "z")
 	v.X = k.field(at+"place/x", p.Place.X, "middle, x", "0")
 	v.Y = k.field(at+"place/y", p.Place.Y, "middle, y", "0")
 	v.Turn = k.field(at+"place/turn", p.Place.Turn, "turn to the left", "0 deg")
 	v.Cells = k.field(at+"cells", p.Cells, "cell size in the "+p.Name, "as elsewhere")
-	if a := p.Array; a != nil {
-		v.Count = k.field(at+"array/count", a.Count, "number of copies", "count")
-		v.Pitch = k.field(at+"array/pitch", a.Pitch, "pitch", "pitch")
-		v.Along = k.choice(at+"array/along", a.Along, "direction of the copies", []string{"x", "y", "z"}, []string{"x", "y", "z"})
-		v.Centred = k.choice(at+"array/centred", fmt.Sprint(a.Centred), "where the copies lie", []string{"true", "false"}, []string{"about its place", "from its place on"})
+	v.Mirror = k.choice(at+"place/mirror", fmt.Sprint(p.Place.Mirror), "whether it is mirrored", []string{"false", "true"}, []string{"as drawn", "mirrored left to right"})
+	if p.Array != nil {
+		v.Count = k.field(at+"array/count", p.Array.Count, "number of copies", "count")
+		v.Array = k.array(at+"array", p.Array)
 	}
 	k.properties(&v)
 	for place := range k.faults {
@@ -316,19 +315,25 @@ func (k *briefMaker) size(i int) []sizeView {
 			}
 		}
 	}
-	if p.Outline.Kind == "disc" {
-		d := show(r.Outline.Width, p.Outline.Diameter)
+	wide, deep := show(r.Extent[0], ""), show(r.Extent[1], "")
+	switch p.Outline.Kind {
+	case "disc", "ring":
+		d := show(r.Extent[0], p.Outline.Diameter)
 		d.Text = "⌀" + d.Text
 		return []sizeView{d, height}
+	case "rectangle", "slot":
+		wide, deep = show(r.Extent[0], p.Outline.Width), show(r.Extent[1], p.Outline.Depth)
 	}
-	w, dep := r.RectangleSize()
-	return []sizeView{show(w, p.Outline.Width), show(dep, p.Outline.Depth), height}
+	return []sizeView{wide, deep, height}
 }
 
 func near(a, b float64) bool { return math.Abs(a-b) < 1e-9*math.Abs(b) }
 
 // trim writes a number without trailing zeros.
 func trim(x float64) string {
+	if x != math.Trunc(x) && math.Abs(x) >= 10 {
+		x = math.Round(x*100) / 100
+	}
 	return strings.ReplaceAll(strings.TrimSuffix(strings.TrimRight(fmt.Sprintf("%.3f", x), "0"), "."), "-", "−")
 }
 
@@ -375,6 +380,9 @@ func (k *briefMaker) sentence(section string, q *model.Sentence) sentenceView {
 				hint += ", " + f.Slot.Unit
 			}
 			x := k.field(at+"/values/"+f.Slot.Name, q.Values[f.Slot.Name], f.Slot.Label+" in "+q.ID, hint)
+			if f.Slot.Kind == sentence.Text {
+				x.Class = strings.TrimSuffix(x.Class, "varies")
+			}
 			v.Pieces = append(v.Pieces, piece{Field: &x})
 		default:
 			v.Pieces = append(v.Pieces, piece{Text: f.Text})

@@ -71,6 +71,9 @@ func (f field) Width() int {
 	return max(n, 1)
 }
 
+// Long says that the value may be cut off where there is little room.
+func (f field) Long() bool { return len(f.Value) > 12 }
+
 // Options pairs the choices of a select.
 func (f field) Options() []option {
 	list := make([]option, len(f.Names))

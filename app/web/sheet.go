@@ -118,6 +118,22 @@ func apply(d *model.Document, r *http.Request) (focus string, err error) {
 		return "", d.MovePart(id, by)
 	case "array":
 		return "parts/" + id + "/array/count", d.SetArray(id, r.Form.Get("on") == "true")
+	case "add-hole":
+		place, err := d.AddHole(id, r.Form.Get("outline"))
+		return place, err
+	case "remove-hole":
+		return "", d.RemoveHole(r.Form.Get("place"))
+	case "hole-array":
+		return r.Form.Get("place") + "/array/count", d.SetHoleArray(r.Form.Get("place"), r.Form.Get("on") == "true")
+	case "add-point", "remove-point":
+		n, err := strconv.Atoi(r.Form.Get("n"))
+		if err != nil {
+			return "", fmt.Errorf("a point is given by its number")
+		}
+		if op == "remove-point" {
+			return "", d.RemovePoint(r.Form.Get("place"), n)
+		}
+		return d.AddPoint(r.Form.Get("place"), n)
 	case "add-sentence":
 		on, err := model.ParsePatch(r.Form.Get("on"))
 		if err != nil {

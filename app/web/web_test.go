@@ -227,7 +227,7 @@ func TestShelf(t *testing.T) {
 	assert.Contains(t, body, "“Bittern pan post” was taken off")
 	assert.Contains(t, body, "Bittern pan post copy")
 	assert.Contains(t, body, "Brine &lt;trough&gt;")
-	assert.Contains(t, body, "<polygon", "models have a drawn picture")
+	assert.Contains(t, body, "<path d=", "models have a drawn picture")
 	s.do("POST", "/models/1/restore", url.Values{})
 	list, err := s.store.Models(t.Context())
 	require.NoError(t, err)

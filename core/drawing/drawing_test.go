@@ -61,20 +61,25 @@ func TestThumbnailIsValidAndInside(t *testing.T) {
 	for _, e := range examples.List {
 		svg := scene(t, e.Key).Thumbnail(300, 170)
 		var root struct {
-			Polygons []struct {
-				Points string `xml:"points,attr"`
-				Fill   string `xml:"fill,attr"`
-			} `xml:"polygon"`
+			Paths []struct {
+				D    string `xml:"d,attr"`
+				Fill string `xml:"fill,attr"`
+			} `xml:"path"`
 		}
 		require.NoError(t, xml.Unmarshal([]byte(svg), &root))
-		require.NotEmpty(t, root.Polygons)
-		for _, p := range root.Polygons {
-			for _, xy := range strings.Fields(p.Points) {
+		require.NotEmpty(t, root.Paths)
+		holes := 0
+		for _, p := range root.Paths {
+			holes = max(holes, strings.Count(p.D, "Z")-1)
+			for _, xy := range strings.FieldsFunc(p.D, func(r rune) bool { return strings.ContainsRune("MLZ", r) }) {
 				var x, y float64
-				_, err := fmt.Sscanf(xy, "%f,%f", &x, &y)
+				_, err := fmt.Sscanf(xy, "%f %f", &x, &y)
 				require.NoError(t, err)
 				assert.True(t, x >= 9.9 && x <= 290.1 && y >= 9.9 && y <= 160.1, "%s lies outside", xy)
 			}
+		}
+		if e.Key == "grate-bar" {
+			assert.Equal(t, 5, holes, "the slots are seen in the top of the bar")
 		}
 	}
 	assert.NotContains(t, (&Scene{}).Thumbnail(10, 10), "NaN")

@@ -19,8 +19,10 @@ var (
 // projected is a face ready to be painted.
 type projected struct {
 	points [][2]float64
+	holes  [][][2]float64
 	fill   string
 	faint  bool
+	depth  float64 // greater is nearer
 }
 
 // Thumbnail draws the scene from a corner as an SVG picture of the given size in
@@ -65,8 +67,9 @@ func project(x, y, z float64) [2]float64 {
 // only its foot and its silhouette are drawn as lines.
 func (b *Body) faces(tones [3]string) []projected {
 	var list []projected
-	var top [][2]float64
-	for _, loop := range b.Loops {
+	var tops [][][2]float64
+	for k, loop := range b.Loops {
+		var top [][2]float64
 		n := len(loop.Points)
 		seen := func(i int) (facing, turn float64) {
 			p, q := loop.Points[i%n], loop.Points[(i+1)%n]
@@ -81,24 +84,32 @@ func (b *Body) faces(tones [3]string) []projected {
 				continue
 			}
 			q := loop.Points[(i+1)%n]
+			depth := (p[0]+q[0])*towardUs[0] + (p[1]+q[1])*towardUs[1]
+			if k > 0 {
+				depth -= 1e6 // the walls of holes lie behind all outer ones
+			}
 			foot := [2][2]float64{project(p[0], p[1], b.Z0), project(q[0], q[1], b.Z0)}
 			head := [2][2]float64{project(p[0], p[1], b.Z1), project(q[0], q[1], b.Z1)}
-			face := projected{points: [][2]float64{foot[0], foot[1], head[1], head[0]}, fill: blend(tones[1], tones[2], (turn+1)/2)}
+			face := projected{points: [][2]float64{foot[0], foot[1], head[1], head[0]}, fill: blend(tones[1], tones[2], (turn+1)/2), depth: depth}
 			if loop.Corner[i] {
 				list = append(list, face)
 				continue
 			}
 			face.faint = true
-			list = append(list, face, projected{points: foot[:]})
+			list = append(list, face, projected{points: foot[:], depth: depth})
 			if before, _ := seen(i + n - 1); before <= 1e-9 {
-				list = append(list, projected{points: [][2]float64{foot[0], head[0]}})
+				list = append(list, projected{points: [][2]float64{foot[0], head[0]}, depth: depth})
 			}
 			if after, _ := seen(i + 1); after <= 1e-9 {
-				list = append(list, projected{points: [][2]float64{foot[1], head[1]}})
+				list = append(list, projected{points: [][2]float64{foot[1], head[1]}, depth: depth})
 			}
 		}
+		tops = append(tops, top)
 	}
-	return append(list, projected{points: top, fill: tones[0]})
+	// Walls behind are painted before those in front, and the top, through whose
+	// holes they show, last.
+	slices.SortStableFunc(list, func(a, b projected) int { return cmp.Compare(a.depth, b.depth) })
+	return append(list, projected{points: tops[0], holes: tops[1:], fill: tones[0]})
 }
 
 // blend mixes two colours written as #rrggbb.
@@ -132,9 +143,18 @@ func paint(faces []projected, width, height int) string {
 		scale := min(float64(width-2*margin)/w, float64(height-2*margin)/h)
 		ox, oy := (float64(width)-scale*w)/2, (float64(height)-scale*h)/2
 		for _, f := range faces {
-			b.WriteString(`<polygon points="`)
-			for _, p := range f.points {
-				fmt.Fprintf(&b, "%.1f,%.1f ", ox+(p[0]-lo[0])*scale, oy+(p[1]-lo[1])*scale)
+			b.WriteString(`<path d="`)
+			for _, loop := range append([][][2]float64{f.points}, f.holes...) {
+				for i, p := range loop {
+					letter := "L"
+					if i == 0 {
+						letter = "M"
+					}
+					fmt.Fprintf(&b, "%s%.1f %.1f", letter, ox+(p[0]-lo[0])*scale, oy+(p[1]-lo[1])*scale)
+				}
+				if len(loop) > 2 {
+					b.WriteString("Z")
+				}
 			}
 			stroke, fill := "#23292d", f.fill
 			if f.faint {
@@ -143,7 +163,7 @@ func paint(faces []projected, width, height int) string {
 			if fill == "" {
 				fill = "none"
 			}
-			fmt.Fprintf(&b, `" fill="%s" stroke="%s" stroke-width="0.8" stroke-linejoin="round"/>`, fill, stroke)
+			fmt.Fprintf(&b, `" fill="%s" stroke="%s" stroke-width="0.8" stroke-linejoin="round" fill-rule="evenodd"/>`, fill, stroke)
 		}
 	}
 	b.WriteString(`</svg>`)

@@ -77,18 +77,24 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 		add(at+"/role", p.Name, string(p.Role))
 		add(at+"/material", p.Name, p.Material)
 		add(at+"/outline/kind", p.Name+", outline", p.Outline.Kind)
-		add(at+"/outline/width", p.Name+", width", p.Outline.Width)
-		add(at+"/outline/depth", p.Name+", depth", p.Outline.Depth)
-		add(at+"/outline/diameter", p.Name+", diameter", p.Outline.Diameter)
-		add(at+"/span/from", p.Name+", bottom", p.Span.From)
-		add(at+"/span/to", p.Name+", top", p.Span.To)
-		add(at+"/place/x", p.Name+", x", p.Place.X)
-		add(at+"/place/y", p.Name+", y", p.Place.Y)
-		add(at+"/place/turn", p.Name+", turn", p.Place.Turn)
-		add(at+"/cells", p.Name+", cells", p.Cells)
+		p.eachText(func(place, words string, text *string) {
+			if *text != "" || !strings.Contains(place, "/points/") && !strings.Contains(place, "/holes/") {
+				add(place, words, *text)
+			}
+		})
+		for k, h := range p.Outline.Holes {
+			add(fmt.Sprintf("%s/outline/holes/%d/kind", at, k+1), fmt.Sprintf("%s, hole %d", p.Name, k+1), h.Kind)
+			if h.Array != nil {
+				add(fmt.Sprintf("%s/outline/holes/%d/array/along", at, k+1), fmt.Sprintf("%s, hole %d, along", p.Name, k+1), h.Array.Along)
+			}
+		}
+		if p.Outline.Smooth {
+			add(at+"/outline/smooth", p.Name+", smooth", "yes")
+		}
+		if p.Place.Mirror {
+			add(at+"/place/mirror", p.Name+", mirrored", "yes")
+		}
 		if a := p.Array; a != nil {
-			add(at+"/array/count", p.Name+", copies", a.Count)
-			add(at+"/array/pitch", p.Name+", pitch", a.Pitch)
 			add(at+"/array/along", p.Name+", along", a.Along)
 			add(at+"/array/centred", p.Name+", centred", fmt.Sprint(a.Centred))
 		}

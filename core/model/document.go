@@ -74,18 +74,6 @@ type Part struct {
 	Cells string `json:"cells,omitempty"`
 }
 
-// Outline is the shape of a part in plan.
-type Outline struct {
-	// Kind is "rectangle" (width along x, depth along y) or "disc" (diameter).
-	Kind     string `json:"kind"`
-	Width    string `json:"width,omitempty"`
-	Depth    string `json:"depth,omitempty"`
-	Diameter string `json:"diameter,omitempty"`
-}
-
-// OutlineKinds lists the outlines.
-var OutlineKinds = []string{"rectangle", "disc"}
-
 // Span is the extent of a part in z.
 type Span struct {
 	From string `json:"from"`
@@ -98,14 +86,22 @@ type Place struct {
 	X    string `json:"x,omitempty"`
 	Y    string `json:"y,omitempty"`
 	Turn string `json:"turn,omitempty"`
+	// Mirror reflects the outline left to right before it is turned.
+	Mirror bool `json:"mirror,omitempty"`
 }
 
-// Array repeats a part.
+// Array repeats a part or a hole.
 type Array struct {
 	Count string `json:"count"`
-	Pitch string `json:"pitch"`
-	// Along is x, y or z.
+	// Pitch from one copy to the next: a length or, round a centre, an angle.
+	Pitch string `json:"pitch,omitempty"`
+	// Within is the distance from the first copy to the last, or the angle, instead
+	// of the pitch.
+	Within string `json:"within,omitempty"`
+	// Along is x, y or z, or round: about the point X, Y of the drawing.
 	Along string `json:"along"`
+	X     string `json:"x,omitempty"`
+	Y     string `json:"y,omitempty"`
 	// Centred puts the middle of the array where a single part would be;
 	// otherwise the first copy is there.
 	Centred bool `json:"centred,omitempty"`

@@ -128,13 +128,17 @@ func (r *resolver) slips() {
 			list = append(list, extent{i, what, at + place, size})
 			sizes = append(sizes, size)
 		}
-		if p.Part.Outline.Kind == "disc" {
-			add("across", "/outline/diameter", p.Outline.Width)
-		} else {
-			w, d := p.RectangleSize()
-			add("wide", "/outline/width", w)
-			add("deep", "/outline/depth", d)
+		wide, deep := "/outline/kind", "/outline/kind"
+		for _, d := range []string{"depth", "diameter", "width"} {
+			if text := *p.Part.Outline.Dimension(d); text != "" {
+				wide = "/outline/" + d
+				if d != "width" {
+					deep = wide
+				}
+			}
 		}
+		add("wide", wide, p.Extent[0])
+		add("deep", deep, p.Extent[1])
 		add("high", "/span/to", p.Z1-p.Z0)
 	}
 	if len(sizes) == 0 {

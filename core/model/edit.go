@@ -1,6 +1,7 @@
 package model
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"slices"
@@ -40,11 +41,25 @@ func (d *Document) Set(place, value string) error {
 		return &GoneError{place}
 	}
 	*text = value
+	if strings.HasPrefix(place, "parts/") && strings.HasSuffix(place, "/kind") {
+		d.givePoints(strings.TrimSuffix(place, "/kind"))
+	}
 	if name, ok := strings.CutSuffix(place, "/material"); ok && strings.HasPrefix(name, "parts/") {
 		d.carry(value)
 	}
 	d.keepValue(place, value)
 	return nil
+}
+
+// givePoints gives an outline that has become a path its first points.
+func (d *Document) givePoints(place string) {
+	o, _, _, err := d.outlineAt(place)
+	if err != nil {
+		return
+	}
+	if k, _ := outlineKind(o.Kind); k.Points && len(o.Points) == 0 {
+		o.Points = make([]Point, 3)
+	}
 }
 
 // setSpecial handles the places whose values are not plain text.
@@ -78,16 +93,23 @@ func (d *Document) setSpecial(path []string, value string) (done bool, err error
 		case "role":
 			p.Role = Role(value)
 			return true, nil
-		case "outline/kind":
-			if !slices.Contains(OutlineKinds, value) {
-				return false, fmt.Errorf("there is no outline %q", value)
-			}
+		case "place/mirror":
+			p.Place.Mirror = value == "true"
+			return true, nil
+		case "outline/smooth":
+			p.Outline.Smooth = value == "true"
+			return true, nil
 		case "array/centred":
 			if p.Array == nil {
 				return false, gone
 			}
 			p.Array.Centred = value == "true"
 			return true, nil
+		}
+		if strings.HasPrefix(rest, "outline/") && strings.HasSuffix(rest, "/kind") || rest == "outline/kind" {
+			if _, known := outlineKind(value); !known {
+				return false, fmt.Errorf("there is no outline %q", value)
+			}
 		}
 	case "conditions", "readings":
 		s := d.sentence(path[0], path[1])
@@ -146,13 +168,19 @@ func (d *Document) textAt(place string) *string {
 	case "parts":
 		if i := d.Part(path[1]); i >= 0 {
 			p := &d.Parts[i]
-			fields = map[string]*string{
-				"name": &p.Name, "material": &p.Material, "cells": &p.Cells, "outline/kind": &p.Outline.Kind,
-				"outline/width": &p.Outline.Width, "outline/depth": &p.Outline.Depth, "outline/diameter": &p.Outline.Diameter,
-				"span/from": &p.Span.From, "span/to": &p.Span.To,
-				"place/x": &p.Place.X, "place/y": &p.Place.Y, "place/turn": &p.Place.Turn}
-			if a := p.Array; a != nil {
-				fields["array/count"], fields["array/pitch"], fields["array/along"] = &a.Count, &a.Pitch, &a.Along
+			fields = map[string]*string{"name": &p.Name, "material": &p.Material}
+			p.eachText(func(at, _ string, text *string) { fields[strings.TrimPrefix(at, "parts/"+p.ID+"/")] = text })
+			if p.Array != nil {
+				fields["array/along"] = &p.Array.Along
+			}
+			fields["outline/kind"] = &p.Outline.Kind
+			for i := range p.Outline.Holes {
+				h := &p.Outline.Holes[i]
+				at := fmt.Sprintf("outline/holes/%d/", i+1)
+				fields[at+"kind"] = &h.Kind
+				if h.Array != nil {
+					fields[at+"array/along"] = &h.Array.Along
+				}
 			}
 		}
 	case "conditions", "readings":
@@ -204,10 +232,14 @@ func (d *Document) section(name string) *[]Sentence {
 // AddPart adds a part of an outline kind on top of the last one and returns its
 // id.
 func (d *Document) AddPart(outline string) (string, error) {
-	if !slices.Contains(OutlineKinds, outline) {
+	k, known := outlineKind(outline)
+	if !known {
 		return "", fmt.Errorf("there is no outline %q", outline)
 	}
 	p := Part{ID: d.freeID("p"), Role: Solved, Outline: Outline{Kind: outline}}
+	if k.Points {
+		p.Outline.Points = make([]Point, 3)
+	}
 	p.Name = "part " + strings.TrimPrefix(p.ID, "p")
 	if n := len(d.Parts); n > 0 {
 		p.Span.From = d.Parts[n-1].Span.To
@@ -245,9 +277,12 @@ func (d *Document) DuplicatePart(id string) (string, error) {
 	p := d.Parts[i]
 	p.ID = d.freeID("p")
 	p.Name += " copy"
-	if p.Array != nil {
-		a := *p.Array
-		p.Array = &a
+	p.Array = p.Array.clone()
+	p.Outline.Points = slices.Clone(p.Outline.Points)
+	p.Outline.Holes = slices.Clone(p.Outline.Holes)
+	for k := range p.Outline.Holes {
+		p.Outline.Holes[k].Points = slices.Clone(p.Outline.Holes[k].Points)
+		p.Outline.Holes[k].Array = p.Outline.Holes[k].Array.clone()
 	}
 	d.Parts = slices.Insert(d.Parts, i+1, p)
 	return p.ID, nil
@@ -273,6 +308,110 @@ func (d *Document) MovePart(id string, by int) error {
 	to := min(max(i+by, 0), len(d.Parts)-1)
 	p := d.Parts[i]
 	d.Parts = slices.Insert(slices.Delete(d.Parts, i, i+1), to, p)
+	return nil
+}
+
+func (a *Array) clone() *Array {
+	if a == nil {
+		return nil
+	}
+	c := *a
+	return &c
+}
+
+// AddHole adds a hole to the outline of a part.
+func (d *Document) AddHole(id, kind string) (place string, err error) {
+	i := d.Part(id)
+	if i < 0 {
+		return "", &GoneError{"parts/" + id}
+	}
+	k, known := outlineKind(kind)
+	if !known {
+		return "", fmt.Errorf("there is no outline %q", kind)
+	}
+	h := Hole{Outline: Outline{Kind: kind}}
+	if k.Points {
+		h.Points = make([]Point, 3)
+	}
+	o := &d.Parts[i].Outline
+	o.Holes = append(o.Holes, h)
+	return fmt.Sprintf("parts/%s/outline/holes/%d", id, len(o.Holes)), nil
+}
+
+// outlineAt finds the outline at a place such as parts/p1/outline or
+// parts/p1/outline/holes/2; hole counts from 1 and is 0 for the part's own.
+func (d *Document) outlineAt(place string) (o *Outline, part, hole int, err error) {
+	path := strings.Split(place, "/")
+	if len(path) >= 3 && path[0] == "parts" && path[2] == "outline" {
+		if part = d.Part(path[1]); part >= 0 {
+			o = &d.Parts[part].Outline
+			if len(path) == 3 {
+				return o, part, 0, nil
+			}
+			if n, err := strconv.Atoi(path[len(path)-1]); err == nil && len(path) == 5 && path[3] == "holes" && n >= 1 && n <= len(o.Holes) {
+				return &o.Holes[n-1].Outline, part, n, nil
+			}
+		}
+	}
+	return nil, 0, 0, &GoneError{place}
+}
+
+// RemoveHole takes the hole at a place away.
+func (d *Document) RemoveHole(place string) error {
+	_, part, hole, err := d.outlineAt(place)
+	if err != nil {
+		return err
+	}
+	if hole == 0 {
+		return fmt.Errorf("%s is no hole", place)
+	}
+	o := &d.Parts[part].Outline
+	o.Holes = slices.Delete(o.Holes, hole-1, hole)
+	return nil
+}
+
+// SetHoleArray makes the hole at a place an array, or a single one again.
+func (d *Document) SetHoleArray(place string, on bool) error {
+	_, part, hole, err := d.outlineAt(place)
+	if err != nil || hole == 0 {
+		return cmp.Or(err, error(&GoneError{place}))
+	}
+	h := &d.Parts[part].Outline.Holes[hole-1]
+	h.Array = nil
+	if on {
+		h.Array = &Array{Count: "2", Along: "x", Centred: true}
+	}
+	return nil
+}
+
+// maxPoints bounds a path.
+const maxPoints = 1000
+
+// AddPoint adds a point behind the one with the number after, counted from 1, to
+// the outline at a place.
+func (d *Document) AddPoint(place string, after int) (string, error) {
+	o, _, _, err := d.outlineAt(place)
+	if err != nil {
+		return "", err
+	}
+	if len(o.Points) >= maxPoints {
+		return "", fmt.Errorf("a path may have %d points at most", maxPoints)
+	}
+	after = min(max(after, 0), len(o.Points))
+	o.Points = slices.Insert(slices.Clone(o.Points), after, Point{})
+	return fmt.Sprintf("%s/points/%d/x", place, after+1), nil
+}
+
+// RemovePoint takes a point, counted from 1, away from the outline at a place.
+func (d *Document) RemovePoint(place string, n int) error {
+	o, _, _, err := d.outlineAt(place)
+	if err != nil {
+		return err
+	}
+	if n < 1 || n > len(o.Points) {
+		return &GoneError{fmt.Sprintf("%s/points/%d", place, n)}
+	}
+	o.Points = slices.Delete(slices.Clone(o.Points), n-1, n)
 	return nil
 }
 
@@ -385,15 +524,7 @@ func (d *Document) eachFormula(f func(*string)) {
 		}
 	}
 	for i := range d.Parts {
-		p := &d.Parts[i]
-		for _, t := range []*string{&p.Outline.Width, &p.Outline.Depth, &p.Outline.Diameter, &p.Span.From, &p.Span.To,
-			&p.Place.X, &p.Place.Y, &p.Place.Turn, &p.Cells} {
-			f(t)
-		}
-		if p.Array != nil {
-			f(&p.Array.Count)
-			f(&p.Array.Pitch)
-		}
+		d.Parts[i].eachText(func(_, _ string, text *string) { f(text) })
 	}
 	for _, list := range [][]Sentence{d.Conditions, d.Readings} {
 		for i := range list {

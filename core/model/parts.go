@@ -101,21 +101,10 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 		good = good && ok
 		return v
 	}
-	var o shape.Outline
-	switch p.Outline.Kind {
-	case "rectangle":
-		w, d := length("/outline/width", p.Outline.Width, "width", false, true), length("/outline/depth", p.Outline.Depth, "depth", false, true)
-		if good {
-			o, _ = shape.Rectangle(w, d)
-		}
-	case "disc":
-		d := length("/outline/diameter", p.Outline.Diameter, "diameter", false, true)
-		if good {
-			o, _ = shape.Disc(d)
-		}
-	default:
-		r.find(Wrong, place+"/outline/kind", "choose "+strings.Join(OutlineKinds, " or "), "there is no outline %q", p.Outline.Kind)
-		return
+	o, ok := r.outline(place+"/outline", p.Name, &p.Outline, 0)
+	good = good && ok
+	if ok && p.Place.Mirror {
+		o = o.Mirror()
 	}
 	z0, z1 := length("/span/from", p.Span.From, "bottom", false, false), length("/span/to", p.Span.To, "top", false, false)
 	if good && z1 <= z0 {
@@ -125,7 +114,7 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 	x, y := length("/place/x", p.Place.X, "position", true, false), length("/place/y", p.Place.Y, "position", true, false)
 	turn, ok := r.value(place+"/place/turn", p.Place.Turn, need{label: "turn of the " + p.Name, unit: "deg", optional: true})
 	good = good && ok
-	count, step, ok := r.array(place+"/array", p)
+	steps, ok := r.array(place+"/array", "the "+p.Name, p.Array)
 	good = good && ok
 	out.Size = r.out.Size
 	if strings.TrimSpace(p.Cells) != "" {
@@ -134,14 +123,9 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 	if !good {
 		return
 	}
-	first := 0.0
-	if p.Array != nil && p.Array.Centred {
-		first = -float64(count-1) / 2
-	}
-	out.Copies, out.Z0, out.Z1, out.Turn = count, z0, z1, turn
-	for c := range count {
-		n := first + float64(c)
-		body := shape.Body{Part: index, Copy: c, Outline: o.Move(x+n*step[0], y+n*step[1], turn), Z0: z0 + n*step[2], Z1: z1 + n*step[2]}
+	out.Copies, out.Z0, out.Z1, out.Turn, out.Extent = len(steps), z0, z1, turn, extent(&o)
+	for c, s := range steps {
+		body := shape.Body{Part: index, Copy: c, Outline: s.place(o, x, y, turn), Z0: z0 + s.dz, Z1: z1 + s.dz}
 		if c == 0 {
 			out.Outline = &body.Outline
 		}
@@ -149,29 +133,79 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 	}
 }
 
-// array returns the number of copies and the step from one to the next.
-func (r *resolver) array(place string, p *Part) (count int, step [3]float64, ok bool) {
-	if p.Array == nil {
-		return 1, step, true
+// step is where a copy of an array lies: shifted, or turned about a centre.
+type step struct {
+	dx, dy, dz float64
+	angle      float64
+	x, y       float64 // the centre
+}
+
+// place puts an outline where a copy lies.
+func (s step) place(o shape.Outline, x, y, turn float64) shape.Outline {
+	if s.angle == 0 {
+		return o.Move(x+s.dx, y+s.dy, turn)
 	}
-	n, okN := r.value(place+"/count", p.Array.Count, need{label: "number of copies of the " + p.Name, positive: true, whole: true})
-	pitch, okP := r.value(place+"/pitch", p.Array.Pitch, need{label: "pitch of the " + p.Name, unit: "mm"})
-	axis := strings.Index("xyz", p.Array.Along)
-	if axis < 0 || len(p.Array.Along) != 1 {
-		r.find(Wrong, place+"/along", "choose x, y or z", "the copies of the %s cannot lie along %q", p.Name, p.Array.Along)
-		return 0, step, false
+	return o.Move(x-s.x, y-s.y, turn).Move(s.x, s.y, s.angle)
+}
+
+// array returns where the copies of an array lie; a nil array has one.
+func (r *resolver) array(place, words string, a *Array) (steps []step, ok bool) {
+	if a == nil {
+		return []step{{}}, true
 	}
-	if !okN || !okP {
-		return 0, step, false
+	axis := strings.Index("xyz", a.Along)
+	round := a.Along == "round"
+	if !round && (axis < 0 || len(a.Along) != 1) {
+		r.find(Wrong, place+"/along", "choose x, y, z or round", "the copies of %s cannot lie along %q", words, a.Along)
+		return nil, false
+	}
+	unit := "mm"
+	if round {
+		unit = "deg"
+	}
+	n, okN := r.value(place+"/count", a.Count, need{label: "number of copies of " + words, positive: true, whole: true})
+	if !okN {
+		return nil, false
 	}
 	if n > maxCopies {
 		r.find(Wrong, place+"/count", "", "an array may have %d copies at most", maxCopies)
-		return 0, step, false
+		return nil, false
+	}
+	var pitch float64
+	var okP bool
+	if within := strings.TrimSpace(a.Within); within != "" && strings.TrimSpace(a.Pitch) == "" {
+		pitch, okP = r.value(place+"/within", within, need{label: "extent of the copies of " + words, unit: unit})
+		pitch /= max(n-1, 1)
+	} else {
+		pitch, okP = r.value(place+"/pitch", a.Pitch, need{label: "pitch of " + words, unit: unit})
+	}
+	x, okX := r.value(place+"/x", a.X, need{label: "centre of the copies of " + words, unit: "mm", optional: true})
+	y, okY := r.value(place+"/y", a.Y, need{label: "centre of the copies of " + words, unit: "mm", optional: true})
+	if !okP || !okX || !okY {
+		return nil, false
 	}
 	if n > 1 && pitch == 0 {
-		r.find(Wrong, place+"/pitch", "", "the copies of the %s lie on each other: the pitch is zero", p.Name)
-		return 0, step, false
+		r.find(Wrong, place+"/pitch", "", "the copies of %s lie on each other: the pitch is zero", words)
+		return nil, false
 	}
-	step[axis] = pitch
-	return int(n), step, true
+	first := 0.0
+	if a.Centred {
+		first = -(n - 1) / 2
+	}
+	for c := range int(n) {
+		s := step{x: x, y: y}
+		at := (first + float64(c)) * pitch
+		switch {
+		case round:
+			s.angle = at
+		case axis == 0:
+			s.dx = at
+		case axis == 1:
+			s.dy = at
+		default:
+			s.dz = at
+		}
+		steps = append(steps, s)
+	}
+	return steps, true
 }

@@ -60,7 +60,13 @@ func (d *Document) PatchWords(p Patch) string {
 	case "left", "right", "front", "back":
 		text = p.Side + " side of the " + name
 	default:
-		text = p.Side + " of the " + name
+		side := p.Side
+		if strings.HasPrefix(side, "hole ") {
+			side = "wall of " + side
+		} else if strings.HasPrefix(side, "e") && strings.Trim(side[1:], "0123456789") == "" && len(side) > 1 {
+			side = "edge " + side
+		}
+		text = side + " of the " + name
 	}
 	switch p.Facing {
 	case "":

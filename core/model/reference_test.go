@@ -123,13 +123,43 @@ func properties() string {
 
 const propertiesMark = "<!-- properties -->\n"
 
-// withProperties puts the table of properties behind its mark.
-func withProperties(t *testing.T, head string) string {
-	before, after, ok := strings.Cut(head, propertiesMark)
-	require.True(t, ok)
-	_, rest, ok := strings.Cut(after, "`conductivity_y` and")
-	require.True(t, ok)
-	return before + propertiesMark + properties() + "`conductivity_y` and" + rest
+// outlines writes the table of the outlines.
+func outlines() string {
+	var b strings.Builder
+	b.WriteString("| kind | uses | how it lies, and its sides |\n|---|---|---|\n")
+	for _, k := range model.OutlineKinds {
+		var uses []string
+		for _, d := range k.Dimensions() {
+			text := "`" + d.Name + "`"
+			if d.Optional {
+				text += " (may be missing)"
+			}
+			uses = append(uses, text)
+		}
+		if k.Points {
+			uses = append(uses, "`points`")
+		}
+		if k.Key == "path" {
+			uses = append(uses, "`smooth`")
+		}
+		fmt.Fprintf(&b, "| `%s` | %s | %s |\n", k.Key, strings.Join(uses, ", "), k.About)
+	}
+	return b.String() + "\n"
+}
+
+const outlinesMark = "<!-- outlines -->\n"
+
+// filled puts the generated tables behind their marks.
+func filled(t *testing.T, head string) string {
+	for _, table := range []struct{ mark, text, next string }{
+		{outlinesMark, outlines(), "`points` are"}, {propertiesMark, properties(), "`conductivity_y` and"}} {
+		before, after, ok := strings.Cut(head, table.mark)
+		require.True(t, ok)
+		_, rest, ok := strings.Cut(after, table.next)
+		require.True(t, ok)
+		head = before + table.mark + table.text + table.next + rest
+	}
+	return head
 }
 
 // TestTheExampleOfThePageSettles: a model written from the page alone solves.
@@ -152,11 +182,11 @@ func TestReferenceAndSchema(t *testing.T) {
 	head, old, ok := strings.Cut(string(data), referenceMark)
 	require.True(t, ok)
 	if *update {
-		require.NoError(t, os.WriteFile(referencePage, []byte(withProperties(t, head)+referenceMark+text), 0o644))
+		require.NoError(t, os.WriteFile(referencePage, []byte(filled(t, head)+referenceMark+text), 0o644))
 		require.NoError(t, os.WriteFile(schemaFile, schema(t), 0o644))
 		return
 	}
-	assert.Equal(t, head, withProperties(t, head), "docs/model.md is out of date: run make docs")
+	assert.Equal(t, head, filled(t, head), "docs/model.md is out of date: run make docs")
 	assert.Equal(t, old, text, "docs/model.md is out of date: run make docs")
 	kept, err := os.ReadFile(schemaFile)
 	require.NoError(t, err)

@@ -37,8 +37,10 @@ type ResolvedPart struct {
 	Conductivity [3]material.Function
 	Density      float64 // kg/m³, at 20 °C if it varies, 0 if the material has none
 	Turn         float64 // rad
-	Size         float64 // of cells, m
-	Copies       int
+	// Extent of the outline along its own x and y, m.
+	Extent [2]float64
+	Size   float64 // of cells, m
+	Copies int
 	// Outline is the first copy's, in place; nil if a value is wrong.
 	Outline *shape.Outline
 	Z0, Z1  float64
@@ -511,14 +513,4 @@ func (r *Resolved) PlateRange(p *Plate) (lo, hi float64, fixedLo, fixedHi bool) 
 	lo, fixedLo = end(p.Low)
 	hi, fixedHi = end(p.High)
 	return lo, hi, fixedLo, fixedHi
-}
-
-// RectangleSize returns the evaluated width and depth of a rectangle, m, whatever
-// its turn.
-func (p *ResolvedPart) RectangleSize() (width, depth float64) {
-	if p.Outline == nil || len(p.Outline.Loops) == 0 || len(p.Outline.Loops[0]) != 4 {
-		return 0, 0
-	}
-	length := func(e shape.Edge) float64 { return math.Hypot(e.To.X-e.From.X, e.To.Y-e.From.Y) }
-	return length(p.Outline.Loops[0][0]), length(p.Outline.Loops[0][1])
 }

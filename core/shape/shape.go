@@ -10,6 +10,7 @@ package shape
 import (
 	"fmt"
 	"math"
+	"slices"
 )
 
 // Point is a place in the plan.
@@ -21,13 +22,17 @@ const (
 	Bottom = "bottom"
 )
 
-// Edge is a named piece of an outline, a line or an arc that turns left around
-// its centre.
+// Edge is a named piece of an outline: a line, an arc around its centre, or a
+// curve through points.
 type Edge struct {
 	Name     string
 	From, To Point
 	Arc      bool
 	Centre   Point
+	Right    bool // the arc turns right instead of left
+	// Via are the points of a curve behind From, To included; the pieces between
+	// them are straight.
+	Via []Point
 }
 
 // Loop is a closed sequence of edges with the inside on their left.
@@ -63,13 +68,7 @@ func Disc(diameter float64) (Outline, error) {
 	if !(diameter > 0) {
 		return Outline{}, fmt.Errorf("a disc needs a diameter greater than zero")
 	}
-	r := diameter / 2
-	p := [4]Point{{r, 0}, {0, r}, {-r, 0}, {0, -r}}
-	loop := make(Loop, 4)
-	for i := range loop {
-		loop[i] = Edge{Name: "rim", From: p[i], To: p[(i+1)%4], Arc: true}
-	}
-	return Outline{Loops: []Loop{loop}, Width: diameter}, nil
+	return Outline{Loops: []Loop{circle("rim", diameter/2, false)}, Width: diameter}, nil
 }
 
 // Move returns the outline turned left by angle about its origin and then
@@ -79,16 +78,60 @@ func (o Outline) Move(dx, dy, angle float64) Outline {
 	if angle == 0 {
 		sin, cos = 0, 1
 	}
-	place := func(p Point) Point { return Point{p.X*cos - p.Y*sin + dx, p.X*sin + p.Y*cos + dy} }
+	return o.mapped(func(p Point) Point { return Point{p.X*cos - p.Y*sin + dx, p.X*sin + p.Y*cos + dy} })
+}
+
+// mapped returns the outline with all its points moved.
+func (o Outline) mapped(place func(Point) Point) Outline {
 	moved := Outline{Width: o.Width, Loops: make([]Loop, len(o.Loops))}
 	for i, loop := range o.Loops {
 		moved.Loops[i] = make(Loop, len(loop))
 		for k, e := range loop {
 			e.From, e.To, e.Centre = place(e.From), place(e.To), place(e.Centre)
+			if e.Via != nil {
+				via := make([]Point, len(e.Via))
+				for j, p := range e.Via {
+					via[j] = place(p)
+				}
+				e.Via = via
+			}
 			moved.Loops[i][k] = e
 		}
 	}
 	return moved
+}
+
+// Mirror returns the outline reflected in the y axis: what was right is left,
+// and keeps its name.
+func (o Outline) Mirror() Outline {
+	m := o.mapped(func(p Point) Point { return Point{-p.X, p.Y} })
+	for _, loop := range m.Loops {
+		loop.reverse()
+		// The reflection has turned every arc over, and so has the reversal.
+		for i := range loop {
+			if loop[i].Arc {
+				loop[i].Right = !loop[i].Right
+			}
+		}
+	}
+	return m
+}
+
+// reverse runs through a loop the other way round.
+func (l Loop) reverse() {
+	slices.Reverse(l)
+	for i := range l {
+		e := &l[i]
+		if e.Via != nil {
+			via := append([]Point{e.From}, e.Via[:len(e.Via)-1]...)
+			slices.Reverse(via)
+			e.Via = via
+		}
+		e.From, e.To = e.To, e.From
+		if e.Arc {
+			e.Right = !e.Right
+		}
+	}
 }
 
 // Body is one copy of a part.
@@ -117,26 +160,42 @@ func (o Outline) Sides() []string {
 // disc is met to 0.13 %.
 const arcStep = 2 * math.Pi / 72
 
+// sweep is the angle from which an arc begins and how far it turns, negative to
+// the right.
+func (e *Edge) sweep() (from, angle float64) {
+	from = math.Atan2(e.From.Y-e.Centre.Y, e.From.X-e.Centre.X)
+	to := math.Atan2(e.To.Y-e.Centre.Y, e.To.X-e.Centre.X)
+	angle = to - from
+	switch {
+	case !e.Right && angle <= 0:
+		angle += 2 * math.Pi
+	case e.Right && angle >= 0:
+		angle -= 2 * math.Pi
+	}
+	return from, angle
+}
+
+func (e *Edge) radius() float64 { return math.Hypot(e.From.X-e.Centre.X, e.From.Y-e.Centre.Y) }
+
 // Chords cuts an edge into straight pieces: an arc into chords no longer than
-// step and no wider than five degrees, a line into one. The first point is
-// left out, the last is To.
+// step and no wider than five degrees, a curve into its pieces, a line into one.
+// The first point is left out, the last is To.
 func (e Edge) Chords(step float64) []Point {
+	if e.Via != nil {
+		return e.Via
+	}
 	if !e.Arc {
 		return []Point{e.To}
 	}
-	r := math.Hypot(e.From.X-e.Centre.X, e.From.Y-e.Centre.Y)
-	a0 := math.Atan2(e.From.Y-e.Centre.Y, e.From.X-e.Centre.X)
-	a1 := math.Atan2(e.To.Y-e.Centre.Y, e.To.X-e.Centre.X)
-	for a1 <= a0 {
-		a1 += 2 * math.Pi
-	}
-	n := int(math.Ceil((a1 - a0) / arcStep * (1 - 1e-9)))
+	r := e.radius()
+	a0, angle := e.sweep()
+	n := max(int(math.Ceil(math.Abs(angle)/arcStep*(1-1e-9))), 1)
 	if step > 0 {
-		n = max(n, int(math.Ceil(r*(a1-a0)/step*(1-1e-9))))
+		n = max(n, int(math.Ceil(r*math.Abs(angle)/step*(1-1e-9))))
 	}
 	points := make([]Point, n)
 	for i := range points {
-		sin, cos := math.Sincos(a0 + (a1-a0)*float64(i+1)/float64(n))
+		sin, cos := math.Sincos(a0 + angle*float64(i+1)/float64(n))
 		points[i] = Point{e.Centre.X + r*cos, e.Centre.Y + r*sin}
 	}
 	points[n-1] = e.To
@@ -161,19 +220,46 @@ func (o Outline) Box() (lo, hi Point) {
 func (o Outline) Area() float64 {
 	var sum float64
 	for _, loop := range o.Loops {
+		sum += loop.area()
+	}
+	return sum
+}
+
+// area is positive for a loop that turns left.
+func (l Loop) area() float64 {
+	var sum float64
+	for _, e := range l {
+		from := e.From
+		for _, to := range e.Via {
+			sum += (from.X*to.Y - to.X*from.Y) / 2
+			from = to
+		}
+		if e.Via != nil {
+			continue
+		}
+		sum += (e.From.X*e.To.Y - e.To.X*e.From.Y) / 2
+		if e.Arc {
+			_, a := e.sweep()
+			r := e.radius()
+			sum += r * r / 2 * (a - math.Sin(a))
+		}
+	}
+	return sum
+}
+
+// perimeter is the length of all edges, m.
+func (o Outline) perimeter() float64 {
+	var sum float64
+	for _, loop := range o.Loops {
 		for _, e := range loop {
-			sum += (e.From.X*e.To.Y - e.To.X*e.From.Y) / 2
-			if e.Arc {
-				r := math.Hypot(e.From.X-e.Centre.X, e.From.Y-e.Centre.Y)
-				ux, uy := e.From.X-e.Centre.X, e.From.Y-e.Centre.Y
-				wx, wy := e.To.X-e.Centre.X, e.To.Y-e.Centre.Y
-				a := math.Atan2(ux*wy-uy*wx, ux*wx+uy*wy)
-				if a <= 0 {
-					a += 2 * math.Pi
-				}
-				sum += r * r / 2 * (a - math.Sin(a))
+			from := e.From
+			for _, to := range e.Chords(0) {
+				sum += distance(from, to)
+				from = to
 			}
 		}
 	}
 	return sum
 }
+
+func distance(a, b Point) float64 { return math.Hypot(b.X-a.X, b.Y-a.Y) }

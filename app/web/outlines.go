@@ -1,0 +1,116 @@
+package web
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"saltkettle/core/model"
+)
+
+// outlineView is an outline in words with its dimensions in place.
+type outlineView struct {
+	Place  string
+	Pieces []piece
+	Points []pointView
+	Holes  []holeView
+}
+
+// pointView is a corner of a path.
+type pointView struct {
+	Number int
+	X, Y   field
+	Round  *field // not of a curve
+}
+
+// holeView is a hole with its place.
+type holeView struct {
+	Place      string
+	Number     int
+	Outline    outlineView
+	X, Y, Turn field
+	Count      field
+	Array      []piece
+}
+
+// outline splits an outline into words and fields.
+func (k *briefMaker) outline(place string, o *model.Outline) outlineView {
+	v := outlineView{Place: place}
+	kind := k.choice(place+"/kind", o.Kind, "outline", model.OutlineKeys(), model.OutlineKeys())
+	v.Pieces = append(v.Pieces, piece{Field: &kind}, piece{Text: " of "})
+	i := slices.IndexFunc(model.OutlineKinds, func(x model.OutlineKind) bool { return x.Key == o.Kind })
+	if i < 0 {
+		return v
+	}
+	def := model.OutlineKinds[i]
+	dims := def.Dimensions()
+	rest := strings.ReplaceAll(strings.TrimSuffix(def.Template, "|"), "|", ", ")
+	for _, d := range dims {
+		before, after, _ := strings.Cut(rest, "{"+d.Name+"}")
+		hint := d.Label
+		if d.Optional {
+			hint = "0"
+		}
+		f := k.field(place+"/"+d.Name, *o.Dimension(d.Name), d.Label, hint)
+		v.Pieces = append(v.Pieces, piece{Text: before}, piece{Field: &f})
+		rest = after
+	}
+	v.Pieces = append(v.Pieces, piece{Text: rest})
+	if def.Points {
+		curve := o.Kind == "path" && o.Smooth
+		if o.Kind == "path" {
+			smooth := k.choice(place+"/smooth", fmt.Sprint(o.Smooth), "how it runs through the points", []string{"false", "true"}, []string{"joined by lines", "joined by a curve"})
+			v.Pieces = append(v.Pieces, piece{Text: " below, "}, piece{Field: &smooth})
+		} else {
+			v.Pieces = append(v.Pieces, piece{Text: " below"})
+		}
+		for i, p := range o.Points {
+			at := fmt.Sprintf("%s/points/%d", place, i+1)
+			row := pointView{Number: i + 1, X: k.field(at+"/x", p.X, fmt.Sprintf("x of point %d", i+1), "x"), Y: k.field(at+"/y", p.Y, fmt.Sprintf("y of point %d", i+1), "y")}
+			if !curve {
+				round := k.field(at+"/round", p.Round, fmt.Sprintf("radius at point %d", i+1), "0")
+				row.Round = &round
+			}
+			v.Points = append(v.Points, row)
+		}
+	}
+	for i := range o.Holes {
+		h := &o.Holes[i]
+		at := fmt.Sprintf("%s/holes/%d", place, i+1)
+		hole := holeView{Place: at, Number: i + 1, Outline: k.outline(at, &h.Outline),
+			X: k.field(at+"/x", h.X, "place of the hole, x", "0"), Y: k.field(at+"/y", h.Y, "place of the hole, y", "0"), Turn: k.field(at+"/turn", h.Turn, "turn of the hole", "0 deg")}
+		if h.Array != nil {
+			hole.Count = k.field(at+"/array/count", h.Array.Count, "number of copies", "count")
+			hole.Array = k.array(at+"/array", h.Array)
+		}
+		v.Holes = append(v.Holes, hole)
+	}
+	return v
+}
+
+// array says in words and fields where the copies of an array lie.
+func (k *briefMaker) array(place string, a *model.Array) []piece {
+	unit := ""
+	if a.Along == "round" {
+		unit = ", angle"
+	}
+	pitch := k.field(place+"/pitch", a.Pitch, "pitch", "pitch"+unit)
+	along := k.choice(place+"/along", a.Along, "direction of the copies", []string{"x", "y", "z", "round"}, []string{"along x", "along y", "along z", "round a centre"})
+	list := []piece{{Field: &pitch}, {Text: " apart "}, {Field: &along}}
+	if a.Pitch == "" || a.Within != "" {
+		within := k.field(place+"/within", a.Within, "from the first to the last", "extent"+unit)
+		list = append(list, piece{Text: ", or within "}, piece{Field: &within})
+		if a.Within != "" {
+			list[0].Field.Class = strings.Replace(list[0].Field.Class, "missing", "", 1)
+		}
+	}
+	if a.Along == "round" {
+		x, y := k.field(place+"/x", a.X, "centre, x", "0"), k.field(place+"/y", a.Y, "centre, y", "0")
+		list = append(list, piece{Text: " at x = "}, piece{Field: &x}, piece{Text: ", y = "}, piece{Field: &y})
+	}
+	if strings.Contains(place, "/holes/") {
+		return list
+	}
+	centred := k.choice(place+"/centred", fmt.Sprint(a.Centred), "where the copies lie", []string{"true", "false"}, []string{"about its place", "from its place on"})
+	return append(list, piece{Text: ", "}, piece{Field: &centred})
+}

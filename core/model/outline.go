@@ -1,0 +1,273 @@
+package model
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"saltkettle/core/shape"
+)
+
+// Outline is the shape of a part in plan, about its own origin.
+type Outline struct {
+	// Kind is one of [OutlineKinds], which say what each uses of the rest.
+	Kind     string `json:"kind"`
+	Width    string `json:"width,omitempty"`
+	Depth    string `json:"depth,omitempty"`
+	Diameter string `json:"diameter,omitempty"`
+	Inner    string `json:"inner,omitempty"`
+	Angle    string `json:"angle,omitempty"`
+	Sides    string `json:"sides,omitempty"`
+	// Points of a path or a strip.
+	Points []Point `json:"points,omitempty"`
+	// Smooth makes a path a closed curve through its points.
+	Smooth bool `json:"smooth,omitempty"`
+	// Round is the radius of all corners, Chamfer the length that is cut off them.
+	Round   string `json:"round,omitempty"`
+	Chamfer string `json:"chamfer,omitempty"`
+	Holes   []Hole `json:"holes,omitempty"`
+}
+
+// Point is a corner of a path, rounded if it says so.
+type Point struct {
+	X     string `json:"x"`
+	Y     string `json:"y"`
+	Round string `json:"round,omitempty"`
+}
+
+// Hole is an outline that is cut out of another one, at a place of that.
+type Hole struct {
+	Outline
+	X     string `json:"x,omitempty"`
+	Y     string `json:"y,omitempty"`
+	Turn  string `json:"turn,omitempty"`
+	Array *Array `json:"array,omitempty"`
+}
+
+// OutlineKind says what an outline is made from.
+type OutlineKind struct {
+	Key string
+	// Template is the outline in words, with its dimensions in braces; those behind
+	// the bar are optional and stand in a clause of their own.
+	Template string
+	// About says how it lies and what its sides are called.
+	About string
+	// Points says that it runs through points.
+	Points bool
+}
+
+// OutlineKinds lists the outlines.
+var OutlineKinds = []OutlineKind{
+	{Key: "rectangle", Template: "{width} by {depth}|corners rounded by {round}|corners cut off by {chamfer}", About: "`width` along x and `depth` along y about the origin; sides front, right, back, left, and corner where corners are rounded or cut"},
+	{Key: "disc", Template: "{diameter} across", About: "round the origin; side rim"},
+	{Key: "ring", Template: "{diameter} across with a bore of {inner}", About: "round the origin; sides rim and bore"},
+	{Key: "sector", Template: "{angle} of a ring {diameter} across with a bore of {inner}", About: "a piece of a ring round the origin, from the x axis to the left; `inner` may be 0 mm; sides start, rim, end, bore"},
+	{Key: "slot", Template: "{width} by {depth}|", About: "a rectangle with half circles as its left and right ends; sides front, right, back, left"},
+	{Key: "polygon", Template: "{sides} sides, {width} across flats|corners rounded by {round}", About: "regular, round the origin; sides e1, e2 … to the left, e1 at the greatest x, and corner"},
+	{Key: "path", Template: "the points", About: "straight from point to point, and from the last to the first; sides e1 from the first point to the second and so on, and corner where a point is rounded; `smooth` makes it a closed curve", Points: true},
+	{Key: "strip", Template: "a width of {width} along the points", About: "a band along an open way; sides left and right of the way, start and end", Points: true},
+}
+
+// outlineKind looks a kind up.
+func outlineKind(key string) (OutlineKind, bool) {
+	i := slices.IndexFunc(OutlineKinds, func(k OutlineKind) bool { return k.Key == key })
+	if i < 0 {
+		return OutlineKind{}, false
+	}
+	return OutlineKinds[i], true
+}
+
+// OutlineKeys lists the keys of the outlines.
+func OutlineKeys() []string {
+	keys := make([]string, len(OutlineKinds))
+	for i, k := range OutlineKinds {
+		keys[i] = k.Key
+	}
+	return keys
+}
+
+// Dimension is a dimension that an outline may have.
+type Dimension struct {
+	Name, Label, Unit         string
+	Optional, Positive, Whole bool
+}
+
+var dimensions = []Dimension{
+	{Name: "width", Label: "width", Unit: "mm", Positive: true},
+	{Name: "depth", Label: "depth", Unit: "mm", Positive: true},
+	{Name: "diameter", Label: "diameter", Unit: "mm", Positive: true},
+	{Name: "inner", Label: "inner diameter", Unit: "mm"},
+	{Name: "angle", Label: "angle", Unit: "deg", Positive: true},
+	{Name: "sides", Label: "number of sides", Positive: true, Whole: true},
+	{Name: "round", Label: "corner radius", Unit: "mm", Optional: true},
+	{Name: "chamfer", Label: "chamfer", Unit: "mm", Optional: true},
+}
+
+// Dimensions lists what an outline of a kind uses, in the order of its template.
+func (k OutlineKind) Dimensions() []Dimension {
+	var list []Dimension
+	for _, piece := range strings.Split(k.Template, "{")[1:] {
+		name, _, _ := strings.Cut(piece, "}")
+		i := slices.IndexFunc(dimensions, func(d Dimension) bool { return d.Name == name })
+		list = append(list, dimensions[i])
+	}
+	return list
+}
+
+// Dimension returns the text of a dimension, nil if there is none of the name.
+func (o *Outline) Dimension(name string) *string {
+	return map[string]*string{"width": &o.Width, "depth": &o.Depth, "diameter": &o.Diameter, "inner": &o.Inner,
+		"angle": &o.Angle, "sides": &o.Sides, "round": &o.Round, "chamfer": &o.Chamfer}[name]
+}
+
+// eachText calls f with every formula of an outline, its place and its words.
+func (o *Outline) eachText(place, words string, f func(place, words string, text *string)) {
+	for _, d := range dimensions {
+		f(place+"/"+d.Name, words+", "+d.Label, o.Dimension(d.Name))
+	}
+	for i := range o.Points {
+		p := &o.Points[i]
+		at, what := fmt.Sprintf("%s/points/%d", place, i+1), fmt.Sprintf("%s, point %d", words, i+1)
+		f(at+"/x", what+", x", &p.X)
+		f(at+"/y", what+", y", &p.Y)
+		f(at+"/round", what+", radius", &p.Round)
+	}
+	for i := range o.Holes {
+		h := &o.Holes[i]
+		at, what := fmt.Sprintf("%s/holes/%d", place, i+1), fmt.Sprintf("%s, hole %d", words, i+1)
+		h.eachText(at, what, f)
+		f(at+"/x", what+", x", &h.X)
+		f(at+"/y", what+", y", &h.Y)
+		f(at+"/turn", what+", turn", &h.Turn)
+		h.Array.eachText(at+"/array", what, f)
+	}
+}
+
+// eachText calls f with every formula of an array, which may be nil.
+func (a *Array) eachText(place, words string, f func(place, words string, text *string)) {
+	if a == nil {
+		return
+	}
+	f(place+"/count", words+", copies", &a.Count)
+	f(place+"/pitch", words+", pitch", &a.Pitch)
+	f(place+"/within", words+", extent of the copies", &a.Within)
+	f(place+"/x", words+", centre of the copies, x", &a.X)
+	f(place+"/y", words+", centre of the copies, y", &a.Y)
+}
+
+// eachText calls f with every formula of a part.
+func (p *Part) eachText(f func(place, words string, text *string)) {
+	at := "parts/" + p.ID
+	p.Outline.eachText(at+"/outline", p.Name, f)
+	f(at+"/span/from", p.Name+", bottom", &p.Span.From)
+	f(at+"/span/to", p.Name+", top", &p.Span.To)
+	f(at+"/place/x", p.Name+", x", &p.Place.X)
+	f(at+"/place/y", p.Name+", y", &p.Place.Y)
+	f(at+"/place/turn", p.Name+", turn", &p.Place.Turn)
+	f(at+"/cells", p.Name+", cells", &p.Cells)
+	p.Array.eachText(at+"/array", p.Name, f)
+}
+
+// outline makes an outline; ok is false if a value of it is missing or wrong,
+// which has been found then.
+func (r *resolver) outline(place, words string, o *Outline, depth int) (out shape.Outline, ok bool) {
+	k, known := outlineKind(o.Kind)
+	if !known {
+		r.find(Wrong, place+"/kind", "choose one of "+strings.Join(OutlineKeys(), ", "), "there is no outline %q", o.Kind)
+		return out, false
+	}
+	ok = true
+	value := map[string]float64{}
+	for _, d := range k.Dimensions() {
+		v, good := r.value(place+"/"+d.Name, *o.Dimension(d.Name), need{label: d.Label + " of the " + words, unit: d.Unit, optional: d.Optional, positive: d.Positive, whole: d.Whole})
+		value[d.Name] = v
+		ok = ok && good
+	}
+	var points []shape.Vertex
+	if k.Points {
+		for i, p := range o.Points {
+			at := fmt.Sprintf("%s/points/%d", place, i+1)
+			length := func(name, text string, optional bool) float64 {
+				v, good := r.value(at+"/"+name, text, need{label: fmt.Sprintf("%s of point %d of the %s", name, i+1, words), unit: "mm", optional: optional})
+				ok = ok && good
+				return v
+			}
+			points = append(points, shape.Vertex{Point: shape.Point{X: length("x", p.X, false), Y: length("y", p.Y, false)}, Round: length("round", p.Round, true)})
+		}
+	}
+	if !ok {
+		return out, false
+	}
+	var err error
+	switch o.Kind {
+	case "rectangle":
+		out, err = shape.Rectangle(value["width"], value["depth"])
+	case "disc":
+		out, err = shape.Disc(value["diameter"])
+	case "ring":
+		out, err = shape.Ring(value["diameter"], value["inner"])
+	case "sector":
+		out, err = shape.Sector(value["diameter"], value["inner"], value["angle"])
+	case "slot":
+		out, err = shape.Slot(value["width"], value["depth"])
+	case "polygon":
+		out, err = shape.Polygon(int(value["sides"]), value["width"])
+	case "path":
+		out, err = shape.Path(points, o.Smooth)
+	case "strip":
+		out, err = shape.Strip(points, value["width"])
+	}
+	if err == nil && value["round"] != 0 {
+		out, err = out.Round(value["round"])
+	}
+	if err == nil && value["chamfer"] != 0 {
+		out, err = out.Chamfer(value["chamfer"])
+	}
+	if err != nil {
+		r.find(Wrong, place+"/kind", "", "the %s: %v", words, err)
+		return out, false
+	}
+	return r.holes(place, words, o, out, depth)
+}
+
+// holes cuts the holes out of an outline.
+func (r *resolver) holes(place, words string, o *Outline, out shape.Outline, depth int) (shape.Outline, bool) {
+	good := true
+	for i := range o.Holes {
+		h := &o.Holes[i]
+		name := "hole " + strconv.Itoa(i+1)
+		at, what := fmt.Sprintf("%s/holes/%d", place, i+1), name+" of the "+words
+		if depth > 0 {
+			r.find(Wrong, at, "make it a part of its own", "the %s: a hole cannot have holes", words)
+			return out, false
+		}
+		hole, ok := r.outline(at, what, &h.Outline, depth+1)
+		x, okX := r.value(at+"/x", h.X, need{label: "position of " + what, unit: "mm", optional: true})
+		y, okY := r.value(at+"/y", h.Y, need{label: "position of " + what, unit: "mm", optional: true})
+		turn, okT := r.value(at+"/turn", h.Turn, need{label: "turn of " + what, unit: "deg", optional: true})
+		steps, okA := r.array(at+"/array", what, h.Array)
+		if !ok || !okX || !okY || !okT || !okA {
+			good = false
+			continue
+		}
+		for _, s := range steps {
+			if s.dz != 0 {
+				r.find(Wrong, at+"/array/along", "choose x, y or round", "%s goes through the whole height: its copies cannot lie along z", what)
+				return out, false
+			}
+			var err error
+			if out, err = out.Cut(s.place(hole, x, y, turn), name); err != nil {
+				r.find(Wrong, at+"/kind", "", "the %s: %v", words, err)
+				return out, false
+			}
+		}
+	}
+	return out, good
+}
+
+// extent is the size of the box around an outline, m.
+func extent(o *shape.Outline) [2]float64 {
+	lo, hi := o.Box()
+	return [2]float64{hi.X - lo.X, hi.Y - lo.Y}
+}
