@@ -12,6 +12,7 @@ before(async () => {
   await page.goto(server.url);
   await page.getByRole('link', { name: 'open Pan floor heater' }).click();
   await drawn(page);
+  await page.locator('.slip.ended').waitFor(); // the demo's own first run
   sheet = page.url();
 });
 
