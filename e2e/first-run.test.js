@@ -33,7 +33,7 @@ async function put(place, value) {
 async function add(menu, entry) {
   await page.getByText(menu, { exact: true }).click();
   const answered = page.waitForResponse((r) => r.url().includes('/edit'));
-  await page.locator('details[open] .menu-list').getByRole('button', { name: entry, exact: true }).click();
+  await page.locator('details[open] .menu-sheet').getByRole('button', { name: entry, exact: true }).click();
   await answered;
 }
 

@@ -83,7 +83,20 @@ test('it is meshed, and heat leaves through the walls of its holes', async () =>
   assert.equal(await page.locator('[data-sentence="r1"] .amount').innerText(), '12.00 W');
 });
 
+test('a drawing becomes parts, with what was left out', async () => {
+  const drawing = `<svg xmlns="http://www.w3.org/2000/svg" width="60mm" viewBox="0 0 60 30"><path id="bracket" d="M0 0h60v30h-60z"/><circle cx="15" cy="15" r="4"/><text>bracket</text></svg>`;
+  await page.getByText('+ part', { exact: true }).click();
+  await page.locator('#trace input[type=file]').setInputFiles({ name: 'sheet.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(drawing) });
+  await page.getByText('Drawn: 1 part. Give them their heights; 1 of the kind <text> left out.').waitFor();
+  await page.locator('#part-p2').waitFor();
+  assert.equal(await page.locator('[data-place="parts/p2/name"]').inputValue(), 'bracket');
+  await page.locator('#part-p2 .balloon').click();
+  assert.equal(await page.locator('[data-place="parts/p2/outline/holes/1/diameter"]').inputValue(), '8 mm');
+  await edited(() => page.locator('#part-p2').getByRole('button', { name: 'remove', exact: true }).click());
+});
+
 test('an outline that crosses itself is wrong, and says so', async () => {
+  await page.locator('#part-p1 .balloon').click();
   await put('parts/p1/outline/points/3/round', '0 mm');
   await put('parts/p1/outline/points/4/x', '30 mm');
   await put('parts/p1/outline/points/4/y', '-20 mm');

@@ -332,7 +332,7 @@ func near(a, b float64) bool { return math.Abs(a-b) < 1e-9*math.Abs(b) }
 // trim writes a number without trailing zeros.
 func trim(x float64) string {
 	if x != math.Trunc(x) && math.Abs(x) >= 10 {
-		x = math.Round(x*100) / 100
+		x = math.Round(x*10) / 10
 	}
 	return strings.ReplaceAll(strings.TrimSuffix(strings.TrimRight(fmt.Sprintf("%.3f", x), "0"), "."), "-", "−")
 }

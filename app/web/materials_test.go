@@ -90,3 +90,21 @@ func TestMaterialsPage(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "380 W/(m·K)", doc.Materials[doc.Material("copper")].Properties[material.Conductivity].Value)
 }
+
+func TestADrawingIsTraced(t *testing.T) {
+	s := open(t)
+	m := s.demo("pan-floor")
+	path := fmt.Sprintf("/models/%d/trace", m.ID)
+	resp, _ := s.upload(path, "foot.csv", "0,0\n30,0\n0,20\n", map[string]string{"unit": "cm"})
+	assert.Equal(t, http.StatusSeeOther, resp.StatusCode)
+	doc, err := s.store.Document(t.Context(), m.ID, 0)
+	require.NoError(t, err)
+	require.Len(t, doc.Parts, 5)
+	assert.Equal(t, "foot", doc.Parts[4].Name)
+	assert.Equal(t, "300 mm", doc.Parts[4].Outline.Points[1].X)
+	_, brief := s.do("GET", fmt.Sprintf("/models/%d/brief", m.ID), nil)
+	assert.Contains(t, brief, `data-place="parts/p1/outline/points/2/x"`)
+	resp, text := s.upload(path, "foot.step", "?", nil)
+	assert.Equal(t, http.StatusUnprocessableEntity, resp.StatusCode)
+	assert.Contains(t, text, "A drawing ends in .dxf, .svg or .csv")
+}

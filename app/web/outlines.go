@@ -2,11 +2,56 @@ package web
 
 import (
 	"fmt"
+	"io"
+	"net/http"
+	"path/filepath"
 	"slices"
 	"strings"
 
+	"saltkettle/app/store"
 	"saltkettle/core/model"
+	"saltkettle/core/trace"
 )
+
+// trace adds parts from a drawing and answers with what was repaired or left out.
+func (s *Server) trace(w http.ResponseWriter, r *http.Request) {
+	file, head, err := r.FormFile("file")
+	if err != nil {
+		s.fail(w, r, &userError{fmt.Errorf("no file was sent: %w", err)})
+		return
+	}
+	defer func() { _ = file.Close() }()
+	data, err := io.ReadAll(file)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	drawing, err := trace.Read(head.Filename, data, r.FormValue("unit"))
+	if err != nil {
+		s.fail(w, r, &userError{err})
+		return
+	}
+	name := strings.TrimSuffix(head.Filename, filepath.Ext(head.Filename))
+	var ids []string
+	_, err = s.store.Edit(r.Context(), modelID(r), func(d *model.Document) error {
+		ids, err = d.AddTraced(name, drawing)
+		return err
+	})
+	if err != nil {
+		if !store.IsNotFound(err) {
+			err = &userError{err}
+		}
+		s.fail(w, r, err)
+		return
+	}
+	s.jobs.Notify(modelID(r))
+	if r.Header.Get("HX-Request") == "" {
+		http.Redirect(w, r, fmt.Sprintf("/models/%d/", modelID(r)), http.StatusSeeOther)
+		return
+	}
+	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
+	_, _ = fmt.Fprintln(w, strings.Join(append([]string{"Drawn: " + plural(len(ids), "part") + ". Give them their heights"}, drawing.Report...), "; ")+".")
+}
 
 // outlineView is an outline in words with its dimensions in place.
 type outlineView struct {
@@ -20,7 +65,8 @@ type outlineView struct {
 type pointView struct {
 	Number int
 	X, Y   field
-	Round  *field // not of a curve
+	// Round and the Bend behind it are not of a curve.
+	Round, Bend *field
 }
 
 // holeView is a hole with its place.
@@ -69,7 +115,8 @@ func (k *briefMaker) outline(place string, o *model.Outline) outlineView {
 			row := pointView{Number: i + 1, X: k.field(at+"/x", p.X, fmt.Sprintf("x of point %d", i+1), "x"), Y: k.field(at+"/y", p.Y, fmt.Sprintf("y of point %d", i+1), "y")}
 			if !curve {
 				round := k.field(at+"/round", p.Round, fmt.Sprintf("radius at point %d", i+1), "0")
-				row.Round = &round
+				bend := k.field(at+"/bend", p.Bend, fmt.Sprintf("bend behind point %d", i+1), "0")
+				row.Round, row.Bend = &round, &bend
 			}
 			v.Points = append(v.Points, row)
 		}

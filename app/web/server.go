@@ -80,6 +80,7 @@ func (s *Server) Handler() http.Handler {
 			r.Post("/runs", s.startRun)
 			r.Get("/plates", s.plates)
 			r.Get("/revisions", s.revisions)
+			r.Post("/trace", s.trace)
 			r.Get("/materials", s.materials)
 			r.Get("/materials/file", s.exportMaterials)
 			r.Post("/materials/file", s.importMaterials)

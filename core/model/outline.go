@@ -29,11 +29,13 @@ type Outline struct {
 	Holes   []Hole `json:"holes,omitempty"`
 }
 
-// Point is a corner of a path, rounded if it says so.
+// Point is a corner of a path, rounded if it says so. Bend is the angle by which
+// the edge to the next point turns to the left; that edge is an arc then.
 type Point struct {
 	X     string `json:"x"`
 	Y     string `json:"y"`
 	Round string `json:"round,omitempty"`
+	Bend  string `json:"bend,omitempty"`
 }
 
 // Hole is an outline that is cut out of another one, at a place of that.
@@ -65,7 +67,7 @@ var OutlineKinds = []OutlineKind{
 	{Key: "sector", Template: "{angle} of a ring {diameter} across with a bore of {inner}", About: "a piece of a ring round the origin, from the x axis to the left; `inner` may be 0 mm; sides start, rim, end, bore"},
 	{Key: "slot", Template: "{width} by {depth}|", About: "a rectangle with half circles as its left and right ends; sides front, right, back, left"},
 	{Key: "polygon", Template: "{sides} sides, {width} across flats|corners rounded by {round}", About: "regular, round the origin; sides e1, e2 … to the left, e1 at the greatest x, and corner"},
-	{Key: "path", Template: "the points", About: "straight from point to point, and from the last to the first; sides e1 from the first point to the second and so on, and corner where a point is rounded; `smooth` makes it a closed curve", Points: true},
+	{Key: "path", Template: "the points", About: "straight from point to point, and from the last to the first; sides e1 from the first point to the second and so on, and corner where a point is rounded; `bend` of a point makes the edge behind it an arc; `smooth` makes it a closed curve", Points: true},
 	{Key: "strip", Template: "a width of {width} along the points", About: "a band along an open way; sides left and right of the way, start and end", Points: true},
 }
 
@@ -132,6 +134,7 @@ func (o *Outline) eachText(place, words string, f func(place, words string, text
 		f(at+"/x", what+", x", &p.X)
 		f(at+"/y", what+", y", &p.Y)
 		f(at+"/round", what+", radius", &p.Round)
+		f(at+"/bend", what+", bend behind it", &p.Bend)
 	}
 	for i := range o.Holes {
 		h := &o.Holes[i]
@@ -193,7 +196,9 @@ func (r *resolver) outline(place, words string, o *Outline, depth int) (out shap
 				ok = ok && good
 				return v
 			}
-			points = append(points, shape.Vertex{Point: shape.Point{X: length("x", p.X, false), Y: length("y", p.Y, false)}, Round: length("round", p.Round, true)})
+			bend, good := r.value(at+"/bend", p.Bend, need{label: fmt.Sprintf("bend behind point %d of the %s", i+1, words), unit: "deg", optional: true})
+			ok = ok && good
+			points = append(points, shape.Vertex{Point: shape.Point{X: length("x", p.X, false), Y: length("y", p.Y, false)}, Round: length("round", p.Round, true), Bend: bend})
 		}
 	}
 	if !ok {

@@ -3,6 +3,7 @@ package shape
 import (
 	"fmt"
 	"math"
+	"slices"
 )
 
 // arc returns an arc edge around the origin between two angles, to the left, or
@@ -94,10 +95,27 @@ func Polygon(sides int, across float64) (Outline, error) {
 	return o, err
 }
 
-// Vertex is a corner of a path, rounded by a radius if that is not zero.
+// Vertex is a corner of a path, rounded by a radius if that is not zero. The
+// edge to the next one is an arc that turns left by Bend (rad), or right if that
+// is negative.
 type Vertex struct {
 	Point
-	Round float64
+	Round, Bend float64
+}
+
+// bent makes an edge an arc that turns by an angle from its beginning to its end.
+func (e Edge) bent(angle float64) (Edge, error) {
+	if angle == 0 {
+		return e, nil
+	}
+	if math.Abs(angle) > 1.99*math.Pi {
+		return e, fmt.Errorf("%s cannot bend by %.4g degrees; an arc turns by less than 358", e.Name, angle*180/math.Pi)
+	}
+	// The centre lies to the left of the chord for arcs that turn left.
+	c := math.Tan(math.Pi/2-angle/2) / 2
+	e.Arc, e.Right = true, angle < 0
+	e.Centre = Point{(e.From.X+e.To.X)/2 - (e.To.Y-e.From.Y)*c, (e.From.Y+e.To.Y)/2 + (e.To.X-e.From.X)*c}
+	return e, nil
 }
 
 // Path returns the outline through points, e1 from the first to the second and
@@ -106,8 +124,9 @@ type Vertex struct {
 // length after E. Catmull, R. Rom, 1974).
 func Path(points []Vertex, smooth bool) (Outline, error) {
 	n := len(points)
-	if n < 3 {
-		return Outline{}, fmt.Errorf("a path needs three points or more")
+	bends := slices.ContainsFunc(points, func(v Vertex) bool { return v.Bend != 0 })
+	if n < 3 && !(n == 2 && bends && !smooth) {
+		return Outline{}, fmt.Errorf("a path needs three points or more, or two with an arc between them")
 	}
 	loop := make(Loop, n)
 	for i := range points {
@@ -116,7 +135,12 @@ func Path(points []Vertex, smooth bool) (Outline, error) {
 			return Outline{}, fmt.Errorf("points %d and %d of the path are the same", i+1, (i+1)%n+1)
 		}
 		loop[i] = Edge{Name: fmt.Sprintf("e%d", i+1), From: a, To: b}
+		var err error
+		if loop[i], err = loop[i].bent(points[i].Bend); err != nil {
+			return Outline{}, err
+		}
 		if smooth {
+			loop[i].Arc = false
 			loop[i].Via = spline(points[(i+n-1)%n].Point, a, b, points[(i+2)%n].Point)
 		}
 	}
@@ -185,7 +209,10 @@ func Strip(points []Vertex, width float64) (Outline, error) {
 		if points[i].Point == points[i+1].Point {
 			return Outline{}, fmt.Errorf("points %d and %d of the strip are the same", i+1, i+2)
 		}
-		middle[i] = Edge{From: points[i].Point, To: points[i+1].Point}
+		var err error
+		if middle[i], err = (Edge{Name: "the strip", From: points[i].Point, To: points[i+1].Point}).bent(points[i].Bend); err != nil {
+			return Outline{}, err
+		}
 	}
 	middle, err := middle.bend(func(i int) float64 { return points[i].Round })
 	if err != nil {

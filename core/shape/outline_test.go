@@ -29,7 +29,7 @@ func must(t *testing.T, o Outline, err error) Outline {
 }
 
 func TestAreasOfOutlines(t *testing.T) {
-	v := func(x, y, r float64) Vertex { return Vertex{Point{x, y}, r} }
+	v := func(x, y, r float64) Vertex { return Vertex{Point{x, y}, r, 0} }
 	ring, err := Ring(0.06, 0.04)
 	ring = must(t, ring, err)
 	assert.InEpsilon(t, math.Pi/4*(0.0036-0.0016), ring.Area(), 1e-12)
@@ -66,6 +66,13 @@ func TestAreasOfOutlines(t *testing.T) {
 			assert.Equal(t, 0.0, e.From.X+e.To.X, "e1 is still the one at x = 0")
 		}
 	}
+	// A disc of two arcs, a lens, and a keyhole whose one side bends inward.
+	disc, err := Path([]Vertex{{Point: Point{-0.01, 0}, Bend: math.Pi}, {Point: Point{0.01, 0}, Bend: math.Pi}}, false)
+	assert.InEpsilon(t, math.Pi*1e-4, must(t, disc, err).Area(), 1e-12)
+	notch, err := Path([]Vertex{v(0, 0, 0), {Point: Point{0.02, 0}, Bend: -math.Pi}, v(0.02, 0.02, 0), v(0, 0.02, 0)}, false)
+	assert.InEpsilon(t, 4e-4-math.Pi/2*1e-4, must(t, notch, err).Area(), 1e-12)
+	_, err = Path([]Vertex{v(0, 0, 0), {Point: Point{0.02, 0}, Bend: 6.3}, v(0.02, 0.02, 0)}, false)
+	assert.ErrorContains(t, err, "e2 cannot bend by 361")
 	// A closed curve through points of a circle is nearly the circle.
 	var points []Vertex
 	for i := range 24 {
@@ -85,7 +92,7 @@ func TestAreasOfOutlines(t *testing.T) {
 }
 
 func TestMirrorAndHoles(t *testing.T) {
-	v := func(x, y, r float64) Vertex { return Vertex{Point{x, y}, r} }
+	v := func(x, y, r float64) Vertex { return Vertex{Point{x, y}, r, 0} }
 	path, err := Path([]Vertex{v(0, 0, 0), v(0.03, 0, 0.005), v(0.01, 0.02, 0)}, false)
 	require.NoError(t, err)
 	m := must(t, path.Mirror(), nil)
@@ -118,7 +125,7 @@ func TestMirrorAndHoles(t *testing.T) {
 }
 
 func TestOutlinesThatCannotBe(t *testing.T) {
-	v := func(x, y, r float64) Vertex { return Vertex{Point{x, y}, r} }
+	v := func(x, y, r float64) Vertex { return Vertex{Point{x, y}, r, 0} }
 	for words, make := range map[string]func() (Outline, error){
 		"outer diameter greater": func() (Outline, error) { return Ring(1, 1) },
 		"which may be zero":      func() (Outline, error) { return Sector(1, 2, 1) },

@@ -37,7 +37,7 @@ document.addEventListener('keydown', (e) => {
 // A menu closes when something in it is chosen or when the pointer goes elsewhere.
 document.addEventListener('click', (e) => {
   for (const menu of document.querySelectorAll('details.menu[open]')) {
-    if (!menu.contains(e.target) || e.target.closest('.menu-list button')) menu.open = false;
+    if (!menu.contains(e.target) || e.target.closest('.menu-sheet button')) menu.open = false;
   }
 });
 

@@ -412,6 +412,16 @@ sheet.addEventListener('click', (e) => {
   if (e.target.closest('[data-close]')) closeOffer();
 });
 
+// A drawing that is chosen becomes parts; the answer says what was left out.
+brief.addEventListener('change', async (e) => {
+  const form = e.target.closest('#trace');
+  if (!form || e.target.type !== 'file' || !e.target.files.length) return;
+  const answer = await fetch(form.action, { method: 'POST', body: new FormData(form), headers: { 'HX-Request': 'true' } });
+  say(await answer.text());
+  form.reset();
+  if (answer.ok) form.closest('details').open = false;
+});
+
 // Hovering a sentence, or being in one, lights its surface.
 for (const event of ['pointerover', 'focusin']) {
   brief.addEventListener(event, (e) => {
