@@ -56,3 +56,20 @@ export async function drawn(page) {
   await page.waitForFunction(() => document.documentElement.dataset.drawn === 'yes');
   await page.waitForTimeout(250);
 }
+
+/** Does something and waits until the edit that follows has been answered. */
+export async function edited(page, action) {
+  const answered = page.waitForResponse((r) => r.url().includes('/edit'));
+  await action();
+  await answered;
+}
+
+/** Types, or chooses, a value where it stands, and leaves the field. */
+export async function put(page, place, value) {
+  const field = page.locator(`[data-place="${place}"]`).first();
+  await edited(page, async () => {
+    if (await field.evaluate((f) => f.tagName === 'SELECT')) return field.selectOption(value);
+    await field.fill(value);
+    return field.press('Tab');
+  });
+}

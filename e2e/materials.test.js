@@ -2,7 +2,7 @@
 
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
-import { drawn, startBrowser, startServer } from './browser.js';
+import { drawn, edited as browserEdited, put as browserPut, startBrowser, startServer } from './browser.js';
 
 let server, browser, page, faults, sheet;
 
@@ -21,20 +21,8 @@ after(async () => {
   await server?.stop();
 });
 
-/** Does something and waits until the edit that follows has been answered. */
-async function edited(action) {
-  const answered = page.waitForResponse((r) => r.url().includes('/edit'));
-  await action();
-  await answered;
-}
-
-async function put(place, value) {
-  const field = page.locator(`[data-place="${place}"]`).first();
-  await edited(async () => {
-    await field.fill(value);
-    await field.press('Tab');
-  });
-}
+const edited = (action) => browserEdited(page, action);
+const put = (place, value) => browserPut(page, place, value);
 
 test('a material is found by typing, copied, changed by pasted rows and given to a part', async () => {
   await page.locator('#part-brick .balloon').click();

@@ -2,7 +2,7 @@
 
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
-import { drawn, startBrowser, startServer } from './browser.js';
+import { drawn, edited as browserEdited, put as browserPut, startBrowser, startServer } from './browser.js';
 
 let server, browser, page, faults;
 
@@ -20,20 +20,8 @@ after(async () => {
   await server?.stop();
 });
 
-async function edited(action) {
-  const answered = page.waitForResponse((r) => r.url().includes('/edit'));
-  await action();
-  await answered;
-}
-
-async function put(place, value) {
-  const field = page.locator(`[data-place="${place}"]`).first();
-  await edited(async () => {
-    if (await field.evaluate((f) => f.tagName === 'SELECT')) return field.selectOption(value);
-    await field.fill(value);
-    return field.press('Tab');
-  });
-}
+const edited = (action) => browserEdited(page, action);
+const put = (place, value) => browserPut(page, place, value);
 
 test('a path with a rounded corner, a point more, and an array of holes', async () => {
   await page.getByText('+ part', { exact: true }).click();

@@ -238,3 +238,26 @@ func TestAddFacet(t *testing.T) {
 		}
 	}
 }
+
+// TestUprightCells: the short way for cells that stand upright gives what the
+// general one does.
+func TestUprightCells(t *testing.T) {
+	m := block(t)
+	for c := range m.CellCount() {
+		var w, general Wedge
+		require.NoError(t, w.Set(m, c))
+		require.True(t, w.upright())
+		general.X = w.X
+		require.NoError(t, general.setAny())
+		for q := range Points {
+			assert.InEpsilon(t, general.Volume[q], w.Volume[q], 1e-12)
+			for i := range 6 {
+				for r := range 3 {
+					assert.InDelta(t, general.Gradient[q][i][r], w.Gradient[q][i][r], 1e-8)
+				}
+			}
+		}
+		w.X[4][0] += 1e-5
+		assert.False(t, w.upright())
+	}
+}

@@ -11,6 +11,8 @@ import (
 // (0,0), (1,0), (0,1) times [−1, 1], with shape functions and their derivatives.
 type wedgePoint struct {
 	weight float64
+	plan   [3]float64 // shape functions of the triangle
+	height [2]float64 // of the lower and the upper end
 	n      [6]float64
 	dn     [6][3]float64
 }
@@ -24,6 +26,7 @@ var wedgeRule = func() (rule [6]wedgePoint) {
 		for _, p := range [3][2]float64{{1. / 6, 1. / 6}, {2. / 3, 1. / 6}, {1. / 6, 2. / 3}} {
 			q := wedgePoint{weight: 1. / 6}
 			l := [3]float64{1 - p[0] - p[1], p[0], p[1]}
+			q.plan, q.height = l, [2]float64{(1 - z) / 2, (1 + z) / 2}
 			d := [3][2]float64{{-1, -1}, {1, 0}, {0, 1}}
 			for k := range 3 {
 				for half, s := range [2]float64{-1, 1} {
@@ -57,6 +60,50 @@ func (w *Wedge) Set(m *mesh.Mesh, cell int) error {
 	for i, n := range m.Cells[mesh.WedgeNodes*cell : mesh.WedgeNodes*cell+6] {
 		copy(w.X[i][:], m.Nodes[3*n:3*n+3])
 	}
+	if w.upright() {
+		return w.setUpright()
+	}
+	return w.setAny()
+}
+
+// upright says that the cell stands on its foot, with level ends, as all cells of
+// a stack do.
+func (w *Wedge) upright() bool {
+	x := &w.X
+	for i := range 3 {
+		if x[i][0] != x[i+3][0] || x[i][1] != x[i+3][1] || x[i][2] != x[0][2] || x[i+3][2] != x[3][2] {
+			return false
+		}
+	}
+	return true
+}
+
+// setUpright fills in a cell that stands upright: plan and height are apart.
+func (w *Wedge) setUpright() error {
+	x := &w.X
+	ax, ay := x[1][0]-x[0][0], x[1][1]-x[0][1]
+	bx, by := x[2][0]-x[0][0], x[2][1]-x[0][1]
+	area, height := ax*by-ay*bx, x[3][2]-x[0][2]
+	if !(area > 0) || !(height > 0) {
+		return ErrInverted
+	}
+	g := [3][2]float64{{(ay - by) / area, (bx - ax) / area}, {by / area, -bx / area}, {-ay / area, ax / area}}
+	det := area * height / 2
+	for q := range wedgeRule {
+		p := &wedgeRule[q]
+		w.Volume[q] = det * p.weight
+		low, high := p.height[0], p.height[1]
+		for k := range 3 {
+			up := p.plan[k] / height
+			w.Gradient[q][k] = [3]float64{g[k][0] * low, g[k][1] * low, -up}
+			w.Gradient[q][k+3] = [3]float64{g[k][0] * high, g[k][1] * high, up}
+		}
+	}
+	return nil
+}
+
+// setAny fills in a cell of any shape.
+func (w *Wedge) setAny() error {
 	for q := range wedgeRule {
 		p := &wedgeRule[q]
 		var j [3][3]float64
