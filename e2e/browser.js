@@ -57,16 +57,18 @@ export async function drawn(page) {
   await page.waitForTimeout(250);
 }
 
-/** Does something and waits until the edit that follows has been answered. */
+/** Does something and waits until the answer to the edit that follows is shown. */
 export async function edited(page, action) {
-  const answered = page.waitForResponse((r) => r.url().includes('/edit'));
+  const answered = page.waitForResponse((r) => /\/(edit|undo|redo)/.test(r.url()));
   await action();
-  await answered;
+  if ((await answered).status() !== 200) throw new Error(`the edit was answered with ${(await answered).status()}`);
+  await page.waitForFunction(() => !document.querySelector('[aria-busy]'));
 }
 
 /** Types, or chooses, a value where it stands, and leaves the field. */
 export async function put(page, place, value) {
   const field = page.locator(`[data-place="${place}"]`).first();
+  if ((await field.inputValue()) === value) return;
   await edited(page, async () => {
     if (await field.evaluate((f) => f.tagName === 'SELECT')) return field.selectOption(value);
     await field.fill(value);

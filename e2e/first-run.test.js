@@ -2,7 +2,7 @@
 
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
-import { drawn, startBrowser, startServer } from './browser.js';
+import { drawn, edited, put as browserPut, startBrowser, startServer } from './browser.js';
 
 let server, browser, page, faults;
 
@@ -16,25 +16,12 @@ after(async () => {
   await server?.stop();
 });
 
-/** Types a value into the field at a place of the model and leaves it. */
-async function put(place, value) {
-  const field = page.locator(`[data-place="${place}"]`);
-  if ((await field.inputValue()) === value) return;
-  const answered = page.waitForResponse((r) => r.url().includes('/edit') && r.request().method() === 'POST');
-  if ((await field.evaluate((e) => e.tagName)) === 'SELECT') await field.selectOption(value);
-  else {
-    await field.fill(value);
-    await field.press('Tab');
-  }
-  assert.equal((await answered).status(), 200);
-}
+const put = (place, value) => browserPut(page, place, value);
 
 /** Chooses an entry of one of the menus of the brief. */
 async function add(menu, entry) {
   await page.getByText(menu, { exact: true }).click();
-  const answered = page.waitForResponse((r) => r.url().includes('/edit'));
-  await page.locator('details[open] .menu-sheet').getByRole('button', { name: entry, exact: true }).click();
-  await answered;
+  await edited(page, () => page.locator('details[open] .menu-sheet').getByRole('button', { name: entry, exact: true }).click());
 }
 
 const outstanding = () => page.locator('#titleblock .tb.full').innerText();
@@ -116,12 +103,10 @@ test('undo and redo by keyboard, and everything is there after a restart', async
   await page.goto(page.url().replace(/plates.*/, ''));
   await drawn(page);
   const material = page.locator('[data-place="parts/p2/material"]');
-  const press = async (key) => {
-    const answered = page.waitForResponse((r) => /undo|redo/.test(r.url()));
+  const press = (key) => edited(page, async () => {
     await page.locator('#canvas').focus();
     await page.keyboard.press(key);
-    await answered;
-  };
+  });
   await press('Control+z'); // the material
   await page.waitForFunction(() => document.querySelector('[data-place="parts/p2/material"]').value === 'steel 304');
   await press('Control+y');
@@ -144,9 +129,7 @@ test('clicking a surface offers sentences, and the chosen one speaks of it', asy
   await page.mouse.move(...spot);
   await page.waitForFunction(() => document.getElementById('under').textContent === 'top of the pan floor');
   await page.mouse.click(...spot);
-  const answered = page.waitForResponse((r) => r.url().includes('/edit'));
-  await page.locator('#offer').getByRole('button', { name: 'temperature held' }).click();
-  await answered;
+  await edited(page, () => page.locator('#offer').getByRole('button', { name: 'temperature held' }).click());
   await page.waitForFunction(() => document.querySelector('[data-place="conditions/c3/on"]')?.value === 'floor|top');
   assert.match(await outstanding(), /1 missing/);
   // The outstanding line takes the user to the value.

@@ -2,21 +2,13 @@
 // data.
 
 import { mkdir } from 'node:fs/promises';
-import { drawn, startBrowser, startServer } from './browser.js';
+import { drawn, put, startBrowser, startServer } from './browser.js';
 
 const out = new URL('../docs/screenshots/', import.meta.url).pathname;
 await mkdir(out, { recursive: true });
 const server = await startServer();
 const { browser, page } = await startBrowser();
 const save = (name) => page.screenshot({ path: `${out}${name}.png` });
-
-/** Changes a value and waits for the answer. */
-async function put(place, value) {
-  const answered = page.waitForResponse((r) => r.url().includes('/edit'));
-  await page.locator(`[data-place="${place}"]`).fill(value);
-  await page.locator(`[data-place="${place}"]`).press('Tab');
-  await answered;
-}
 
 async function run(number) {
   await page.getByRole('button', { name: /^Run/ }).click();
@@ -32,7 +24,7 @@ try {
   // A small history: thicker floors and a wider pitch.
   let n = 1;
   for (const [place, value] of [['parameters/t/value', '6 mm'], ['parameters/pitch/value', '13.8 mm'], ['parameters/t/value', '8 mm']]) {
-    await put(place, value);
+    await put(page, place, value);
     await run(++n);
   }
   await page.mouse.move(5, 5);

@@ -2,7 +2,7 @@
 
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
-import { drawn, startBrowser, startServer } from './browser.js';
+import { drawn, edited, put, startBrowser, startServer } from './browser.js';
 
 let server, browser, context, page, faults, sheet;
 
@@ -20,15 +20,6 @@ after(async () => {
   await browser?.close();
   await server?.stop();
 });
-
-const at = (p, place) => p.locator(`.brief [data-place="${place}"]`).first();
-
-async function put(p, place, value) {
-  const answered = p.waitForResponse((r) => r.url().includes('/edit'));
-  await at(p, place).fill(value);
-  await at(p, place).press('Tab');
-  await answered;
-}
 
 test('an edit in one window appears in the other, and so does the end of a run', async () => {
   const other = await context.newPage();
@@ -55,11 +46,7 @@ test('what was removed elsewhere cannot be edited, and the answer says so', asyn
 test('a part is added, repeated, moved in the order and taken away again', async () => {
   await page.goto(sheet);
   await drawn(page);
-  const click = async (locator) => {
-    const answered = page.waitForResponse((r) => /edit|undo/.test(r.url()));
-    await locator.click();
-    await answered;
-  };
+  const click = (locator) => edited(page, () => locator.click());
   await page.getByText('+ part', { exact: true }).click();
   await click(page.getByRole('button', { name: 'disc with a span in z' }));
   await put(page, 'parts/p1/name', 'stud');
@@ -82,10 +69,10 @@ test('a part is added, repeated, moved in the order and taken away again', async
 });
 
 test('the name in the title block and the unit of a reading are edited in place', async () => {
-  const answered = page.waitForResponse((r) => r.url().includes('/edit'));
-  await page.locator('.title-name [data-place="name"]').fill('Pan floor, west');
-  await page.locator('.title-name [data-place="name"]').press('Enter');
-  await answered;
+  await edited(page, async () => {
+    await page.locator('.title-name [data-place="name"]').fill('Pan floor, west');
+    await page.locator('.title-name [data-place="name"]').press('Enter');
+  });
   await page.waitForFunction(() => document.getElementById('model-name').textContent === 'Pan floor, west');
   await page.locator('[data-open-reading="r2"]').click();
   await put(page, 'readings/r2/unit', '°F');

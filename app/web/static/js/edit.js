@@ -9,6 +9,7 @@ export class Editor {
     this.extra = extra; // values that go with every edit
     this.model = model;
     this.queue = Promise.resolve();
+    this.open = 0; // edits whose answers are not shown yet
     this.pending = new Map();
     area.addEventListener('change', (e) => {
       const f = e.target.closest('.val[data-place]');
@@ -37,6 +38,8 @@ export class Editor {
 
   /** One request after the other: the last answer is the newest. */
   ask(method, path, values = {}, after = () => {}) {
+    this.open++;
+    this.root.setAttribute('aria-busy', 'true');
     this.queue = this.queue.then(async () => {
       // htmx swaps the answer before it resolves, so the mark goes before the swap.
       const stop = (e) => {
@@ -50,7 +53,10 @@ export class Editor {
         after();
       }
       this.showPending();
-    }).catch(() => {});
+    }).catch(() => {}).finally(() => {
+      this.open--;
+      if (!this.open) this.root.removeAttribute('aria-busy');
+    });
     return this.queue;
   }
 
