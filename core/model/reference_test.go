@@ -19,7 +19,9 @@ import (
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
 	"saltkettle/core/physics/body"
+	"saltkettle/core/result"
 	"saltkettle/core/sentence"
+	"saltkettle/core/solve"
 )
 
 var update = flag.Bool("update", false, "write docs/model.md and docs/model.schema.json anew")
@@ -173,6 +175,11 @@ func TestTheExampleOfThePageSettles(t *testing.T) {
 	require.NoError(t, err)
 	_, findings := model.Resolve(doc, physics.Catalog())
 	assert.Empty(t, findings)
+	o, err := solve.Run(t.Context(), doc, solve.Options{})
+	require.NoError(t, err)
+	assert.Equal(t, result.Settled, o.Status)
+	require.Len(t, o.Readings, 1)
+	assert.Equal(t, "°C", o.Readings[0].Shown.Unit)
 }
 
 func TestReferenceAndSchema(t *testing.T) {
