@@ -56,9 +56,9 @@ try {
   await page.getByText('+ part', { exact: true }).click();
   await page.getByRole('button', { name: 'rectangle with a span in z' }).click();
   await added;
-  await put('parts/p1/name', 'trough wall');
-  await put('parts/p1/outline/width', '300 mm');
-  await put('parts/p1/outline/depth', '12');
+  await put(page, 'parts/p1/name', 'trough wall');
+  await put(page, 'parts/p1/outline/width', '300 mm');
+  await put(page, 'parts/p1/outline/depth', '12');
   await page.locator('.outstanding summary').click();
   await save('outstanding');
 } finally {
