@@ -251,9 +251,9 @@ func (s *Server) exportMaterials(w http.ResponseWriter, r *http.Request) {
 // importMaterials adds the materials of a file to the model.
 func (s *Server) importMaterials(w http.ResponseWriter, r *http.Request) {
 	id := modelID(r)
-	file, _, err := r.FormFile("file")
+	file, _, err := uploaded(r)
 	if err != nil {
-		s.fail(w, r, &userError{fmt.Errorf("no file was sent: %w", err)})
+		s.fail(w, r, err)
 		return
 	}
 	defer func() { _ = file.Close() }()

@@ -15,9 +15,9 @@ import (
 
 // trace adds parts from a drawing and answers with what was repaired or left out.
 func (s *Server) trace(w http.ResponseWriter, r *http.Request) {
-	file, head, err := r.FormFile("file")
+	file, title, err := uploaded(r)
 	if err != nil {
-		s.fail(w, r, &userError{fmt.Errorf("no file was sent: %w", err)})
+		s.fail(w, r, err)
 		return
 	}
 	defer func() { _ = file.Close() }()
@@ -26,12 +26,12 @@ func (s *Server) trace(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	drawing, err := trace.Read(head.Filename, data, r.FormValue("unit"))
+	drawing, err := trace.Read(title, data, r.FormValue("unit"))
 	if err != nil {
 		s.fail(w, r, &userError{err})
 		return
 	}
-	name := strings.TrimSuffix(head.Filename, filepath.Ext(head.Filename))
+	name := strings.TrimSuffix(title, filepath.Ext(title))
 	var ids []string
 	_, err = s.store.Edit(r.Context(), modelID(r), func(d *model.Document) error {
 		ids, err = d.AddTraced(name, drawing)

@@ -12,6 +12,7 @@ import (
 	"html/template"
 	"io/fs"
 	"log/slog"
+	"mime/multipart"
 	"net/http"
 	"strconv"
 	"strings"
@@ -190,6 +191,15 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 type userError struct{ err error }
 
 func (e *userError) Error() string { return e.err.Error() }
+
+// uploaded returns the file that a form sent; the caller closes it.
+func uploaded(r *http.Request) (multipart.File, string, error) {
+	file, head, err := r.FormFile("file")
+	if err != nil {
+		return nil, "", &userError{fmt.Errorf("no file was sent; choose one first")}
+	}
+	return file, head.Filename, nil
+}
 
 // modelID and runID read the numbers in an address.
 func modelID(r *http.Request) uint { return number(chi.URLParam(r, "model")) }

@@ -114,15 +114,15 @@ func (s *Server) keep(w http.ResponseWriter, r *http.Request, doc *model.Documen
 }
 
 func (s *Server) importModel(w http.ResponseWriter, r *http.Request) {
-	file, header, err := r.FormFile("file")
+	file, name, err := uploaded(r)
 	if err != nil {
-		s.fail(w, r, &userError{fmt.Errorf("no file was sent; choose a model file first")})
+		s.fail(w, r, err)
 		return
 	}
-	defer file.Close()
+	defer func() { _ = file.Close() }()
 	doc, err := model.Read(file)
 	if err != nil {
-		s.fail(w, r, &userError{fmt.Errorf("%s cannot be read as a model: %w", header.Filename, err)})
+		s.fail(w, r, &userError{fmt.Errorf("%s cannot be read as a model: %w", name, err)})
 		return
 	}
 	s.keep(w, r, doc)

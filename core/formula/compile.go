@@ -477,7 +477,7 @@ func (b *builder) reduction(n reduction) (operand, error) {
 	if err != nil {
 		return operand{}, err
 	}
-	r := Reduction{Kind: n.kind, Quantity: q, Region: n.region, Dimension: q.Dimension}
+	r := Reduction{Kind: n.kind, Quantity: q, Region: n.region}
 	from, to := n.quantity.span()
 	q.text = b.f.text[from:to]
 	for i := 0; i < len(n.points); i += 3 {
@@ -510,7 +510,6 @@ func (b *builder) reduction(n reduction) (operand, error) {
 		for range size {
 			k.dim = k.dim.Times(length)
 		}
-		r.Dimension = k.dim
 	}
 	input := len(b.env.Variables) + len(b.p.Reductions)
 	b.p.Reductions = append(b.p.Reductions, r)

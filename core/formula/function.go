@@ -81,10 +81,10 @@ func init() {
 			return b.emit(k, instruction{op: opSelect}, a...), ""
 		}},
 		"ramp": {3, 3, "ramp(a, from, to)", "0 up to from, 1 beyond to, straight between them", func(b *builder, a []operand) (operand, string) {
-			return b.step(a, opUnary, &unary{func(x float64) float64 { return min(max(x, 0), 1) }, func(x, _ float64) float64 { return truth(x > 0 && x < 1) }})
+			return b.step(a, &unary{func(x float64) float64 { return min(max(x, 0), 1) }, func(x, _ float64) float64 { return truth(x > 0 && x < 1) }})
 		}},
 		"smooth": {3, 3, "smooth(a, from, to)", "0 up to from, 1 beyond to, with continuous slope and curvature between them", func(b *builder, a []operand) (operand, string) {
-			return b.step(a, opUnary, smoothStep)
+			return b.step(a, smoothStep)
 		}},
 		"pulse": {3, 4, "pulse(a, from, to, edge)", "1 between from and to, else 0; with an edge it rises and falls smoothly over that width", func(b *builder, a []operand) (operand, string) {
 			if why := b.same(a...); why != "" {
@@ -96,7 +96,7 @@ func init() {
 			}
 			half := b.emit(kindOf{dim: a[3].dim}, instruction{op: opMul}, a[3], known(pure, 0.5))
 			edge := func(at operand) (operand, string) {
-				return b.step([]operand{a[0], b.emit(at.kindOf, instruction{op: opSub}, at, half), b.emit(at.kindOf, instruction{op: opAdd}, at, half)}, opUnary, smoothStep)
+				return b.step([]operand{a[0], b.emit(at.kindOf, instruction{op: opSub}, at, half), b.emit(at.kindOf, instruction{op: opAdd}, at, half)}, smoothStep)
 			}
 			up, why := edge(a[1])
 			if why != "" {
@@ -145,7 +145,7 @@ func (b *builder) same(args ...operand) string {
 }
 
 // step is a function of (a − from)/(to − from).
-func (b *builder) step(a []operand, op opcode, f *unary) (operand, string) {
+func (b *builder) step(a []operand, f *unary) (operand, string) {
 	if why := b.same(a...); why != "" {
 		return a[0], why
 	}
@@ -154,7 +154,7 @@ func (b *builder) step(a []operand, op opcode, f *unary) (operand, string) {
 	}
 	along := b.emit(kindOf{dim: a[0].dim}, instruction{op: opSub}, a[0], a[1])
 	whole := b.emit(kindOf{dim: a[0].dim}, instruction{op: opSub}, a[2], a[1])
-	return b.emit(pure, instruction{op: op, unary: f}, b.emit(pure, instruction{op: opDiv}, along, whole)), ""
+	return b.emit(pure, instruction{op: opUnary, unary: f}, b.emit(pure, instruction{op: opDiv}, along, whole)), ""
 }
 
 // phase is which part of its period a has gone through, from 0 to 1.

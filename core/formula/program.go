@@ -50,9 +50,6 @@ type Reduction struct {
 	Region   Region
 	// Points are the ends of a line, or a point, m; empty for a region.
 	Points [][3]float64
-	// PerVolume is the dimension of the total over a part; totals over sides and
-	// lines have the same with area and length.
-	Dimension quantity.Dimension
 }
 
 // String returns the formula as it was written.

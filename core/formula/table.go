@@ -77,9 +77,6 @@ func monotoneSlopes(x, y []float64) []float64 {
 	return s
 }
 
-// Range returns the first and the last x.
-func (t *Table) Range() (from, to float64) { return t.x[0], t.x[len(t.x)-1] }
-
 // At evaluates the table; outside a table that refuses the result is NaN.
 func (t *Table) At(x float64) float64 {
 	y, _ := t.at(x)

@@ -176,9 +176,9 @@ func readCSV(text string) ([]Material, error) {
 	}
 }
 
-// TableText makes the formula of a property from two columns of numbers: the
+// tableText makes the formula of a property from two columns of numbers: the
 // temperature or field, and the value, in the given units.
-func TableText(d Definition, argumentUnit, valueUnit string, rows [][2]float64) string {
+func tableText(d Definition, argumentUnit, valueUnit string, rows [][2]float64) string {
 	var b strings.Builder
 	fmt.Fprintf(&b, "table(%s", d.Variable().Name)
 	for i, r := range rows {
@@ -234,5 +234,5 @@ func PasteTable(d Definition, text string) (string, bool) {
 	if len(rows) < 2 {
 		return "", false
 	}
-	return TableText(d, argument, value, rows), true
+	return tableText(d, argument, value, rows), true
 }

@@ -145,6 +145,11 @@ func Path(points []Vertex, smooth bool) (Outline, error) {
 		}
 	}
 	left := loop.area() > 0
+	for i := range points {
+		if points[i].Round != 0 && !smooth && (loop[i].Arc || loop[(i+n-1)%n].Arc) {
+			return Outline{}, fmt.Errorf("point %d lies at an arc, and only corners between straight edges can be rounded", i+1)
+		}
+	}
 	if !smooth {
 		var err error
 		if loop, err = loop.cut(func(i int) float64 { return points[i].Round }, true); err != nil {

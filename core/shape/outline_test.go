@@ -138,6 +138,9 @@ func TestOutlinesThatCannotBe(t *testing.T) {
 		"crosses itself": func() (Outline, error) {
 			return Path([]Vertex{v(0, 0, 0), v(1, 1, 0), v(1, 0, 0), v(0, 1.5, 0)}, false)
 		},
+		"point 2 lies at an arc": func() (Outline, error) {
+			return Path([]Vertex{{Point: Point{0, 0}, Bend: 1}, v(1, 0, 0.1), v(1, 1, 0), v(0, 1, 0)}, false)
+		},
 		"less than nothing": func() (Outline, error) {
 			return Path([]Vertex{v(0, 0, -1), v(1, 1, 0), v(0, 1, 0)}, false)
 		},

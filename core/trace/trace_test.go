@@ -13,7 +13,6 @@ import (
 // area of an outline without its holes, m².
 func area(o Outline) float64 {
 	of := func(v []Vertex) float64 {
-		l := loop{vertices: v}
 		sum := 0.0
 		for i, a := range v {
 			b := v[(i+1)%len(v)]
@@ -24,7 +23,6 @@ func area(o Outline) float64 {
 				sum += math.Copysign(r*r/2*(math.Abs(a.Bend)-math.Sin(math.Abs(a.Bend))), a.Bend)
 			}
 		}
-		l.flatten()
 		return math.Abs(sum)
 	}
 	sum := of(o.Loop)

@@ -23,6 +23,14 @@ func varying(name, k string) material.Material {
 	return material.Material{Name: name, Family: "metal", Properties: map[material.Key]material.Property{material.Conductivity: {Value: k}}}
 }
 
+// between holds the left and the right face of a part.
+func between(part, left, right string) []model.Sentence {
+	return []model.Sentence{
+		sentence("c1", heat.KeyHeld, patch(part, "left"), "temperature", left),
+		sentence("c2", heat.KeyHeld, patch(part, "right"), "temperature", right),
+	}
+}
+
 func formulaReading(text string) model.Sentence {
 	s := sentence("r1", body.KeyFormula, model.Patch{}, "formula", text)
 	s.Unit = "K"
@@ -40,10 +48,7 @@ func conductivityOverTemperature() Case {
 		Sizes:     []string{"8 mm", "4 mm", "2 mm"}, MinOrder: 1.7,
 		Document: func(size string) *model.Document {
 			return document("wall", size, []model.Part{block("wall", "alloy", 0, 50)}, []material.Material{varying("alloy", "15 W/(m·K)*(1 + 0.004/K*(temperature - 300 K))")},
-				[]model.Sentence{
-					sentence("c1", heat.KeyHeld, patch("wall", "left"), "temperature", "300 K"),
-					sentence("c2", heat.KeyHeld, patch("wall", "right"), "temperature", "700 K"),
-				}, formulaReading("at(temperature, 25 mm, 1.3 mm, 4 mm) - 300 K"))
+				between("wall", "300 K", "700 K"), formulaReading("at(temperature, 25 mm, 1.3 mm, 4 mm) - 300 K"))
 		},
 	}
 }
@@ -60,10 +65,7 @@ func conductivityTable() Case {
 		Sizes:     []string{"8 mm", "4 mm", "2 mm"}, MinOrder: 1.7,
 		Document: func(size string) *model.Document {
 			return document("wall", size, []model.Part{block("wall", "alloy", 0, 50)}, []material.Material{varying("alloy", "table(temperature, 300 K: 10 W/(m·K), 400: 14, 600: 24; refuse)")},
-				[]model.Sentence{
-					sentence("c1", heat.KeyHeld, patch("wall", "left"), "temperature", "300 K"),
-					sentence("c2", heat.KeyHeld, patch("wall", "right"), "temperature", "600 K"),
-				}, sentence("r1", heat.KeyThrough, patch("wall", "left")))
+				between("wall", "300 K", "600 K"), sentence("r1", heat.KeyThrough, patch("wall", "left")))
 		},
 	}
 }
@@ -97,11 +99,7 @@ func layeredSource() Case {
 		Sizes:     []string{"8 mm", "4 mm", "2 mm"}, MinOrder: 1.7,
 		Document: func(size string) *model.Document {
 			return document("wall", size, []model.Part{block("wall", "clay", 0, 40)}, []material.Material{stuff("clay", k)},
-				[]model.Sentence{
-					sentence("c1", heat.KeyDensity, patch("wall", ""), "density", "200 kW/m³*sin(pi*x/40 mm)"),
-					sentence("c2", heat.KeyHeld, patch("wall", "left"), "temperature", "300 K"),
-					sentence("c3", heat.KeyHeld, patch("wall", "right"), "temperature", "300 K"),
-				}, formulaReading("mean(temperature over wall) - 300 K"))
+				append(between("wall", "300 K", "300 K"), sentence("c3", heat.KeyDensity, patch("wall", ""), "density", "200 kW/m³*sin(pi*x/40 mm)")), formulaReading("mean(temperature over wall) - 300 K"))
 		},
 	}
 }
@@ -121,10 +119,7 @@ func turnedGrain() Case {
 			bar := block("bar", "grain", -25, 25)
 			bar.Place.Turn = "33 deg"
 			return document("bar", size, []model.Part{bar}, []material.Material{grain},
-				[]model.Sentence{
-					sentence("c1", heat.KeyHeld, patch("bar", "left"), "temperature", "60 °C"),
-					sentence("c2", heat.KeyHeld, patch("bar", "right"), "temperature", "20 °C"),
-				}, sentence("r1", heat.KeyThrough, patch("bar", "right")))
+				between("bar", "60 °C", "20 °C"), sentence("r1", heat.KeyThrough, patch("bar", "right")))
 		},
 	}
 }

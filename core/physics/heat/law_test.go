@@ -162,6 +162,21 @@ func TestLawsThatCannotHold(t *testing.T) {
 	require.ErrorAs(t, err, &bad)
 	assert.EqualValues(t, 0, bad.Body)
 	assert.ErrorContains(t, err, "the conductivity becomes -10")
+	// On a surface a coefficient may vanish, but not turn negative, and a held or a
+	// fluid's temperature stays above absolute zero.
+	right := facets(m, 0, "right", -1)
+	for words, c := range map[string]Convection{
+		"the heat-transfer coefficient becomes -5":   {right, law("-5 W/(m²·K) + 0 W/(m³·K)*x"), fix(300)},
+		"the temperature of the fluid becomes":       {right, fix(10), law("1 K - 400 K*z/10 mm")},
+		"the heat-transfer coefficient is undefined": {right, law("10 W/(m²·K)*log(-z/1 m)"), fix(300)},
+	} {
+		_, err = Solve(t.Context(), &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(1))}, Held: left, Convections: []Convection{c}}, nil)
+		assert.ErrorContains(t, err, words)
+	}
+	_, err = Solve(t.Context(), &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(1))}, Held: []Held{{right, law("300 K*log(-1 - x/1 m)")}}}, nil)
+	assert.ErrorContains(t, err, "the temperature held is undefined")
+	_, err = Solve(t.Context(), &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(1))}, Convections: []Convection{{right, law("5 W/(m²·K)*ramp(z, 4 mm, 8 mm)"), fix(300)}}}, nil)
+	assert.NoError(t, err)
 	// A source that grows faster than heat can leave has no steady solution.
 	p = &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(1))}, Held: left,
 		Sources: []Source{{Bodies: []int32{0}, Volume: law("1e7 W/m³*exp(min((temperature - 300 K)/20 K, 200))")}}}

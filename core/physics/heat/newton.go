@@ -63,7 +63,11 @@ func Solve(ctx context.Context, p *Problem, set *Settings) (*Solution, error) {
 	if s.surface, err = newSurface(p); err != nil {
 		return nil, err
 	}
-	n := &newton{ctx: ctx, set: set, s: s, fixed: s.hold(), a: s.space.NewMatrix(), b: make([]float64, p.Mesh.NodeCount()), residual: make([]float64, p.Mesh.NodeCount())}
+	fixed, err := s.hold()
+	if err != nil {
+		return nil, err
+	}
+	n := &newton{ctx: ctx, set: set, s: s, fixed: fixed, a: s.space.NewMatrix(), b: make([]float64, p.Mesh.NodeCount()), residual: make([]float64, p.Mesh.NodeCount())}
 	s.guess(n.fixed)
 	s.Symmetric = !s.laws.skew
 	if err := n.assemble(); err != nil {
@@ -182,8 +186,11 @@ func (n *newton) iterate() error {
 		s.Residuals = append(s.Residuals, now)
 		s.Settled = now <= settled
 		spent := n.set.MaxIterations > 0 && n.offset >= n.set.MaxIterations
-		if s.Settled || spent || s.Steps >= limit || n.ctx.Err() != nil {
+		lost := math.IsNaN(now) || math.IsInf(now, 0)
+		if s.Settled || spent || lost || s.Steps >= limit || n.ctx.Err() != nil {
 			switch {
+			case lost:
+				s.Linear.Status = sparse.NotFinite
 			case n.ctx.Err() != nil:
 				s.Linear.Status = sparse.Stopped
 			case !s.Settled:

@@ -124,7 +124,7 @@ type Solution struct {
 var ErrNoReference = errors.New("nothing holds the temperature: the parts have no held temperature and no convection")
 
 // hold marks the nodes whose temperature is held and sets it.
-func (s *Solution) hold() []bool {
+func (s *Solution) hold() ([]bool, error) {
 	m := s.Problem.Mesh
 	fixed := make([]bool, len(s.Temperature))
 	s.held = make([]int32, len(s.Temperature))
@@ -145,11 +145,14 @@ func (s *Solution) hold() []bool {
 					at.reset()
 					at.add(0, [3]float64(m.Nodes[3*v:3*v+3]))
 					s.Temperature[v] = at.run()[0].value[0]
+					if err := (bound{"temperature held", 0}).check(s.Temperature[v]); err != nil {
+						return nil, err
+					}
 				}
 			}
 		}
 	}
-	return fixed
+	return fixed, nil
 }
 
 // guess starts the free nodes at the mean of the given temperatures.

@@ -62,7 +62,7 @@ func (s *surface) assemble(a *sparse.CSR, b, t []float64) error {
 		if law == nil {
 			law = zero
 		}
-		err := s.condition(i, f.Facets, []Law{law}, "heat flux", t, func(temperature float64, v []point) (c, d float64) {
+		err := s.condition(i, f.Facets, []Law{law}, []bound{{"heat flux", math.Inf(-1)}}, t, func(temperature float64, v []point) (c, d float64) {
 			return -v[0].slope, s.density[i] + v[0].value - v[0].slope*temperature
 		})
 		if err != nil {
@@ -70,7 +70,7 @@ func (s *surface) assemble(a *sparse.CSR, b, t []float64) error {
 		}
 	}
 	for i, c := range p.Convections {
-		err := s.condition(len(p.Fluxes)+i, c.Facets, []Law{c.Coefficient, c.Medium}, "heat-transfer coefficient", t, func(temperature float64, v []point) (c, d float64) {
+		err := s.condition(len(p.Fluxes)+i, c.Facets, []Law{c.Coefficient, c.Medium}, []bound{{"heat-transfer coefficient", 0}, {"temperature of the fluid", 0}}, t, func(temperature float64, v []point) (c, d float64) {
 			h, medium := v[0], v[1]
 			slope := h.slope*(medium.value-temperature) + h.value*medium.slope
 			return h.value - slope, h.value*medium.value - slope*temperature
@@ -93,8 +93,21 @@ func (s *surface) assemble(a *sparse.CSR, b, t []float64) error {
 // point is a law at one point.
 type point struct{ value, slope float64 }
 
+// bound is what a law on a surface may not fall below.
+type bound struct {
+	what  string
+	least float64
+}
+
+func (b bound) check(v float64) error {
+	if !(v >= b.least) || math.IsInf(v, 0) {
+		return &LawError{-1, b.what, v}
+	}
+	return nil
+}
+
 // condition computes the terms of one condition from its laws.
-func (s *surface) condition(i int, facets []int32, list []Law, what string, t []float64, terms func(temperature float64, v []point) (c, d float64)) error {
+func (s *surface) condition(i int, facets []int32, list []Law, bounds []bound, t []float64, terms func(temperature float64, v []point) (c, d float64)) error {
 	m := s.problem.Mesh
 	at := newSampler(list, true)
 	var w fem.Facet
@@ -117,8 +130,8 @@ func (s *surface) condition(i int, facets []int32, list []Law, what string, t []
 			for q := range points {
 				for l := range list {
 					values[l] = point{list[l].value[n], list[l].slope[n]}
-					if v := values[l].value; math.IsNaN(v) || math.IsInf(v, 0) {
-						return &LawError{-1, what, v}
+					if err := bounds[l].check(values[l].value); err != nil {
+						return err
 					}
 				}
 				c, d := terms(at.in[0][n], values)
