@@ -1,0 +1,3 @@
+package dense
+
+//go:generate go run ./internal/kernels -out kernels_amd64.s -stubs kernels_amd64.go -pkg dense

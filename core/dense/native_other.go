@@ -1,0 +1,5 @@
+//go:build !amd64
+
+package dense
+
+func native() []kernel { return nil }
