@@ -2,34 +2,34 @@
 // that the solvers can be compared with others on the same matrices.
 //
 // A matrix file is native little-endian without padding: int64 n, int64 nnz,
-// int64 rowptr[n+1], int32 colidx[nnz], float64 val[nnz], columns ascending. A
-// right side is int64 n, float64 b[n].
+// int64 rowptr[n+1], int32 colidx[nnz], float64 val[nnz], columns ascending, with
+// real and imaginary parts in turn if it is complex. A right side is int64 n,
+// float64 b[n].
 package main
 
 import (
-	"bufio"
 	"context"
-	"encoding/binary"
 	"errors"
 	"flag"
 	"fmt"
-	"io"
-	"math"
 	"os"
 	"runtime"
 	"runtime/pprof"
 	"strings"
 	"time"
 
+	"saltkettle/core/dense"
 	"saltkettle/core/sparse"
 )
 
 func main() {
 	matrix := flag.String("matrix", "", "matrix `file`")
 	rhs := flag.String("rhs", "", "right side `file`")
-	method := flag.String("method", "amg", "amg: conjugate gradients with multigrid")
+	method := flag.String("method", "amg", "amg: conjugate gradients with multigrid; ldlt: symmetric direct (definite for real matrices); ldlt-indefinite; lu")
+	ordering := flag.String("ordering", "automatic", "of a direct method: automatic, degree or dissection")
 	threads := flag.Int("threads", runtime.NumCPU(), "cores to use")
 	tolerance := flag.Float64("tolerance", 1e-8, "residual relative to the right side")
+	repeat := flag.Int("repeat", 1, "factorisations of which the fastest counts")
 	profile := flag.String("profile", "", "write a CPU profile to `file`")
 	flag.Parse()
 	runtime.GOMAXPROCS(*threads)
@@ -44,26 +44,50 @@ func main() {
 		}
 		defer pprof.StopCPUProfile()
 	}
-	if err := run(*matrix, *rhs, *method, *tolerance); err != nil {
+	if err := run(*matrix, *rhs, *method, *ordering, *tolerance, *repeat); err != nil {
 		fmt.Fprintln(os.Stderr, "linsolve:", err)
 		os.Exit(1)
 	}
 }
 
-func run(matrix, rhs, method string, tolerance float64) error {
-	if method != "amg" {
-		return fmt.Errorf("there is no method %q", method)
-	}
-	a, err := readMatrix(matrix)
+func run(matrix, rhs, method, ordering string, tolerance float64, repeat int) error {
+	complexes, err := isComplex(matrix)
 	if err != nil {
 		return err
 	}
-	b, err := readVector(rhs)
+	kinds := map[string]sparse.Kind{"ldlt": sparse.Definite, "ldlt-indefinite": sparse.Symmetric, "lu": sparse.Unsymmetric}
+	kind, isDirect := kinds[method]
+	orderings := map[string]sparse.Ordering{"automatic": sparse.Automatic, "degree": sparse.MinimumDegree, "dissection": sparse.Dissection}
+	order, ok := orderings[ordering]
+	switch {
+	case !ok:
+		return fmt.Errorf("there is no ordering %q", ordering)
+	case method == "amg" && !complexes:
+		return multigrid(matrix, rhs, tolerance)
+	case isDirect && complexes:
+		return direct[complex128](matrix, rhs, max(kind, sparse.Symmetric), order, repeat)
+	case isDirect:
+		return direct[float64](matrix, rhs, kind, order, repeat)
+	}
+	return fmt.Errorf("there is no method %q for this matrix", method)
+}
+
+func read[T dense.Scalar](matrix, rhs string) (*sparse.Matrix[T], []T, error) {
+	a, err := readMatrix[T](matrix)
+	if err != nil {
+		return nil, nil, err
+	}
+	b, err := readVector[T](rhs)
+	if err == nil && len(b) != a.N() {
+		err = errors.New("the right side does not fit the matrix")
+	}
+	return a, b, err
+}
+
+func multigrid(matrix, rhs string, tolerance float64) error {
+	a, b, err := read[float64](matrix, rhs)
 	if err != nil {
 		return err
-	}
-	if len(b) != a.N() {
-		return errors.New("the right side does not fit the matrix")
 	}
 	began := time.Now()
 	amg, err := sparse.NewAMG(a, nil)
@@ -79,6 +103,42 @@ func run(matrix, rhs, method string, tolerance float64) error {
 	return nil
 }
 
+func direct[T dense.Scalar](matrix, rhs string, kind sparse.Kind, order sparse.Ordering, repeat int) error {
+	a, b, err := read[T](matrix, rhs)
+	if err != nil {
+		return err
+	}
+	began := time.Now()
+	an := sparse.Analyse(a, kind, &sparse.OrderSettings{Ordering: order})
+	setup := time.Since(began).Seconds()
+	var factors *sparse.Factors[T]
+	var factor, solve float64
+	for i := range repeat {
+		factors = nil
+		runtime.GC()
+		began = time.Now()
+		if factors, err = sparse.Factor(context.Background(), an, a, nil); err != nil {
+			return err
+		}
+		if s := time.Since(began).Seconds(); i == 0 || s < factor {
+			factor = s
+		}
+	}
+	x := make([]T, a.N())
+	for i := range max(repeat, 2) {
+		began = time.Now()
+		factors.Solve(x, b)
+		if s := time.Since(began).Seconds(); i == 0 || s < solve {
+			solve = s
+		}
+	}
+	residual := sparse.Residual(a, x, b)
+	refined := factors.Refined(a, x, b, 3)
+	fmt.Printf("analyse %.2f s, factor %.2f s, solve %.3f s, total %.2f s, fill %.1f M, %.1f G multiplications (%.1f GFLOP/s), put off %d, residual %.1e, refined %.1e, peak memory %s, kernel %s\n",
+		setup, factor, solve, setup+factor+solve, float64(an.Fill)/1e6, an.Work/1e9, 2*an.Work/1e9/factor, factors.PutOff, residual, refined, peak(), dense.Kernel())
+	return nil
+}
+
 // peak is the largest size of the process so far, as the system counts it.
 func peak() string {
 	data, err := os.ReadFile("/proc/self/status")
@@ -91,75 +151,4 @@ func peak() string {
 		}
 	}
 	return "unknown"
-}
-
-func readMatrix(path string) (*sparse.CSR, error) {
-	f, err := os.Open(path)
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
-	in := bufio.NewReaderSize(f, 1<<20)
-	var head [2]int64
-	if err := binary.Read(in, binary.LittleEndian, &head); err != nil {
-		return nil, err
-	}
-	if head[0] < 1 || head[1] < 1 || head[1] > math.MaxInt32 {
-		return nil, fmt.Errorf("%s is no matrix that can be read", path)
-	}
-	rows := make([]int64, head[0]+1)
-	a := &sparse.CSR{Rows: make([]int32, head[0]+1), Cols: make([]int32, head[1]), Data: make([]float64, head[1])}
-	for _, part := range []any{rows, a.Cols, a.Data} {
-		if err := readChunks(in, part); err != nil {
-			return nil, fmt.Errorf("%s: %w", path, err)
-		}
-	}
-	for i, r := range rows {
-		a.Rows[i] = int32(r)
-	}
-	return a, a.Check()
-}
-
-func readVector(path string) ([]float64, error) {
-	f, err := os.Open(path)
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
-	in := bufio.NewReaderSize(f, 1<<20)
-	var n int64
-	if err := binary.Read(in, binary.LittleEndian, &n); err != nil {
-		return nil, err
-	}
-	if n < 1 || n > math.MaxInt32 {
-		return nil, fmt.Errorf("%s is no vector that can be read", path)
-	}
-	b := make([]float64, n)
-	return b, readChunks(in, b)
-}
-
-// readChunks fills a slice piece by piece: binary.Read would hold all of the
-// file in memory a second time.
-func readChunks(in io.Reader, list any) error {
-	const chunk = 1 << 16
-	switch l := list.(type) {
-	case []int64:
-		return chunks(in, l, chunk)
-	case []int32:
-		return chunks(in, l, chunk)
-	case []float64:
-		return chunks(in, l, chunk)
-	}
-	panic("linsolve: unknown kind of list")
-}
-
-func chunks[T int32 | int64 | float64](in io.Reader, list []T, size int) error {
-	for len(list) > 0 {
-		n := min(size, len(list))
-		if err := binary.Read(in, binary.LittleEndian, list[:n]); err != nil {
-			return err
-		}
-		list = list[n:]
-	}
-	return nil
 }

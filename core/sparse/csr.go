@@ -5,24 +5,28 @@ import (
 	"math"
 	"slices"
 
+	"saltkettle/core/dense"
 	"saltkettle/core/parallel"
 )
 
-// CSR is a square matrix in compressed rows. The columns of each row ascend.
-type CSR struct {
-	Rows []int32 // start of each row in Cols and Values, and the end of the last
+// Matrix is a square matrix in compressed rows. The columns of each row ascend.
+type Matrix[T dense.Scalar] struct {
+	Rows []int32 // start of each row in Cols and Data, and the end of the last
 	Cols []int32
-	Data []float64
+	Data []T
 }
 
+// CSR is a real matrix.
+type CSR = Matrix[float64]
+
 // N is the order of the matrix.
-func (m *CSR) N() int { return len(m.Rows) - 1 }
+func (m *Matrix[T]) N() int { return len(m.Rows) - 1 }
 
 // rowGrain is the fewest rows that are worth a goroutine.
 const rowGrain = 4096
 
 // MulVec sets dst to m·x. dst and x must not overlap.
-func (m *CSR) MulVec(dst, x []float64) {
+func (m *Matrix[T]) MulVec(dst, x []T) {
 	if len(dst) != m.N() || len(x) != m.N() {
 		panic("sparse: length of vector does not match the matrix")
 	}
@@ -30,7 +34,7 @@ func (m *CSR) MulVec(dst, x []float64) {
 		for i := lo; i < hi; i++ {
 			a, b := m.Rows[i], m.Rows[i+1]
 			cols, data := m.Cols[a:b], m.Data[a:b]
-			var s float64
+			var s T
 			for k, c := range cols {
 				s += data[k] * x[c]
 			}
@@ -40,13 +44,13 @@ func (m *CSR) MulVec(dst, x []float64) {
 }
 
 // Row returns the columns and values of row i.
-func (m *CSR) Row(i int) ([]int32, []float64) {
+func (m *Matrix[T]) Row(i int) ([]int32, []T) {
 	a, b := m.Rows[i], m.Rows[i+1]
 	return m.Cols[a:b], m.Data[a:b]
 }
 
 // At returns the element (i, j), 0 if it is not stored.
-func (m *CSR) At(i, j int) float64 {
+func (m *Matrix[T]) At(i, j int) T {
 	cols, data := m.Row(i)
 	if k, ok := slices.BinarySearch(cols, int32(j)); ok {
 		return data[k]
@@ -55,15 +59,15 @@ func (m *CSR) At(i, j int) float64 {
 }
 
 // Clone copies the values and shares the pattern.
-func (m *CSR) Clone() *CSR {
-	return &CSR{Rows: m.Rows, Cols: m.Cols, Data: slices.Clone(m.Data)}
+func (m *Matrix[T]) Clone() *Matrix[T] {
+	return &Matrix[T]{Rows: m.Rows, Cols: m.Cols, Data: slices.Clone(m.Data)}
 }
 
 // Fix turns the unknowns marked in fixed into given ones, keeping the matrix
 // symmetric: their rows and columns become those of the identity times the
 // diagonal, and b gets the influence of the values in x. b and x are changed in
 // place; entries of x at free unknowns are not read.
-func (m *CSR) Fix(fixed []bool, x, b []float64) {
+func (m *Matrix[T]) Fix(fixed []bool, x, b []T) {
 	parallel.For(m.N(), rowGrain, func(_, lo, hi int) {
 		for i := lo; i < hi; i++ {
 			cols, data := m.Row(i)
@@ -118,17 +122,32 @@ func Dot(x, y []float64) float64 {
 func Norm(x []float64) float64 { return math.Sqrt(Dot(x, x)) }
 
 // Check reports the first fault in the structure or values of a matrix.
-func (m *CSR) Check() error {
+func (m *Matrix[T]) Check() error {
 	for i := range m.N() {
 		cols, data := m.Row(i)
 		for k, c := range cols {
 			if c < 0 || int(c) >= m.N() || k > 0 && cols[k-1] >= c {
 				return fmt.Errorf("sparse: row %d has a column out of order or range", i)
 			}
-			if math.IsNaN(data[k]) || math.IsInf(data[k], 0) {
+			if v := dense.Magnitude(data[k]); math.IsNaN(v) || math.IsInf(v, 0) {
 				return fmt.Errorf("sparse: element (%d, %d) is not finite", i, c)
 			}
 		}
 	}
 	return nil
+}
+
+// norm is the Euclidean norm of real or complex numbers.
+func norm[T dense.Scalar](x []T) float64 {
+	switch v := any(x).(type) {
+	case []float64:
+		return Norm(v)
+	case []complex128:
+		var s float64
+		for _, z := range v {
+			s += real(z)*real(z) + imag(z)*imag(z)
+		}
+		return math.Sqrt(s)
+	}
+	panic("sparse: unknown kind of number")
 }

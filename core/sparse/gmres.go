@@ -161,7 +161,7 @@ func axpy(x []float64, f float64, y []float64) {
 }
 
 // SymmetricPart returns (A + Aᵀ)/2 of a matrix whose pattern is symmetric.
-func (m *CSR) SymmetricPart() *CSR {
+func (m *Matrix[T]) SymmetricPart() *Matrix[T] {
 	out := m.Clone()
 	parallel.For(m.N(), rowGrain, func(_, lo, hi int) {
 		for i := lo; i < hi; i++ {
