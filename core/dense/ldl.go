@@ -6,10 +6,12 @@ import (
 	"slices"
 )
 
-// Widths of the panels of a factorisation: panel columns are eliminated before
-// the rest of the front is updated, base columns at a time within a panel.
+// Widths of the panels of a factorisation: panelCols columns are eliminated before
+// the rest of the front is updated, groupCols before the rest of the panel and
+// baseCols before the rest of the group.
 const (
-	panelCols = 128
+	panelCols = 256
+	groupCols = 64
 	baseCols  = 32
 )
 
@@ -93,21 +95,12 @@ func (w *Workspace[T]) Factor(f *Front[T], rule *Pivoting, threads int) error {
 		l.begin(min(l.s+panelCols, hi))
 		panel := l.end
 		for l.s < l.end {
-			e := min(l.s+baseCols, l.end)
-			q, err := l.base(e)
-			if err != nil {
+			if err := l.group(panel); err != nil {
 				f.Eliminated = l.s
 				return err
 			}
-			l.update(l.s, l.s+q, l.s+q, panel)
-			l.s += q
-			// Columns that failed go to the end of the panel.
-			for t := e - 1; t >= l.s; t-- {
-				l.end--
-				l.swap(t, l.end)
-			}
-			moved = moved || q > 0
 		}
+		moved = moved || l.s > l.lo
 		l.update(l.lo, l.s, panel, f.Candidates)
 		l.contribute()
 		for t := panel - 1; t >= l.s; t-- {
@@ -116,6 +109,32 @@ func (w *Workspace[T]) Factor(f *Front[T], rule *Pivoting, threads int) error {
 		}
 	}
 	f.Eliminated = l.s
+	return nil
+}
+
+// group eliminates the next columns of the panel that ends before a column. Those
+// that failed go to the end of what is left of the panel to try.
+func (l *ldl[T]) group(panel int) error {
+	from, end := l.s, min(l.s+groupCols, l.end)
+	stop := end
+	for l.s < stop {
+		e := min(l.s+baseCols, stop)
+		q, err := l.base(e)
+		if err != nil {
+			return err
+		}
+		l.update(l.s, l.s+q, l.s+q, end)
+		l.s += q
+		for t := e - 1; t >= l.s; t-- {
+			stop--
+			l.swap(t, stop)
+		}
+	}
+	l.update(from, l.s, end, panel)
+	for t := end - 1; t >= l.s; t-- {
+		l.end--
+		l.swap(t, l.end)
+	}
 	return nil
 }
 

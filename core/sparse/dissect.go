@@ -12,10 +12,10 @@ import (
 const (
 	leafSize    = 160  // unknowns of a part that minimum degree orders
 	coarseSize  = 120  // vertices of the coarsest graph
-	attempts    = 6    // initial separators tried there
+	attempts    = 5    // initial separators tried there
 	imbalance   = 0.57 // the larger side may have this part of both sides
-	patience    = 120  // moves without gain before a pass of refinement ends
-	passes      = 3    // of refinement on each level
+	patience    = 300  // moves without gain before a pass of refinement ends
+	passes      = 8    // of refinement on each level
 	serialBelow = 5000 // parts smaller than this are not worth a goroutine
 )
 
@@ -101,15 +101,30 @@ func dissect(g *graph, coordinates []float64, names, out []int32, seed uint64, w
 func split(g *graph, coordinates []float64, seed uint64) []int8 {
 	rng := rand.New(rand.NewPCG(seed, 1))
 	if coordinates != nil {
-		s := newDivision(g)
-		s.cut(planeSides(g, coordinates))
-		s.refine(rng)
-		return s.side
+		d := newDivision(g)
+		d.cut(planeSides(g, coordinates))
+		d.refine()
+		return d.side
 	}
-	// Down to a coarse graph.
-	levels := []*graph{g}
-	var maps [][]int32
-	for levels[len(levels)-1].n() > coarseSize {
+	levels, maps := coarsen(g, coarseSize, rng)
+	bottom := levels[len(levels)-1]
+	var best *division
+	for range attempts {
+		d := newDivision(bottom)
+		d.cut(grown(bottom, rng))
+		d.refine()
+		if best == nil || d.cost() < best.cost() {
+			best = d
+		}
+	}
+	return best.project(levels, maps).side
+}
+
+// coarsen contracts a graph until it is as small as wanted. Each graph but the
+// last comes with the numbers of its vertices in the next.
+func coarsen(g *graph, size int, rng *rand.Rand) (levels []*graph, maps [][]int32) {
+	levels = []*graph{g}
+	for levels[len(levels)-1].n() > size {
 		fine := levels[len(levels)-1]
 		coarse, number := fine.contract(fine.match(rng))
 		if coarse.n() > fine.n()*19/20 {
@@ -117,27 +132,20 @@ func split(g *graph, coordinates []float64, seed uint64) []int8 {
 		}
 		levels, maps = append(levels, coarse), append(maps, number)
 	}
-	k := len(levels) - 1
-	best := newDivision(levels[k])
-	best.cut(grown(levels[k], rng))
-	best.refine(rng)
-	for range attempts - 1 {
-		s := newDivision(levels[k])
-		s.cut(grown(levels[k], rng))
-		s.refine(rng)
-		if s.better(best.cost()) {
-			best = s
-		}
-	}
-	for k--; k >= 0; k-- {
-		s := newDivision(levels[k])
+	return levels, maps
+}
+
+// project takes a division of the coarsest graph back to the finest.
+func (d *division) project(levels []*graph, maps [][]int32) *division {
+	for k := len(maps) - 1; k >= 0; k-- {
+		fine := newDivision(levels[k])
 		for v, c := range maps[k] {
-			s.put(int32(v), best.side[c])
+			fine.put(int32(v), d.side[c])
 		}
-		s.refine(rng)
-		best = s
+		fine.refine()
+		d = fine
 	}
-	return best.side
+	return d
 }
 
 // planeSides divides the vertices at the median of their longest extent.
@@ -189,15 +197,8 @@ func (g *graph) match(rng *rand.Rand) []int32 {
 		total += w
 	}
 	limit := 3*total/(2*coarseSize) + 1
-	// A random start and a stride without common factor visit all in an order that
-	// follows no direction of the mesh.
-	v, stride := rng.IntN(n), 1+2*(n/3)
-	for gcd(stride, n) != 1 {
-		stride++
-	}
-	for range n {
+	for _, v := range rng.Perm(n) {
 		i := int32(v)
-		v = (v + stride) % n
 		if group[i] >= 0 {
 			continue
 		}
@@ -218,13 +219,6 @@ func (g *graph) match(rng *rand.Rand) []int32 {
 		group[i], group[mate] = i, i
 	}
 	return group
-}
-
-func gcd(a, b int) int {
-	for b != 0 {
-		a, b = b, a%b
-	}
-	return a
 }
 
 // grown divides a small graph in two by growing one side from a random vertex,

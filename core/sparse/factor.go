@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"sync"
 	"sync/atomic"
 
@@ -176,7 +177,7 @@ type job[T dense.Scalar] struct {
 	ctx    context.Context
 	m      *Matrix[T]
 	rests  []rest[T]
-	pool   sync.Pool
+	pool   [][]T // memory of blocks that were used up, by rising size
 	mu     sync.Mutex
 	failed error
 	left   int32 // columns without a pivot at the roots
@@ -343,19 +344,33 @@ func (w *worker[T]) gather(f *front, p *part[T]) {
 
 // block returns zeroed memory for n elements.
 func (j *job[T]) block(n int) []T {
-	if v, ok := j.pool.Get().(*[]T); ok {
-		if cap(*v) >= n {
-			s := (*v)[:n]
-			clear(s)
-			return s
-		}
+	j.mu.Lock()
+	// The smallest that is large enough, unless it is much too large.
+	k, _ := slices.BinarySearchFunc(j.pool, n, func(s []T, n int) int { return cap(s) - n })
+	if k == len(j.pool) || cap(j.pool[k]) > 4*n+1024 {
+		j.mu.Unlock()
+		return make([]T, n)
 	}
-	return make([]T, n)
+	s := j.pool[k][:n]
+	j.pool = slices.Delete(j.pool, k, k+1)
+	j.mu.Unlock()
+	clear(s)
+	return s
 }
 
+// free gives memory back. What does not serve the next fronts, which tend to be
+// larger, goes first.
 func (j *job[T]) free(s []T) {
-	if cap(s) > 0 {
-		j.pool.Put(&s)
+	if cap(s) == 0 {
+		return
+	}
+	const most = 24
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	k, _ := slices.BinarySearchFunc(j.pool, cap(s), func(s []T, n int) int { return cap(s) - n })
+	j.pool = slices.Insert(j.pool, k, s)
+	if len(j.pool) > most {
+		j.pool = slices.Delete(j.pool, 0, 1)
 	}
 }
 
@@ -417,25 +432,54 @@ func (w *worker[T]) assembleFront(f *front, p *part[T], block []T) {
 			for split < n && int(to[split]) < c {
 				split++
 			}
+			candidates, others := runs(to[:split], 0), runs(to[split:], c)
 			parallelIf(w.threads > 1 && n > 200, n, func(lo, hi int) {
 				for i := lo; i < hi; i++ {
 					row := int(to[i])
-					out := p.left[row*c : row*c+c]
 					from := b.data[i*n : i*n+i+1]
-					for k, v := range from[:min(split, i+1)] {
-						out[to[k]] += v
-					}
+					addRuns(p.left[row*c:row*c+c], from[:min(split, i+1)], candidates)
 					if i >= split {
-						out = block[(row-c)*r : (row-c+1)*r]
-						for k, v := range from[split:] {
-							out[int(to[split+k])-c] += v
-						}
+						addRuns(block[(row-c)*r:(row-c+1)*r], from[split:], others)
 					}
 				}
 			})
 		}
 		w.free(b.data)
 		b.data = nil
+	}
+}
+
+// run is a stretch of elements that go to neighbouring places.
+type run struct{ from, to, n int }
+
+// runs finds the stretches in a list of places, which are counted from base.
+func runs(places []int32, base int) []run {
+	var list []run
+	for i, p := range places {
+		if k := len(list) - 1; k >= 0 && list[k].to+list[k].n == int(p)-base {
+			list[k].n++
+			continue
+		}
+		list = append(list, run{i, int(p) - base, 1})
+	}
+	return list
+}
+
+// addRuns adds the elements of from to their places in out; from may be cut short.
+func addRuns[T dense.Scalar](out, from []T, list []run) {
+	for _, r := range list {
+		n := min(r.n, len(from)-r.from)
+		if n <= 0 {
+			return
+		}
+		x, y := from[r.from:r.from+n], out[r.to:r.to+n]
+		if n >= 8 {
+			dense.Axpy(1, x, y)
+			continue
+		}
+		for i, v := range x {
+			y[i] += v
+		}
 	}
 }
 
@@ -496,27 +540,15 @@ func (w *worker[T]) assembleSquare(f *front, p *part[T], block []T) {
 		for split < n && int(to[split]) < c {
 			split++
 		}
-		tail := true
-		for _, t := range to[split:] {
-			tail = tail && int(t) >= c
-		}
-		if !tail {
-			panic("sparse: rows of a child out of order")
-		}
+		candidates, others := runs(to[:split], 0), runs(to[split:], c)
 		for i := range n {
 			row := int(w.localRow[b.rowIDs[i]])
 			from := b.data[i*n : (i+1)*n]
-			out := p.left[row*c : row*c+c]
-			for k, v := range from[:split] {
-				out[to[k]] += v
-			}
+			addRuns(p.left[row*c:row*c+c], from[:split], candidates)
 			if row < c {
-				out = p.upper[row*r : (row+1)*r]
+				addRuns(p.upper[row*r:(row+1)*r], from[split:], others)
 			} else {
-				out = block[(row-c)*r : (row-c+1)*r]
-			}
-			for k, v := range from[split:] {
-				out[int(to[split+k])-c] += v
+				addRuns(block[(row-c)*r:(row-c+1)*r], from[split:], others)
 			}
 		}
 		w.free(b.data)

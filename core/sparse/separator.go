@@ -1,25 +1,16 @@
 package sparse
 
-import "math/rand/v2"
-
 // division is a graph cut into two sides and a separator between them.
 type division struct {
 	g      *graph
 	side   []int8
 	weight [3]int32
 	total  int32
-	// Work of refine: for each vertex of the separator, what would join it from the
-	// other side if the vertex moved left or right.
-	pull   [2][]int32
-	queue  [2]gainQueue
-	locked []bool
-	trail  []move
-}
-
-// move is a vertex that left the separator for a side.
-type move struct {
-	vertex int32
-	to     int8
+	// Work of a pass: for each vertex of the separator, what would join it from the
+	// other side if the vertex moved to the side of the pass.
+	pull  []int32
+	queue gainQueue
+	trail []int32
 }
 
 func newDivision(g *graph) *division {
@@ -83,108 +74,72 @@ func judge(weight [3]int32, total int32) float64 {
 	return float64(weight[separator])*(1+0.2*max(0, heavy/both-0.5)) + over*float64(total)
 }
 
-func (d *division) better(than float64) bool { return d.cost() < than }
-
 // refine moves vertices out of the separator as long as that makes it lighter,
-// also through some moves that make it heavier.
-func (d *division) refine(rng *rand.Rand) {
+// also through some moves that make it heavier. A pass moves them all to one side,
+// so that the separator can walk as a whole; passes take sides in turn.
+func (d *division) refine() {
 	n := d.g.n()
-	d.pull[left], d.pull[right] = make([]int32, n), make([]int32, n)
-	d.locked = make([]bool, n)
-	for s := range d.queue {
-		d.queue[s].place = make([]int32, n)
-		for i := range d.queue[s].place {
-			d.queue[s].place[i] = -1
-		}
+	d.pull = make([]int32, n)
+	d.queue.place = make([]int32, n)
+	for i := range d.queue.place {
+		d.queue.place[i] = -1
 	}
-	for range passes {
-		if !d.pass(rng) {
-			return
+	to := left
+	if d.weight[right] < d.weight[left] {
+		to = right
+	}
+	for i, failed := 0, 0; i < passes && failed < 2; i++ {
+		if d.pass(to) {
+			failed = 0
+		} else {
+			failed++
 		}
+		to = 1 - to
 	}
 }
 
-// pass is one round of moves; it returns whether the division got better.
-func (d *division) pass(rng *rand.Rand) bool {
+// pass is one round of moves to a side; it returns whether the division got
+// better.
+func (d *division) pass(to int8) bool {
 	d.trail = d.trail[:0]
-	d.queue[left].clear()
-	d.queue[right].clear()
-	clear(d.locked)
+	d.queue.clear()
+	count := 0
 	for v, s := range d.side {
 		if s == separator {
-			d.enter(int32(v))
+			d.enter(int32(v), to)
+			count++
 		}
 	}
 	start := d.cost()
-	best, kept, idle := start, 0, 0
-	limit := max(patience, d.g.n()/50)
-	for idle < limit {
-		to, ok := d.next(rng)
-		if !ok {
+	best, kept := start, 0
+	limit := min(max(5*count, 20), patience)
+	for len(d.trail)-kept < limit && !d.queue.empty() {
+		if float64(d.weight[to]) > 1.2*imbalance*float64(d.weight[left]+d.weight[right]) {
 			break
 		}
-		v := d.queue[to].pop()
-		if other := &d.queue[1-to]; other.place[v] >= 0 {
-			other.remove(v)
-		}
-		d.locked[v] = true
-		d.trail = append(d.trail, move{v, to})
+		v := d.queue.pop()
+		d.trail = append(d.trail, v)
 		d.move(v, to)
 		if c := d.cost(); c < best {
-			best, kept, idle = c, len(d.trail), 0
-		} else {
-			idle++
+			best, kept = c, len(d.trail)
 		}
 	}
 	for i := len(d.trail) - 1; i >= kept; i-- {
-		d.undo(d.trail[i])
+		d.undo(d.trail[i], to)
 	}
 	return best < start
 }
 
-// next chooses the side that the next vertex goes to.
-func (d *division) next(rng *rand.Rand) (int8, bool) {
-	l, r := &d.queue[left], &d.queue[right]
-	switch {
-	case l.empty() && r.empty():
-		return 0, false
-	case l.empty():
-		return right, true
-	case r.empty():
-		return left, true
-	}
-	limit := imbalance * float64(d.weight[left]+d.weight[right])
-	switch {
-	case float64(d.weight[left]) > limit:
-		return right, true
-	case float64(d.weight[right]) > limit:
-		return left, true
-	case l.key[0] > r.key[0]:
-		return left, true
-	case l.key[0] < r.key[0]:
-		return right, true
-	case d.weight[left] < d.weight[right]:
-		return left, true
-	case d.weight[left] > d.weight[right]:
-		return right, true
-	}
-	return int8(rng.IntN(2)), true
-}
-
 // enter computes what a vertex of the separator would pull and queues it.
-func (d *division) enter(v int32) {
-	var near [2]int32
+func (d *division) enter(v int32, to int8) {
+	var pull int32
 	for _, u := range d.g.near(v) {
-		if s := d.side[u]; s != separator {
-			near[s] += d.g.weight[u]
+		if d.side[u] == 1-to {
+			pull += d.g.weight[u]
 		}
 	}
-	d.pull[left][v], d.pull[right][v] = near[right], near[left]
-	if d.locked[v] {
-		return
-	}
-	d.queue[left].push(v, d.g.weight[v]-near[right])
-	d.queue[right].push(v, d.g.weight[v]-near[left])
+	d.pull[v] = pull
+	d.queue.push(v, d.g.weight[v]-pull)
 }
 
 // move takes a vertex from the separator to a side; its neighbours on the other
@@ -193,49 +148,38 @@ func (d *division) move(v int32, to int8) {
 	g := d.g
 	d.put(v, to)
 	for _, u := range g.near(v) {
-		switch d.side[u] {
-		case separator:
-			// Moving u to the other side would pull v now.
-			d.change(u, 1-to, g.weight[v])
-		case 1 - to:
-			d.put(u, separator)
-			for _, x := range g.near(u) {
-				if d.side[x] == separator {
-					d.change(x, to, -g.weight[u])
-				}
-			}
-			d.enter(u)
+		if d.side[u] != 1-to {
+			continue
 		}
-	}
-}
-
-// change corrects what moving v to a side would pull.
-func (d *division) change(v int32, to int8, by int32) {
-	d.pull[to][v] += by
-	if q := &d.queue[to]; q.place[v] >= 0 {
-		q.update(v, d.g.weight[v]-d.pull[to][v])
+		d.put(u, separator)
+		for _, x := range g.near(u) {
+			if d.side[x] == separator && x != u && d.queue.place[x] >= 0 {
+				d.pull[x] -= g.weight[u]
+				d.queue.update(x, g.weight[x]-d.pull[x])
+			}
+		}
+		d.enter(u, to)
 	}
 }
 
 // undo takes back a move, the last one that is not yet taken back: what it pulled
 // returns to the other side.
-func (d *division) undo(m move) {
-	d.put(m.vertex, separator)
-	// What joined the separator by this move touches no vertex of that side any
-	// more.
-	for _, u := range d.g.near(m.vertex) {
+func (d *division) undo(v int32, to int8) {
+	d.put(v, separator)
+	// What joined the separator by this move touches no vertex of the side any more.
+	for _, u := range d.g.near(v) {
 		if d.side[u] != separator {
 			continue
 		}
 		touches := false
 		for _, x := range d.g.near(u) {
-			if d.side[x] == m.to {
+			if d.side[x] == to {
 				touches = true
 				break
 			}
 		}
 		if !touches {
-			d.put(u, 1-m.to)
+			d.put(u, 1-to)
 		}
 	}
 }

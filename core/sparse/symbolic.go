@@ -22,10 +22,14 @@ type Ordering int
 
 // Orderings.
 const (
-	Automatic     Ordering = iota // dissection for large, minimum degree for small ones
+	Automatic     Ordering = iota // minimum degree, or dissection where that is less work
 	MinimumDegree                 // approximate minimum degree
 	Dissection                    // nested dissection
 )
+
+// worthDissection is the number of multiplications of a factorisation above which
+// it is worth to look for a better order than that of minimum degree.
+const worthDissection = 8e9
 
 // OrderSettings choose the order of elimination. The zero value works.
 type OrderSettings struct {
@@ -108,21 +112,17 @@ func Analyse[T dense.Scalar](m *Matrix[T], kind Kind, set *OrderSettings) *Analy
 			copy(where[3*number[v]:3*number[v]+3], set.Coordinates[3*v:3*v+3])
 		}
 	}
-	ordering := set.Ordering
-	if ordering == Automatic {
-		ordering = Dissection
-		if small.n() < 1000 {
-			ordering = MinimumDegree
+	if set.Ordering != Dissection {
+		a.order = expand(minimumDegree(small), number)
+		a.build(g)
+	}
+	if set.Ordering == Dissection || set.Ordering == Automatic && a.Work > worthDissection {
+		d := &Analysis{Kind: kind, n: a.n, order: expand(nestedDissection(small, where), number)}
+		d.build(g)
+		if a.fronts == nil || d.Work < a.Work {
+			a = d
 		}
 	}
-	var coarse []int32
-	if ordering == Dissection {
-		coarse = nestedDissection(small, where)
-	} else {
-		coarse = minimumDegree(small)
-	}
-	a.order = expand(coarse, number)
-	a.build(g)
 	if kind == Unsymmetric {
 		a.transpose(m.Rows, m.Cols)
 	}
@@ -505,7 +505,7 @@ func (a *Analysis) structures(g *graph) {
 		f.rows = slices.Clone(rows)
 		p, r := float64(f.last-f.first), float64(len(f.rows))
 		f.work = p*p*p/6 + p*p*r/2 + p*r*r/2
-		fill := int64(f.last-f.first) * (int64(f.last-f.first)+1) / 2
+		fill := int64(f.last-f.first) * (int64(f.last-f.first) + 1) / 2
 		fill += int64(f.last-f.first) * int64(len(f.rows))
 		if a.Kind == Unsymmetric {
 			f.work *= 2
