@@ -25,7 +25,9 @@ import (
 func main() {
 	matrix := flag.String("matrix", "", "matrix `file`")
 	rhs := flag.String("rhs", "", "right side `file`")
-	method := flag.String("method", "amg", "amg: conjugate gradients with multigrid; ldlt: symmetric direct (definite for real matrices); ldlt-indefinite; lu")
+	mass := flag.String("mass", "", "mass matrix `file` of an eigenvalue problem")
+	count := flag.Int("count", 12, "eigenvalues wanted")
+	method := flag.String("method", "amg", "amg: conjugate gradients with multigrid; ldlt: symmetric direct (definite for real matrices); ldlt-indefinite; lu; eigen: lowest eigenvalues of a symmetric pencil")
 	ordering := flag.String("ordering", "automatic", "of a direct method: automatic, degree or dissection")
 	threads := flag.Int("threads", runtime.NumCPU(), "cores to use")
 	tolerance := flag.Float64("tolerance", 1e-8, "residual relative to the right side")
@@ -44,7 +46,13 @@ func main() {
 		}
 		defer pprof.StopCPUProfile()
 	}
-	if err := run(*matrix, *rhs, *method, *ordering, *tolerance, *repeat); err != nil {
+	var err error
+	if *method == "eigen" {
+		err = eigen(*matrix, *mass, *count)
+	} else {
+		err = run(*matrix, *rhs, *method, *ordering, *tolerance, *repeat)
+	}
+	if err != nil {
 		fmt.Fprintln(os.Stderr, "linsolve:", err)
 		os.Exit(1)
 	}
@@ -136,6 +144,30 @@ func direct[T dense.Scalar](matrix, rhs string, kind sparse.Kind, order sparse.O
 	refined := factors.Refined(a, x, b, 3)
 	fmt.Printf("analyse %.2f s, factor %.2f s, solve %.3f s, total %.2f s, fill %.1f M, %.1f G multiplications (%.1f GFLOP/s), put off %d, residual %.1e, refined %.1e, peak memory %s, kernel %s\n",
 		setup, factor, solve, setup+factor+solve, float64(an.Fill)/1e6, an.Work/1e9, 2*an.Work/1e9/factor, factors.PutOff, residual, refined, peak(), dense.Kernel())
+	return nil
+}
+
+func eigen(matrix, mass string, count int) error {
+	k, err := readMatrix[float64](matrix)
+	if err != nil {
+		return err
+	}
+	m, err := readMatrix[float64](mass)
+	if err != nil {
+		return err
+	}
+	began := time.Now()
+	r, err := sparse.Eigen(context.Background(), k, m, &sparse.EigenSettings[float64]{Count: count, Symmetric: true})
+	if err != nil {
+		return err
+	}
+	seconds := time.Since(began).Seconds()
+	worst := 0.0
+	for _, v := range r.Residuals {
+		worst = max(worst, v)
+	}
+	fmt.Printf("total %.2f s, %d solves, %d restarts, lowest %.8g, highest %.8g, worst residual %.1e, peak memory %s\n",
+		seconds, r.Solves, r.Restarts, real(r.Values[0]), real(r.Values[count-1]), worst, peak())
 	return nil
 }
 

@@ -335,7 +335,7 @@ func (h *hand[T]) upperSolve(u []T, ld, e int, y []T) {
 }
 
 // findNull computes vectors that span what the matrix takes to zero: each has one
-// of the unknowns without a pivot set to 1.
+// of the unknowns without a pivot for its own. Their largest elements are 1.
 func (f *Factors[T]) findNull(dimension int) {
 	n := f.a.n
 	for i := range f.parts {
@@ -351,6 +351,11 @@ func (f *Factors[T]) findNull(dimension int) {
 			for k, u := range f.a.order {
 				v[u] = times(s.x[k], f.cols[k])
 			}
+			big := 0.0
+			for _, z := range v {
+				big = max(big, dense.Magnitude(z))
+			}
+			scaleAll(v, 1/big)
 			f.Null = append(f.Null, v)
 		}
 	}
