@@ -42,6 +42,9 @@ type Settings struct {
 	Tolerance float64
 	// MaxIterations bounds the work; 0 means 20 + 10·√n, at least 500.
 	MaxIterations int
+	// Flexible lets the preconditioner of GMRES be another one in each iteration, such
+	// as an iterative solver. It takes more memory.
+	Flexible bool
 	// Progress is called after every iteration with the relative residual. It may
 	// be nil.
 	Progress func(iteration int, residual float64)

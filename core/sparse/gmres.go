@@ -13,7 +13,9 @@ const restart = 50
 // GMRES solves A·x = b for any regular A by generalised minimal residuals with
 // restarts and preconditioning from the right (Y. Saad, M. H. Schultz, SIAM J.
 // Sci. Stat. Comput. 7 (1986) 856). x holds the initial guess and receives the
-// solution, which is usable whatever the status. A nil preconditioner means none.
+// solution, which is usable whatever the status. A nil preconditioner means none; a
+// flexible one may change from one iteration to the next (Y. Saad, SIAM J. Sci.
+// Comput. 14 (1993) 461).
 func GMRES(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set *Settings) Result {
 	n := a.N()
 	if len(b) != n || len(x) != n {
@@ -35,6 +37,11 @@ func GMRES(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set 
 		return basis[k]
 	}
 	z := make([]float64, n)
+	// What the preconditioner made of each direction, if it may change.
+	var changed [][]float64
+	if set != nil && set.Flexible {
+		changed = make([][]float64, m)
+	}
 	apply := func(dst, r []float64) {
 		if pre == nil {
 			copy(dst, r)
@@ -75,6 +82,12 @@ func GMRES(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set 
 			if ctx.Err() != nil {
 				res.Status = Stopped
 				break
+			}
+			if changed != nil {
+				if changed[k] == nil {
+					changed[k] = make([]float64, n)
+				}
+				z = changed[k]
 			}
 			apply(z, basis[k])
 			w := vector(k + 1)
@@ -120,6 +133,12 @@ func GMRES(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set 
 				y[i] -= h[j][i] * y[j]
 			}
 			y[i] /= h[i][i]
+		}
+		if changed != nil {
+			for j, v := range y {
+				axpy(x, v, changed[j])
+			}
+			continue
 		}
 		sum := vector(k)
 		clear(sum)
