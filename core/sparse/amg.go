@@ -12,7 +12,7 @@ import (
 // (Vaněk, Mandel, Brezina, "Algebraic multigrid by smoothed aggregation for
 // second and fourth order elliptic problems", Computing 56 (1996) 179–196), for
 // symmetric positive definite matrices whose near-nullspace is the constant
-// vector, such as those of conduction. Smoothing is by Chebyshev polynomials of
+// vector, such as those of conduction, or given vectors. Smoothing is by Chebyshev polynomials of
 // degree 2, which need only products with the matrix (Adams, Brezina, Hu,
 // Tuminaro, J. Comput. Phys. 188 (2003) 593–610). One Apply is a symmetric
 // V-cycle.
@@ -39,6 +39,11 @@ type AMGSettings struct {
 	Strength float64
 	// Coarsest is the order below which a level is solved directly; 0 means 600.
 	Coarsest int
+	// Near are the vectors that the matrix hardly changes, such as [RigidMotions] for
+	// elasticity; nil means the constant. PerNode unknowns in turn belong to a node;
+	// 0 means 1.
+	Near    [][]float64
+	PerNode int
 }
 
 const (
@@ -65,6 +70,10 @@ func NewAMG(a *CSR, set *AMGSettings) (*AMG, error) {
 		coarsest = 600
 	}
 	m := &AMG{}
+	var near *nearSpace
+	if set.Near != nil {
+		near = newNearSpace(a.N(), set.PerNode, set.Near)
+	}
 	current := &rect{rows: a.Rows, cols: a.Cols, data: a.Data, width: a.N()}
 	for len(m.levels) < maxLevels {
 		l, err := newLevel(current)
@@ -75,11 +84,20 @@ func NewAMG(a *CSR, set *AMGSettings) (*AMG, error) {
 		if l.n <= coarsest {
 			break
 		}
-		aggregate, count := aggregates(current, l.inverse, theta)
-		if count == 0 || float64(count) > stallFactor*float64(l.n) {
+		var p *rect
+		var count int
+		if near != nil {
+			p, near, count = l.prolongNear(current, near, theta)
+		} else {
+			var aggregate []int32
+			aggregate, count = aggregates(current, l.inverse, theta)
+			if float64(count) <= stallFactor*float64(l.n) {
+				p = l.prolongation(current, aggregate, count, theta)
+			}
+		}
+		if count == 0 || p == nil {
 			break
 		}
-		p := l.prolongation(current, aggregate, count, theta)
 		r := p.transpose()
 		current = r.times(current.times(p))
 		l.p, l.r, l.aggregates = p.single(), r.single(), count
