@@ -239,7 +239,7 @@ func (l *ldl[T]) stable(p []T, q, m int, d, beside []T) int {
 				j++
 				continue
 			}
-			x, y := solvePair(d[j], beside[j], d[j+1], row[j], row[j+1])
+			x, y := SolvePair(d[j], beside[j], d[j+1], row[j], row[j+1])
 			if !(max(Magnitude(x), Magnitude(y)) <= limit) {
 				q = j
 			}
@@ -249,8 +249,8 @@ func (l *ldl[T]) stable(p []T, q, m int, d, beside []T) int {
 	return q
 }
 
-// solvePair solves [a b; b c]·(x, y) = (f, g).
-func solvePair[T Scalar](a, b, c, f, g T) (x, y T) {
+// SolvePair solves [a b; b c]·(x, y) = (f, g), b not zero.
+func SolvePair[T Scalar](a, b, c, f, g T) (x, y T) {
 	// Scaled by b, which is the largest of a block taken.
 	p, r := a/b, c/b
 	det := p*r - 1
@@ -270,7 +270,7 @@ func (l *ldl[T]) store(p []T, columns, q, n, m int, b, d, beside []T) {
 				j++
 				continue
 			}
-			out[j], out[j+1] = solvePair(d[j], beside[j], d[j+1], g[j], g[j+1])
+			out[j], out[j+1] = SolvePair(d[j], beside[j], d[j+1], g[j], g[j+1])
 			j += 2
 		}
 	}
@@ -489,7 +489,7 @@ func symmetricBlock[T Scalar](b []T, n int, d, beside []T, order []int32, tiny f
 		p, o, r := b[k*n+k], b[(k+1)*n+k], b[(k+1)*n+k+1]
 		d[k], d[k+1], beside[k], beside[k+1] = p, r, o, 0
 		for i := k + 2; i < n; i++ {
-			x, y := solvePair(p, o, r, b[i*n+k], b[i*n+k+1])
+			x, y := SolvePair(p, o, r, b[i*n+k], b[i*n+k+1])
 			for j := k + 2; j < n; j++ {
 				b[i*n+j] -= x*b[k*n+j] + y*b[(k+1)*n+j]
 			}

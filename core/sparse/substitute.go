@@ -128,37 +128,59 @@ func (h *hand[T]) rows(n, length int, f func(lo, hi int)) {
 	parallel.For(n, 1, func(_, lo, hi int) { f(lo, hi) })
 }
 
+// few is the number of right sides up to which inner products of rows are faster
+// than the product of blocks.
+const few = 8
+
+// sides are the values of some unknowns: those of right side s begin at s·stride.
+type sides[T dense.Scalar] struct {
+	data   []T
+	stride int
+}
+
+// from returns the values from an unknown on.
+func (v sides[T]) from(i int) sides[T] { return sides[T]{v.data[i:], v.stride} }
+
+// side returns n values of right side s.
+func (v sides[T]) side(s, n int) []T { return v.data[s*v.stride : s*v.stride+n] }
+
+// take copies the values of unknowns out of a vector by places, starting at i.
+func (h *hand[T]) take(to sides[T], i int, ids []int32, x []T) {
+	for k, id := range ids {
+		for s, v := range x[int(id)*h.m : (int(id)+1)*h.m] {
+			to.data[s*to.stride+i+k] = v
+		}
+	}
+}
+
 // down eliminates the unknowns of a front from the right side.
 func (h *hand[T]) down(s int32) {
 	f, p, m := &h.a.fronts[s], &h.parts[s], h.m
 	c, e := p.candidates, p.eliminated
 	below := c - e + len(f.rows)
-	y := grow(h.y, e*m)
-	z := grow(h.z, below*m)
-	h.y, h.z = y, z
-	for i, id := range p.rowIDs[:e] {
-		copy(y[i*m:(i+1)*m], h.b[int(id)*m:(int(id)+1)*m])
-	}
+	h.y, h.z = grow(h.y, e*m), grow(h.z, below*m)
+	y, z := sides[T]{h.y, e}, sides[T]{h.z, below}
+	h.take(y, 0, p.rowIDs[:e], h.b)
 	h.lower(p.left, c, e, y)
 	if below > 0 {
-		clear(z)
-		if m == 1 {
-			h.rows(below, e, func(lo, hi int) {
-				for i := lo; i < hi; i++ {
-					z[i] = -dense.Dot(p.left[(e+i)*c:(e+i)*c+e], y)
-				}
-			})
-		} else {
-			dense.Add(z, m, below, m, e, -1, dense.Operand[T]{Data: p.left[e*c:], Row: c, Col: 1}, dense.Operand[T]{Data: y, Row: m, Col: 1}, dense.Full, h.threads())
-		}
-		h.scatter(p.rowIDs[e:], z)
-		h.scatter(f.rows, z[(c-e)*m:])
+		clear(h.z)
+		h.times(p.left[e*c:], c, below, e, y, z)
+		h.scatter(p.rowIDs[e:], z, 0)
+		h.scatter(f.rows, z, c-e)
 	}
 	if p.diagonal != nil {
 		h.divide(p, y)
 	}
-	for i, id := range p.ids[:e] {
-		copy(h.x[int(id)*m:(int(id)+1)*m], y[i*m:(i+1)*m])
+	h.keep(p.ids[:e], y)
+}
+
+// keep stores the values of eliminated unknowns.
+func (h *hand[T]) keep(ids []int32, y sides[T]) {
+	for i, id := range ids {
+		to := h.x[int(id)*h.m : (int(id)+1)*h.m]
+		for s := range to {
+			to[s] = y.data[s*y.stride+i]
+		}
 	}
 }
 
@@ -169,38 +191,32 @@ func (h *hand[T]) threads() int {
 	return 1
 }
 
-// scatter adds values to the right side at some places.
-func (h *hand[T]) scatter(ids []int32, z []T) {
+// scatter adds values from the given one on to the right side at some places.
+func (h *hand[T]) scatter(ids []int32, z sides[T], from int) {
 	m := h.m
 	for i, id := range ids {
 		to := h.b[int(id)*m:]
 		if id >= h.end {
 			to = h.target[int(h.local[id])*m:]
 		}
-		for j, v := range z[i*m : (i+1)*m] {
-			to[j] += v
+		for s := range m {
+			to[s] += z.data[s*z.stride+from+i]
 		}
 	}
 }
 
 // divide solves with D.
-func (h *hand[T]) divide(p *part[T], y []T) {
-	m := h.m
-	for k := 0; k < p.eliminated; k++ {
-		if p.beside[k] == 0 {
-			for j := range m {
-				y[k*m+j] /= p.diagonal[k]
+func (h *hand[T]) divide(p *part[T], y sides[T]) {
+	for s := range h.m {
+		v := y.side(s, p.eliminated)
+		for k := 0; k < p.eliminated; k++ {
+			if p.beside[k] == 0 {
+				v[k] /= p.diagonal[k]
+				continue
 			}
-			continue
+			v[k], v[k+1] = dense.SolvePair(p.diagonal[k], p.beside[k], p.diagonal[k+1], v[k], v[k+1])
+			k++
 		}
-		o := p.beside[k]
-		a, b := p.diagonal[k]/o, p.diagonal[k+1]/o
-		det := a*b - 1
-		for j := range m {
-			u, v := y[k*m+j]/o, y[(k+1)*m+j]/o
-			y[k*m+j], y[(k+1)*m+j] = (b*u-v)/det, (a*v-u)/det
-		}
-		k++
 	}
 }
 
@@ -209,125 +225,110 @@ func (h *hand[T]) up(s int32) {
 	f, p, m := &h.a.fronts[s], &h.parts[s], h.m
 	c, e := p.candidates, p.eliminated
 	below := c - e + len(f.rows)
-	y := grow(h.y, e*m)
-	z := grow(h.z, below*m)
-	h.y, h.z = y, z
-	for i, id := range p.ids[:e] {
-		copy(y[i*m:(i+1)*m], h.x[int(id)*m:(int(id)+1)*m])
-	}
-	for i, id := range p.ids[e:] {
-		copy(z[i*m:(i+1)*m], h.x[int(id)*m:(int(id)+1)*m])
-	}
-	for i, id := range f.rows {
-		copy(z[(c-e+i)*m:(c-e+i+1)*m], h.x[int(id)*m:(int(id)+1)*m])
-	}
+	h.y, h.z = grow(h.y, e*m), grow(h.z, below*m)
+	y, z := sides[T]{h.y, e}, sides[T]{h.z, below}
+	h.take(y, 0, p.ids[:e], h.x)
+	h.take(z, 0, p.ids[e:], h.x)
+	h.take(z, c-e, f.rows, h.x)
 	if p.upper == nil {
-		h.transposed(p.left[e*c:], c, below, e, z, y)
+		if below > 0 {
+			h.transposed(p.left[e*c:], c, below, e, z, y)
+		}
 		h.lowerTransposed(p.left, c, e, y)
 	} else {
 		r := len(f.rows)
-		h.times(p.left[e:], c, e, c-e, z, y)
-		h.times(p.upper, r, e, r, z[(c-e)*m:], y)
+		if c > e {
+			h.times(p.left[e:], c, e, c-e, z, y)
+		}
+		if r > 0 {
+			h.times(p.upper, r, e, r, z.from(c-e), y)
+		}
 		h.upperSolve(p.left, c, e, y)
 	}
-	for i, id := range p.ids[:e] {
-		copy(h.x[int(id)*m:(int(id)+1)*m], y[i*m:(i+1)*m])
-	}
+	h.keep(p.ids[:e], y)
 }
 
 // lower solves L·y = y for a unit lower triangle of order e.
-func (h *hand[T]) lower(l []T, ld, e int, y []T) {
-	m := h.m
+func (h *hand[T]) lower(l []T, ld, e int, y sides[T]) {
 	for i0 := 0; i0 < e; i0 += strip {
 		i1 := min(i0+strip, e)
 		if i0 > 0 {
-			h.times(l[i0*ld:], ld, i1-i0, i0, y[:i0*m], y[i0*m:i1*m])
+			h.times(l[i0*ld:], ld, i1-i0, i0, y, y.from(i0))
 		}
-		for i := i0 + 1; i < i1; i++ {
-			if m == 1 {
-				y[i] -= dense.Dot(l[i*ld+i0:i*ld+i], y[i0:i])
-				continue
-			}
-			for k := i0; k < i; k++ {
-				dense.Axpy(-l[i*ld+k], y[k*m:(k+1)*m], y[i*m:(i+1)*m])
+		for s := range h.m {
+			v := y.side(s, e)
+			for i := i0 + 1; i < i1; i++ {
+				v[i] -= dense.Dot(l[i*ld+i0:i*ld+i], v[i0:i])
 			}
 		}
 	}
 }
 
 // times takes the product of a block of n rows and k columns with z from y.
-func (h *hand[T]) times(a []T, ld, n, k int, z, y []T) {
+func (h *hand[T]) times(a []T, ld, n, k int, z, y sides[T]) {
 	if n == 0 || k == 0 {
 		return
 	}
-	m := h.m
-	if m > 1 {
-		dense.Add(y, m, n, m, k, -1, dense.Operand[T]{Data: a, Row: ld, Col: 1}, dense.Operand[T]{Data: z, Row: m, Col: 1}, dense.Full, h.threads())
+	if h.m > few {
+		dense.Add(y.data, y.stride, h.m, n, k, -1, dense.Operand[T]{Data: z.data, Row: z.stride, Col: 1}, dense.Operand[T]{Data: a, Row: 1, Col: ld}, dense.Full, h.threads())
 		return
 	}
 	h.rows(n, k, func(lo, hi int) {
 		for i := lo; i < hi; i++ {
-			y[i] -= dense.Dot(a[i*ld:i*ld+k], z[:k])
+			row := a[i*ld : i*ld+k]
+			for s := range h.m {
+				y.data[s*y.stride+i] -= dense.Dot(row, z.side(s, k))
+			}
 		}
 	})
 }
 
 // transposed takes the product of the transpose of a block of n rows and k columns
 // with z from y.
-func (h *hand[T]) transposed(a []T, ld, n, k int, z, y []T) {
+func (h *hand[T]) transposed(a []T, ld, n, k int, z, y sides[T]) {
 	if n == 0 || k == 0 {
 		return
 	}
-	m := h.m
-	if m > 1 {
-		dense.Add(y, m, k, m, n, -1, dense.Operand[T]{Data: a, Row: 1, Col: ld}, dense.Operand[T]{Data: z, Row: m, Col: 1}, dense.Full, h.threads())
+	if h.m > few {
+		dense.Add(y.data, y.stride, h.m, k, n, -1, dense.Operand[T]{Data: z.data, Row: z.stride, Col: 1}, dense.Operand[T]{Data: a, Row: ld, Col: 1}, dense.Full, h.threads())
 		return
 	}
 	h.rows(k, n, func(lo, hi int) {
 		for i := range n {
-			dense.Axpy(-z[i], a[i*ld+lo:i*ld+hi], y[lo:hi])
+			row := a[i*ld+lo : i*ld+hi]
+			for s := range h.m {
+				dense.Axpy(-z.data[s*z.stride+i], row, y.data[s*y.stride+lo:s*y.stride+hi])
+			}
 		}
 	})
 }
 
 // lowerTransposed solves Lᵀ·y = y for a unit lower triangle of order e.
-func (h *hand[T]) lowerTransposed(l []T, ld, e int, y []T) {
-	m := h.m
+func (h *hand[T]) lowerTransposed(l []T, ld, e int, y sides[T]) {
 	for i1 := e; i1 > 0; {
 		i0 := (i1 - 1) / strip * strip
-		for i := i1 - 1; i > i0; i-- {
-			if m == 1 {
-				dense.Axpy(-y[i], l[i*ld+i0:i*ld+i], y[i0:i])
-				continue
-			}
-			for k := i0; k < i; k++ {
-				dense.Axpy(-l[i*ld+k], y[i*m:(i+1)*m], y[k*m:(k+1)*m])
+		for s := range h.m {
+			v := y.side(s, e)
+			for i := i1 - 1; i > i0; i-- {
+				dense.Axpy(-v[i], l[i*ld+i0:i*ld+i], v[i0:i])
 			}
 		}
-		h.transposed(l[i0*ld:], ld, i1-i0, i0, y[i0*m:i1*m], y[:i0*m])
+		h.transposed(l[i0*ld:], ld, i1-i0, i0, y.from(i0), y)
 		i1 = i0
 	}
 }
 
 // upperSolve solves U·y = y for an upper triangle of order e.
-func (h *hand[T]) upperSolve(u []T, ld, e int, y []T) {
-	m := h.m
+func (h *hand[T]) upperSolve(u []T, ld, e int, y sides[T]) {
 	for i1 := e; i1 > 0; {
 		i0 := (i1 - 1) / strip * strip
 		if i1 < e {
-			h.times(u[i0*ld+i1:], ld, i1-i0, e-i1, y[i1*m:e*m], y[i0*m:i1*m])
+			h.times(u[i0*ld+i1:], ld, i1-i0, e-i1, y.from(i1), y.from(i0))
 		}
-		for i := i1 - 1; i >= i0; i-- {
-			row := y[i*m : (i+1)*m]
-			if m == 1 {
-				row[0] -= dense.Dot(u[i*ld+i+1:i*ld+i1], y[i+1:i1])
-			} else {
-				for k := i + 1; k < i1; k++ {
-					dense.Axpy(-u[i*ld+k], y[k*m:(k+1)*m], row)
-				}
-			}
-			for j := range row {
-				row[j] /= u[i*ld+i]
+		for s := range h.m {
+			v := y.side(s, e)
+			for i := i1 - 1; i >= i0; i-- {
+				v[i] = (v[i] - dense.Dot(u[i*ld+i+1:i*ld+i1], v[i+1:i1])) / u[i*ld+i]
 			}
 		}
 		i1 = i0
