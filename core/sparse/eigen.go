@@ -108,14 +108,14 @@ func (e *eigen[T]) prepare() error {
 	s.Count = min(s.Count, e.n)
 	e.b = s.Block
 	if e.b == 0 {
-		e.b = 3
+		e.b = 2
 	}
 	if e.n < 64 {
 		e.b = 1
 	}
 	e.most = s.Basis
 	if e.most == 0 {
-		e.most = max(2*s.Count+4*e.b, s.Count+24)
+		e.most = max(4*s.Count+4*e.b, s.Count+24)
 	}
 	e.most = max(e.most, s.Count+2*e.b)
 	e.most = min((e.most+e.b-1)/e.b, e.n/e.b) * e.b
@@ -239,7 +239,7 @@ func (e *eigen[T]) start() {
 	for i := range block {
 		block[i] = e.noise()
 	}
-	e.join(e.operate(block), nil)
+	e.join(e.operate(block, nil), nil)
 }
 
 func (e *eigen[T]) noise() []T {
@@ -260,12 +260,18 @@ func (e *eigen[T]) times(v []T) []T {
 	return out
 }
 
-// operate applies (K − σM)⁻¹·M to a block of vectors.
-func (e *eigen[T]) operate(block [][]T) [][]T {
+// operate applies (K − σM)⁻¹·M to a block of vectors, whose duals may be known.
+func (e *eigen[T]) operate(block, duals [][]T) [][]T {
 	b := len(block)
 	x := make([]T, b*e.n)
 	for s, v := range block {
-		for i, w := range e.times(v) {
+		var massed []T
+		if e.set.Symmetric && duals != nil {
+			massed = duals[s]
+		} else {
+			massed = e.times(v)
+		}
+		for i, w := range massed {
 			x[i*b+s] = w
 		}
 	}
@@ -339,17 +345,22 @@ func (e *eigen[T]) join(block [][]T, record func(row, col int, c T)) {
 				record(base+r, s, c)
 			}
 		}
-		size := e.length(w)
+		dual := e.dual(w)
+		size := math.Sqrt(max(0, real(asComplex(dense.Dot(dual, w)))))
 		if !(norm(w) > 1e-13*before[s]) || size == 0 {
 			// The block has lost a direction: another one takes its place, with no
 			// part in H.
 			w = e.fresh()
+			dual = e.dual(w)
 		} else {
 			record(base+s, s, asScalar[T](complex(size, 0)))
 			scaleAll(w, 1/size)
+			if &dual[0] != &w[0] {
+				scaleAll(dual, 1/size)
+			}
 		}
 		e.basis = append(e.basis, w)
-		e.massed = append(e.massed, e.dual(w))
+		e.massed = append(e.massed, dual)
 	}
 }
 
@@ -381,13 +392,14 @@ func (e *eigen[T]) fresh() []T {
 
 // iterate expands and restarts until enough have converged.
 func (e *eigen[T]) iterate() error {
-	for ; ; e.Restarts++ {
-		for e.size < e.most {
+	for {
+		// The projected matrix is looked at now and then on the way.
+		for next := min(max(2*e.set.Count, e.size+2*e.b), e.most); e.size < next; {
 			if err := e.ctx.Err(); err != nil {
 				return err
 			}
 			col := e.size
-			block := e.operate(e.basis[col : col+e.b])
+			block := e.operate(e.basis[col:col+e.b], e.massed[col:col+e.b])
 			e.size += e.b
 			e.join(block, func(row, s int, c T) { e.h[row][col+s] += asComplex(c) })
 		}
@@ -412,6 +424,9 @@ func (e *eigen[T]) iterate() error {
 		if e.set.Progress != nil {
 			e.set.Progress(e.Restarts, converged)
 		}
+		if converged < e.set.Count && e.size < e.most {
+			continue
+		}
 		if converged >= e.set.Count || e.Restarts >= e.set.MaxRestarts {
 			e.collect(t, q, min(converged, e.set.Count))
 			if converged < e.set.Count {
@@ -420,6 +435,7 @@ func (e *eigen[T]) iterate() error {
 			return nil
 		}
 		e.restart(t, q, converged)
+		e.Restarts++
 	}
 }
 
