@@ -1,0 +1,190 @@
+package fem
+
+import "math"
+
+// cell maps a reference cell to its place and turns derivatives of shape functions
+// into gradients. It is work memory of one goroutine, filled anew for each point.
+type cell struct {
+	rule *Rule
+	// At each point of the rule: functions of the geometry and of the corners.
+	n  [][]float64
+	dn [][][3]float64
+	// For order-1 fields on an element of order 2.
+	low     [][]float64
+	lowSlop [][][3]float64
+
+	dimension int
+	x         [3]float64
+	weight    float64
+	inverse   [3][3]float64 // of the Jacobian: ∂ξ/∂x
+	grad      [][3]float64  // of the functions at the point at hand
+	lowGrad   [][3]float64
+}
+
+func newCell(e, low *Element, rule *Rule) *cell {
+	c := &cell{rule: rule, dimension: e.Dimension, grad: make([][3]float64, e.Count()), lowGrad: make([][3]float64, low.Count())}
+	for _, p := range rule.Points {
+		n, dn := make([]float64, e.Count()), make([][3]float64, e.Count())
+		e.Shape(p, n, dn)
+		c.n, c.dn = append(c.n, n), append(c.dn, dn)
+		n, dn = make([]float64, low.Count()), make([][3]float64, low.Count())
+		low.Shape(p, n, dn)
+		c.low, c.lowSlop = append(c.low, n), append(c.lowSlop, dn)
+	}
+	return c
+}
+
+// set moves to point q of a cell with the given nodes.
+func (c *cell) set(g *Grid, nodes []int32, q int) error {
+	var j [3][3]float64
+	c.x = [3]float64{}
+	n, dn := c.n[q], c.dn[q]
+	for i, v := range nodes {
+		p := g.Nodes[3*v : 3*v+3 : 3*v+3]
+		for d := range 3 {
+			c.x[d] += n[i] * p[d]
+			j[d][0] += p[d] * dn[i][0]
+			j[d][1] += p[d] * dn[i][1]
+			j[d][2] += p[d] * dn[i][2]
+		}
+	}
+	var det float64
+	switch c.dimension {
+	case 3:
+		det = c.invert(&j)
+	case 2:
+		det = j[0][0]*j[1][1] - j[0][1]*j[1][0]
+		c.inverse = [3][3]float64{{j[1][1] / det, -j[0][1] / det}, {-j[1][0] / det, j[0][0] / det}}
+	default:
+		det = j[0][0]
+		c.inverse = [3][3]float64{{1 / det}}
+	}
+	if !(det > 0) {
+		return ErrInverted
+	}
+	c.weight = det * c.rule.Weights[q]
+	if g.Measure != nil {
+		c.weight *= g.Measure(c.x)
+	}
+	c.gradients(dn, c.grad)
+	return nil
+}
+
+// setLow computes the gradients of the functions of order 1 as well.
+func (c *cell) setLow(q int) { c.gradients(c.lowSlop[q], c.lowGrad) }
+
+func (c *cell) gradients(dn, out [][3]float64) {
+	m := &c.inverse
+	for i, d := range dn {
+		out[i] = [3]float64{
+			d[0]*m[0][0] + d[1]*m[1][0] + d[2]*m[2][0],
+			d[0]*m[0][1] + d[1]*m[1][1] + d[2]*m[2][1],
+			d[0]*m[0][2] + d[1]*m[1][2] + d[2]*m[2][2],
+		}
+	}
+}
+
+// invert sets the inverse of a Jacobian and returns its determinant.
+func (c *cell) invert(j *[3][3]float64) float64 {
+	m := &c.inverse
+	m[0][0] = j[1][1]*j[2][2] - j[1][2]*j[2][1]
+	m[1][0] = j[1][2]*j[2][0] - j[1][0]*j[2][2]
+	m[2][0] = j[1][0]*j[2][1] - j[1][1]*j[2][0]
+	det := j[0][0]*m[0][0] + j[0][1]*m[1][0] + j[0][2]*m[2][0]
+	m[0][1] = j[0][2]*j[2][1] - j[0][1]*j[2][2]
+	m[1][1] = j[0][0]*j[2][2] - j[0][2]*j[2][0]
+	m[2][1] = j[0][1]*j[2][0] - j[0][0]*j[2][1]
+	m[0][2] = j[0][1]*j[1][2] - j[0][2]*j[1][1]
+	m[1][2] = j[0][2]*j[1][0] - j[0][0]*j[1][2]
+	m[2][2] = j[0][0]*j[1][1] - j[0][1]*j[1][0]
+	for a := range 3 {
+		for b := range 3 {
+			m[a][b] /= det
+		}
+	}
+	return det
+}
+
+// side maps a facet of a cell: the reference points of a rule on it lie in the
+// cell, so that functions and gradients of the whole cell are at hand.
+type side struct {
+	*cell
+	rule    *Rule // of the facet
+	element *Element
+	corners [][3]float64 // of the facet in the reference cell
+	normal  [3]float64
+}
+
+// newSide prepares facet k of an element.
+func newSide(e, low *Element, k, degree int) *side {
+	form := Segment
+	list := e.Facets[k]
+	switch {
+	case len(list) == 3:
+		form = Triangle
+	case len(list) == 4:
+		form = Quadrilateral
+	}
+	s := &side{element: NewElement(form, 1), rule: NewRule(form, degree)}
+	for _, i := range list {
+		s.corners = append(s.corners, e.Nodes[i])
+	}
+	n, dn := make([]float64, s.element.Count()), make([][3]float64, s.element.Count())
+	inner := &Rule{Weights: s.rule.Weights}
+	for _, p := range s.rule.Points {
+		s.element.Shape(p, n, dn)
+		var at [3]float64
+		for i, c := range s.corners {
+			for d := range at {
+				at[d] += n[i] * c[d]
+			}
+		}
+		inner.Points = append(inner.Points, at)
+	}
+	s.cell = newCell(e, low, inner)
+	return s
+}
+
+// set moves to point q of the facet of a cell with the given nodes. weight is then
+// the area that it stands for.
+func (s *side) set(g *Grid, nodes []int32, q int) error {
+	if err := s.cell.set(g, nodes, q); err != nil {
+		return err
+	}
+	// Tangents: derivatives of the place along the axes of the facet.
+	n, dn := make([]float64, s.element.Count()), make([][3]float64, s.element.Count())
+	s.element.Shape(s.rule.Points[q], n, dn)
+	var tangent [2][3]float64
+	for axis := range min(s.element.Dimension, 2) {
+		var along [3]float64 // in the reference cell
+		for i, c := range s.corners {
+			for d := range along {
+				along[d] += dn[i][axis] * c[d]
+			}
+		}
+		for i, v := range nodes {
+			var f float64
+			for d := range along {
+				f += s.dn[q][i][d] * along[d]
+			}
+			for d := range 3 {
+				tangent[axis][d] += f * g.Nodes[3*v+int32(d)]
+			}
+		}
+	}
+	t, u := tangent[0], tangent[1]
+	if s.element.Dimension == 1 {
+		s.normal = [3]float64{t[1], -t[0], 0}
+	} else {
+		s.normal = [3]float64{t[1]*u[2] - t[2]*u[1], t[2]*u[0] - t[0]*u[2], t[0]*u[1] - t[1]*u[0]}
+	}
+	area := math.Sqrt(s.normal[0]*s.normal[0] + s.normal[1]*s.normal[1] + s.normal[2]*s.normal[2])
+	for d := range s.normal {
+		s.normal[d] /= area
+	}
+	s.weight = area * s.rule.Weights[q]
+	if g.Measure != nil {
+		s.weight *= g.Measure(s.x)
+	}
+	return nil
+}

@@ -1,0 +1,273 @@
+package fem
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"saltkettle/core/mesh"
+)
+
+// Grid is a division of space or of a plane into cells of any form.
+type Grid struct {
+	// Nodes holds x, y, z of each node, m; z is 0 in the plane.
+	Nodes  []float64
+	Blocks []Block
+	// Measure turns an integral over the plane into one over space; nil is 1. It is
+	// given a place.
+	Measure func(x [3]float64) float64
+}
+
+// Block is cells of one element.
+type Block struct {
+	Element *Element
+	Cells   []int32 // the nodes of each cell
+	Part    []int32 // of each cell
+}
+
+// Around is the measure of an axial space: a full turn at radius x.
+func Around(x [3]float64) float64 { return 2 * math.Pi * x[0] }
+
+// Deep is the measure of a plane space of a given depth, m.
+func Deep(depth float64) func(x [3]float64) float64 {
+	return func([3]float64) float64 { return depth }
+}
+
+// Count is the number of cells of a block.
+func (b *Block) Count() int { return len(b.Part) }
+
+// Nodes returns the nodes of a cell.
+func (b *Block) Nodes(cell int) []int32 {
+	k := b.Element.Count()
+	return b.Cells[k*cell : k*(cell+1)]
+}
+
+// NodeCount is the number of nodes.
+func (g *Grid) NodeCount() int { return len(g.Nodes) / 3 }
+
+// At is the place of a node.
+func (g *Grid) At(node int32) [3]float64 { return [3]float64(g.Nodes[3*node : 3*node+3]) }
+
+// FromMesh makes a grid of a mesh of wedges; the parts are its bodies. They share
+// memory.
+func FromMesh(m *mesh.Mesh) *Grid {
+	return &Grid{Nodes: m.Nodes, Blocks: []Block{{Element: NewElement(Prism, 1), Cells: m.Cells, Part: m.Body}}}
+}
+
+// FromPlan makes a grid of the triangles of a plan that belong to a body; the
+// parts are those bodies.
+func FromPlan(p *mesh.Plan, body []int32) *Grid {
+	g := &Grid{Blocks: []Block{{Element: NewElement(Triangle, 1)}}}
+	b := &g.Blocks[0]
+	for _, v := range p.Points {
+		g.Nodes = append(g.Nodes, v.X, v.Y, 0)
+	}
+	for i, t := range p.Triangles {
+		if body[i] >= 0 {
+			b.Cells = append(b.Cells, t[0], t[1], t[2])
+			b.Part = append(b.Part, body[i])
+		}
+	}
+	return g
+}
+
+// Elevated returns the grid with elements of order 2, whose new nodes lie halfway
+// between the corners. curve, if it is not nil, moves them: it is given such a
+// place and returns where the node is to be.
+func (g *Grid) Elevated(curve func(x [3]float64) [3]float64) *Grid {
+	out := &Grid{Nodes: slices.Clone(g.Nodes), Measure: g.Measure}
+	made := map[[4]int32]int32{}
+	for _, b := range g.Blocks {
+		e := NewElement(b.Element.Form, 2)
+		n := Block{Element: e, Part: b.Part, Cells: make([]int32, 0, e.Count()*b.Count())}
+		// A new node belongs to the corners whose functions do not vanish there: two
+		// on an edge, four on a side; inside a cell to itself alone.
+		first := make([]float64, b.Element.Count())
+		slope := make([][3]float64, b.Element.Count())
+		owners := make([][]int, e.Count())
+		for i := e.Corners; i < e.Count(); i++ {
+			b.Element.Shape(e.Nodes[i], first, slope)
+			for c, v := range first {
+				if v > 1e-9 {
+					owners[i] = append(owners[i], c)
+				}
+			}
+		}
+		for cell := range b.Count() {
+			corners := b.Nodes(cell)
+			n.Cells = append(n.Cells, corners...)
+			for _, list := range owners[e.Corners:] {
+				key := [4]int32{-1, -1, -1, -1}
+				inside := len(list) > 4
+				if !inside {
+					for k, c := range list {
+						key[k] = corners[c]
+					}
+					slices.Sort(key[:])
+				}
+				node, ok := made[key]
+				if inside || !ok {
+					var x [3]float64
+					for _, c := range list {
+						p := g.At(corners[c])
+						for d := range x {
+							x[d] += p[d] / float64(len(list))
+						}
+					}
+					if curve != nil {
+						x = curve(x)
+					}
+					node = int32(len(out.Nodes) / 3)
+					out.Nodes = append(out.Nodes, x[:]...)
+					if !inside {
+						made[key] = node
+					}
+				}
+				n.Cells = append(n.Cells, node)
+			}
+		}
+		out.Blocks = append(out.Blocks, n)
+	}
+	return out
+}
+
+// Side is a side of a cell: a facet of its own element.
+type Side struct {
+	Block, Cell, Facet int
+	Other              int32 // part beyond it, −1 outside
+}
+
+// Sides lists the sides of cells that lie outside or between two parts; of these
+// each side of the two cells is listed.
+func (g *Grid) Sides() []Side {
+	type seen struct {
+		side Side
+		part int32
+	}
+	open := map[[4]int32]seen{}
+	var list []Side
+	for bi, b := range g.Blocks {
+		for cell := range b.Count() {
+			nodes := b.Nodes(cell)
+			for k, facet := range b.Element.Facets {
+				key := [4]int32{-1, -1, -1, -1}
+				for i, c := range facet {
+					key[i] = nodes[c]
+				}
+				slices.Sort(key[:])
+				here := Side{bi, cell, k, -1}
+				before, ok := open[key]
+				if !ok {
+					open[key] = seen{here, b.Part[cell]}
+					continue
+				}
+				delete(open, key)
+				if before.part != b.Part[cell] {
+					here.Other = before.part
+					before.side.Other = b.Part[cell]
+					list = append(list, before.side, here)
+				}
+			}
+		}
+	}
+	for _, s := range open {
+		list = append(list, s.side)
+	}
+	slices.SortFunc(list, func(a, b Side) int {
+		if a.Block != b.Block {
+			return a.Block - b.Block
+		}
+		if a.Cell != b.Cell {
+			return a.Cell - b.Cell
+		}
+		return a.Facet - b.Facet
+	})
+	return list
+}
+
+// SideNodes returns the nodes on a side.
+func (g *Grid) SideNodes(s Side) []int32 {
+	b := &g.Blocks[s.Block]
+	nodes := b.Nodes(s.Cell)
+	var out []int32
+	for _, i := range b.Element.onFacet(s.Facet) {
+		out = append(out, nodes[i])
+	}
+	return out
+}
+
+// onFacet lists the nodes of an element on one of its facets, corners first.
+func (e *Element) onFacet(facet int) []int {
+	corners := e.Facets[facet]
+	out := slices.Clone(corners)
+	first := NewElement(e.Form, 1)
+	n, dn := make([]float64, first.Count()), make([][3]float64, first.Count())
+	for i := e.Corners; i < e.Count(); i++ {
+		first.Shape(e.Nodes[i], n, dn)
+		var sum float64
+		for _, c := range corners {
+			sum += n[c]
+		}
+		if sum > 1-1e-9 {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+// Split gives the cells of some parts nodes of their own where they touch other
+// parts, so that the fields may jump there. It returns the grid and for each new
+// node the old one.
+func (g *Grid) Split(parts map[int32]bool) (*Grid, map[int32]int32) {
+	touches := make([]bool, g.NodeCount())
+	for _, b := range g.Blocks {
+		for cell, part := range b.Part {
+			if !parts[part] {
+				for _, v := range b.Nodes(cell) {
+					touches[v] = true
+				}
+			}
+		}
+	}
+	out := &Grid{Nodes: slices.Clone(g.Nodes), Measure: g.Measure}
+	twin, origin := map[int32]int32{}, map[int32]int32{}
+	for _, b := range g.Blocks {
+		n := Block{Element: b.Element, Part: b.Part, Cells: slices.Clone(b.Cells)}
+		for cell, part := range b.Part {
+			if !parts[part] {
+				continue
+			}
+			for i, v := range b.Nodes(cell) {
+				if !touches[v] {
+					continue
+				}
+				own, ok := twin[v]
+				if !ok {
+					own = int32(len(out.Nodes) / 3)
+					out.Nodes = append(out.Nodes, g.Nodes[3*v:3*v+3]...)
+					twin[v], origin[own] = own, v
+				}
+				n.Nodes(cell)[i] = own
+			}
+		}
+		out.Blocks = append(out.Blocks, n)
+	}
+	return out, origin
+}
+
+// Check reports the first cell whose volume is not positive at a quadrature point
+// of degree 2.
+func (g *Grid) Check() error {
+	for bi := range g.Blocks {
+		b := &g.Blocks[bi]
+		c := newCell(b.Element, b.Element, NewRule(b.Element.Form, 2))
+		for cell := range b.Count() {
+			for q := range c.rule.Points {
+				if err := c.set(g, b.Nodes(cell), q); err != nil {
+					return fmt.Errorf("cell %d of %ss: %w", cell, b.Element.Form, err)
+				}
+			}
+		}
+	}
+	return nil
+}

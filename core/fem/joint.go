@@ -1,0 +1,128 @@
+package fem
+
+import "slices"
+
+// half is one side of a joint in assembly.
+type half struct {
+	eq     []int32
+	span   [][2]int
+	shapes [][]float64
+	u      []float64
+}
+
+// keep copies what the assembler holds of the side at hand.
+func (a *assembler) keep(h *half) {
+	h.eq = append(h.eq[:0], a.eq...)
+	h.span = append(h.span[:0], a.span...)
+	h.shapes = h.shapes[:0]
+	for _, n := range a.shapes {
+		h.shapes = append(h.shapes, slices.Clone(n))
+	}
+	h.u = append(h.u[:0], a.point.U...)
+}
+
+func (a *assembler) runJoints(k JointKernel) error {
+	cache := sideCache{}
+	var mine, other half
+	slope := make([]float64, a.Components*a.Components)
+	for number, j := range a.joints {
+		ba, bb := &a.Grid.Blocks[j.A.Block], &a.Grid.Blocks[j.B.Block]
+		fa, fb := a.side(cache, j.A), a.side(cache, j.B)
+		inA := a.load(ba, j.A.Cell)
+		if inB := a.load(bb, j.B.Cell); !inA && !inB {
+			continue
+		}
+		for q := range fa.rule.Points {
+			if err := fa.set(a.Grid, ba.Nodes(j.A.Cell), q); err != nil {
+				return err
+			}
+			// The point of side B at the same place.
+			if err := a.loadAt(bb, j.B.Cell, fb, fa.x); err != nil {
+				return err
+			}
+			a.keep(&other)
+			a.loadAll(ba, j.A.Cell)
+			a.fields(ba.Element, fa.cell, q)
+			a.keep(&mine)
+			a.point.Part, a.point.X, a.point.Normal = ba.Part[j.A.Cell], fa.x, fa.normal
+			a.terms.reset()
+			clear(slope)
+			if err := k.Joint(number, &a.point, other.u, a.terms, slope); err != nil {
+				return err
+			}
+			a.addJoint(&mine, &other, fa.weight, slope)
+		}
+	}
+	return nil
+}
+
+// loadAll is load also where no row is ours.
+func (a *assembler) loadAll(b *Block, cell int) {
+	lo, hi := a.lo, a.hi
+	a.lo, a.hi = 0, int32(a.N)
+	a.load(b, cell)
+	a.lo, a.hi = lo, hi
+}
+
+// loadAt loads a cell and computes its fields at the point of a side nearest to x,
+// found among the points of its rule.
+func (a *assembler) loadAt(b *Block, cell int, s *side, x [3]float64) error {
+	nodes := b.Nodes(cell)
+	best, least := 0, -1.0
+	for q := range s.rule.Points {
+		if err := s.set(a.Grid, nodes, q); err != nil {
+			return err
+		}
+		var d float64
+		for i := range x {
+			d += (s.x[i] - x[i]) * (s.x[i] - x[i])
+		}
+		if least < 0 || d < least {
+			best, least = q, d
+		}
+	}
+	if err := s.set(a.Grid, nodes, best); err != nil {
+		return err
+	}
+	a.loadAll(b, cell)
+	a.fields(b.Element, s.cell, best)
+	return nil
+}
+
+// addJoint adds the terms at a point of a joint to the rows of both sides.
+func (a *assembler) addJoint(mine, other *half, w float64, slope []float64) {
+	n := a.Components
+	for _, row := range []struct {
+		*half
+		sign float64
+	}{{mine, 1}, {other, -1}} {
+		for r := range n {
+			for i, eq := range row.eq[row.span[r][0]:row.span[r][1]] {
+				if eq < a.lo || eq >= a.hi {
+					continue
+				}
+				v := row.sign * w * row.shapes[r][i]
+				a.residual[eq] += v * a.terms.Source[r]
+				if a.tangent == nil || v == 0 {
+					continue
+				}
+				cols, data := a.tangent.Row(int(eq))
+				for c := range n {
+					mine.spread(cols, data, c, v*a.terms.SourceU[r*n+c])
+					other.spread(cols, data, c, v*slope[r*n+c])
+				}
+			}
+		}
+	}
+}
+
+// spread adds a multiple of the functions of component c to a row of the tangent.
+func (h *half) spread(cols []int32, data []float64, c int, by float64) {
+	if by == 0 {
+		return
+	}
+	for j, e := range h.eq[h.span[c][0]:h.span[c][1]] {
+		at, _ := slices.BinarySearch(cols, e)
+		data[at] += by * h.shapes[c][j]
+	}
+}

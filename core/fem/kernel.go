@@ -1,0 +1,156 @@
+package fem
+
+import (
+	"fmt"
+	"math"
+)
+
+// Point is a quadrature point with the fields there. Components are counted over
+// all fields of the system; those of fields that do not live in the cell are 0.
+type Point struct {
+	Part   int32
+	X      [3]float64 // place, m
+	Time   float64    // s
+	Normal [3]float64 // outward, on a side
+	// Values, gradients and rates of change of the components.
+	U    []float64
+	Grad [][3]float64
+	Rate []float64
+}
+
+// Terms are the integrand of the weak form at a point: for every test function v of
+// component a the residual is the integral of
+//
+//	Source[a]·v + Flux[a]·∇v,
+//
+// with the derivatives of both by the values, gradients and rates of component b.
+// All are zero when a kernel is called.
+type Terms struct {
+	Source []float64
+	Flux   [][3]float64
+	// By row a and column b, at a·n + b.
+	SourceU    []float64
+	SourceRate []float64
+	SourceGrad [][3]float64
+	FluxU      [][3]float64
+	FluxRate   [][3]float64
+	FluxGrad   [][3][3]float64 // [i][j]: ∂Flux[a]ᵢ/∂Grad[b]ⱼ
+
+	n int
+}
+
+// Index is the place of row a and column b.
+func (t *Terms) Index(a, b int) int { return a*t.n + b }
+
+func newTerms(n int) *Terms {
+	return &Terms{
+		n: n, Source: make([]float64, n), Flux: make([][3]float64, n),
+		SourceU: make([]float64, n*n), SourceRate: make([]float64, n*n), SourceGrad: make([][3]float64, n*n),
+		FluxU: make([][3]float64, n*n), FluxRate: make([][3]float64, n*n), FluxGrad: make([][3][3]float64, n*n),
+	}
+}
+
+func (t *Terms) reset() {
+	clear(t.Source)
+	clear(t.Flux)
+	clear(t.SourceU)
+	clear(t.SourceRate)
+	clear(t.SourceGrad)
+	clear(t.FluxU)
+	clear(t.FluxRate)
+	clear(t.FluxGrad)
+}
+
+// Kernel is the physics of a system: what it integrates over cells and over sides.
+// It must be safe for concurrent use. An error ends the assembly; it says what is
+// wrong with the data at the point.
+type Kernel interface {
+	Cell(p *Point, t *Terms) error
+}
+
+// SideKernel is a kernel with terms on sides of cells. On sides only Source and
+// its derivatives by values, gradients and rates count.
+type SideKernel interface {
+	Kernel
+	// Side is called for the sides of the system, with the number of each in its
+	// list.
+	Side(number int, p *Point, t *Terms) error
+}
+
+// CheckTangent compares the derivatives that a kernel gives at a point with
+// differences of its terms and returns the largest difference, relative to the
+// size of the derivatives of each kind. side is the number of a side, −1 for the
+// inside of a cell.
+func CheckTangent(k Kernel, p *Point, side int) (worst float64, what string, err error) {
+	n := len(p.U)
+	call := func(t *Terms) error {
+		if side >= 0 {
+			return k.(SideKernel).Side(side, p, t)
+		}
+		return k.Cell(p, t)
+	}
+	exact := newTerms(n)
+	if err := call(exact); err != nil {
+		return 0, "", err
+	}
+	up, down := newTerms(n), newTerms(n)
+	note := func(size, difference float64, name string, a, b int) {
+		if d := math.Abs(difference) / max(size, 1e-300); difference != 0 && d > worst {
+			worst, what = d, fmt.Sprintf("derivative of %s of component %d by component %d", name, a, b)
+		}
+	}
+	vary := func(x *float64, source func(a int) float64, b, axis int, kind string) error {
+		x0 := *x
+		h := 1e-6 * max(math.Abs(x0), 1)
+		defer func() { *x = x0 }()
+		for _, end := range []struct {
+			at float64
+			t  *Terms
+		}{{x0 + h, up}, {x0 - h, down}} {
+			end.t.reset()
+			*x = end.at
+			if err := call(end.t); err != nil {
+				return err
+			}
+		}
+		for a := range n {
+			approximate := (up.Source[a] - down.Source[a]) / (2 * h)
+			note(math.Abs(approximate)+math.Abs(source(a))+1e-6*math.Abs(exact.Source[a]), source(a)-approximate, "source by "+kind, a, b)
+			for i := range 3 {
+				approximate := (up.Flux[a][i] - down.Flux[a][i]) / (2 * h)
+				given := fluxSlope(exact, a*n+b, i, axis, kind)
+				size := math.Abs(approximate) + math.Abs(given)
+				for j := range 3 {
+					size += 1e-6 * math.Abs(exact.Flux[a][j])
+				}
+				note(size, given-approximate, "flux by "+kind, a, b)
+			}
+		}
+		return nil
+	}
+	for b := range n {
+		if err := vary(&p.U[b], func(a int) float64 { return exact.SourceU[a*n+b] }, b, 0, "value"); err != nil {
+			return 0, "", err
+		}
+		if err := vary(&p.Rate[b], func(a int) float64 { return exact.SourceRate[a*n+b] }, b, 0, "rate"); err != nil {
+			return 0, "", err
+		}
+		for d := range 3 {
+			if err := vary(&p.Grad[b][d], func(a int) float64 { return exact.SourceGrad[a*n+b][d] }, b, d, "gradient"); err != nil {
+				return 0, "", err
+			}
+		}
+	}
+	return worst, what, nil
+}
+
+// fluxSlope is the derivative of component i of a flux that the terms give.
+func fluxSlope(t *Terms, at, i, axis int, kind string) float64 {
+	switch kind {
+	case "value":
+		return t.FluxU[at][i]
+	case "rate":
+		return t.FluxRate[at][i]
+	}
+	return t.FluxGrad[at][i][axis]
+}

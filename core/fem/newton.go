@@ -1,0 +1,225 @@
+package fem
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+
+	"saltkettle/core/sparse"
+)
+
+// NewtonSettings of [System.Solve]. The zero value works.
+type NewtonSettings struct {
+	// Tolerance of the residual relative to its size at the start or, if that is
+	// larger, to that of the reactions; 0 means 1e-10.
+	Tolerance float64
+	MaxSteps  int // 0 means 30
+	// Kind of the tangent; its zero value is that of a definite one.
+	Kind sparse.Kind
+	// PseudoTime, s, starts with steps of this length through an artificial time,
+	// which grow as the residual falls, for problems that Newton's method alone does
+	// not solve; Mass is what resists them. 0 means none.
+	PseudoTime float64
+	Mass       *sparse.CSR
+	// Linear solves tangent·x = b; nil factors the tangent.
+	Linear func(ctx context.Context, tangent *sparse.CSR, x, b []float64) error
+	// Progress is called before each step with the relative residual. It may be nil.
+	Progress func(step int, residual float64)
+}
+
+// NewtonResult tells how a solution went.
+type NewtonResult struct {
+	Settled bool
+	Steps   int
+	// Residuals before each step and at the end, relative; Parts is how much of each
+	// step was taken.
+	Residuals, Parts []float64
+	// Reaction is what the held unknowns take up: the residual of their equations.
+	Reaction []float64
+}
+
+// ErrNotSettled says that Newton's method did not reach its tolerance. What it
+// reached is in the result.
+var ErrNotSettled = errors.New("the equations did not settle")
+
+// leastPart is the shortest part of a step that a line search tries.
+const leastPart = 1.0 / 64
+
+// Direct keeps the analysis of a system for the factorisations of its tangents.
+type Direct struct {
+	Kind     sparse.Kind
+	analysis *sparse.Analysis
+}
+
+// Solve factors the tangent and solves.
+func (d *Direct) Solve(ctx context.Context, tangent *sparse.CSR, x, b []float64) error {
+	if d.analysis == nil {
+		d.analysis = sparse.Analyse(tangent, d.Kind, nil)
+	}
+	f, err := sparse.Factor(ctx, d.analysis, tangent, nil)
+	if err != nil {
+		return err
+	}
+	f.Refined(tangent, x, b, 2)
+	return nil
+}
+
+// Solve finds where the residual of a kernel vanishes, beginning at the state, by
+// Newton's method with a line search. Unknowns under constraints get their values.
+func (s *System) Solve(ctx context.Context, kernel Kernel, at *State, c *Constraints, set *NewtonSettings) (*NewtonResult, error) {
+	if set == nil {
+		set = &NewtonSettings{}
+	}
+	n := &newton{System: s, ctx: ctx, kernel: kernel, at: at, c: c, set: *set, tangent: s.NewMatrix(), residual: make([]float64, s.N), step: make([]float64, s.N), before: make([]float64, s.N)}
+	if n.c == nil {
+		n.c = s.NewConstraints()
+	}
+	if n.set.Tolerance == 0 {
+		n.set.Tolerance = 1e-10
+	}
+	if n.set.MaxSteps == 0 {
+		n.set.MaxSteps = 30
+	}
+	if n.set.Linear == nil {
+		n.set.Linear = (&Direct{Kind: set.Kind}).Solve
+	}
+	return n.run()
+}
+
+// newton is a solution under way.
+type newton struct {
+	*System
+	NewtonResult
+	ctx      context.Context
+	kernel   Kernel
+	at       *State
+	c        *Constraints
+	set      NewtonSettings
+	tangent  *sparse.CSR
+	residual []float64 // with those of the held unknowns
+	step     []float64
+	before   []float64
+	scale    float64
+}
+
+// free is the size of the residual of the unknowns that are not held, and of the
+// held ones.
+func (n *newton) free() (free, held float64) {
+	for i, r := range n.residual {
+		if n.c.Fixed[i] {
+			held += r * r
+		} else {
+			free += r * r
+		}
+	}
+	return math.Sqrt(free), math.Sqrt(held)
+}
+
+// judge returns the residual relative to the largest seen.
+func (n *newton) judge() float64 {
+	free, held := n.free()
+	n.scale = max(n.scale, free, held)
+	if n.scale == 0 {
+		return 0
+	}
+	return free / n.scale
+}
+
+func (n *newton) run() (*NewtonResult, error) {
+	for i, fixed := range n.c.Fixed {
+		if fixed {
+			n.at.U[i] = n.c.Value[i]
+		}
+	}
+	if err := n.Assemble(n.kernel, n.at, n.residual, n.tangent); err != nil {
+		return &n.NewtonResult, err
+	}
+	now := n.judge()
+	first := now
+	for {
+		n.Residuals = append(n.Residuals, now)
+		if n.set.Progress != nil {
+			n.set.Progress(n.Steps, now)
+		}
+		n.Settled = now <= n.set.Tolerance
+		switch {
+		case n.Settled:
+			n.Reaction = append([]float64(nil), n.residual...)
+			return &n.NewtonResult, nil
+		case n.ctx.Err() != nil:
+			return &n.NewtonResult, n.ctx.Err()
+		case math.IsNaN(now) || math.IsInf(now, 0) || n.Steps >= n.set.MaxSteps:
+			return &n.NewtonResult, fmt.Errorf("%w: residual %.2g after %d steps", ErrNotSettled, now, n.Steps)
+		}
+		if err := n.direction(now / max(first, math.SmallestNonzeroFloat64)); err != nil {
+			return &n.NewtonResult, err
+		}
+		next, err := n.search(now)
+		if err != nil {
+			return &n.NewtonResult, err
+		}
+		n.Steps++
+		now = next
+	}
+}
+
+// direction solves for the step; fallen is how far the residual has come.
+func (n *newton) direction(fallen float64) error {
+	b := make([]float64, n.N)
+	for i, r := range n.residual {
+		b[i] = -r
+	}
+	if n.set.PseudoTime > 0 && n.set.Mass != nil {
+		// Switched evolution relaxation: the time step grows as the residual falls.
+		weight := fallen / n.set.PseudoTime
+		for i := range n.N {
+			cols, data := n.set.Mass.Row(i)
+			for k, c := range cols {
+				to, row := n.tangent.Row(i)
+				for j, d := range to {
+					if d == c {
+						row[j] += weight * data[k]
+						break
+					}
+				}
+			}
+		}
+	}
+	clear(n.step)
+	n.tangent.Fix(n.c.Fixed, n.step, b)
+	clear(n.step)
+	if err := n.set.Linear(n.ctx, n.tangent, n.step, b); err != nil {
+		return fmt.Errorf("the linear equations of step %d cannot be solved: %w", n.Steps+1, err)
+	}
+	return nil
+}
+
+// search takes as much of the step as makes the residual fall.
+func (n *newton) search(now float64) (float64, error) {
+	copy(n.before, n.at.U)
+	var rate []float64
+	if n.at.Rate != nil {
+		rate = append(rate, n.at.Rate...)
+	}
+	for part := 1.0; ; part /= 2 {
+		for i, d := range n.step {
+			n.at.U[i] = n.before[i] + part*d
+			if rate != nil {
+				n.at.Rate[i] = rate[i] + n.at.RateSlope*part*d
+			}
+		}
+		err := n.Assemble(n.kernel, n.at, n.residual, n.tangent)
+		next := now
+		if err == nil {
+			next = n.judge()
+		} else if part <= leastPart {
+			return 0, err
+		}
+		// In artificial time the residual may rise for a while.
+		if err == nil && (next < (1-0.1*part)*now || n.set.PseudoTime > 0 && next < 4*now || part <= leastPart) {
+			n.Parts = append(n.Parts, part)
+			return next, nil
+		}
+	}
+}

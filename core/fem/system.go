@@ -1,0 +1,288 @@
+package fem
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+
+	"saltkettle/core/parallel"
+	"saltkettle/core/sparse"
+)
+
+// Field is an unknown function: a scalar or a vector of some components.
+type Field struct {
+	Name       string
+	Components int
+	// Order of its functions: that of the elements, or 1 on elements of order 2; 0
+	// means that of the elements.
+	Order int
+	// Parts it lives in; nil means all.
+	Parts map[int32]bool
+}
+
+// Joint couples the two sides of a gap of no width, such as the ones that
+// [Grid.Split] makes: the corners of both facets lie at the same places.
+type Joint struct{ A, B Side }
+
+// System numbers the unknowns of fields on a grid and holds the pattern of their
+// equations. Unknowns of one node follow each other.
+type System struct {
+	Grid   *Grid
+	Fields []Field
+	N      int // unknowns
+	// Components of all fields together, and the first one of each field.
+	Components int
+	First      []int
+
+	sides  []Side
+	joints []Joint
+	eq     [][]int32 // by field and node: its first equation, −1 where the field is not
+	group  []int32   // by node: the node whose unknowns it shares
+	start  []int32   // by group: its first equation, and the end
+	rows   []int32
+	cols   []int32
+	rules  []int // degree of quadrature by block
+}
+
+// SystemSettings of [NewSystem]. The zero value works.
+type SystemSettings struct {
+	Sides  []Side  // on which the kernel has terms
+	Joints []Joint // across which it has terms
+	// Ties are pairs of nodes that share their unknowns, such as those of periodic
+	// sides: the first takes those of the second.
+	Ties [][2]int32
+	// Degree of polynomials that quadrature is exact for; 0 means twice the order of
+	// the element.
+	Degree int
+}
+
+// NewSystem numbers the unknowns.
+func NewSystem(g *Grid, fields []Field, set *SystemSettings) (*System, error) {
+	if set == nil {
+		set = &SystemSettings{}
+	}
+	s := &System{Grid: g, Fields: fields, sides: set.Sides, joints: set.Joints}
+	for _, f := range fields {
+		s.First = append(s.First, s.Components)
+		s.Components += f.Components
+	}
+	for _, b := range g.Blocks {
+		d := set.Degree
+		if d == 0 {
+			d = 2 * b.Element.Order
+		}
+		s.rules = append(s.rules, d)
+	}
+	if err := s.tie(set.Ties); err != nil {
+		return nil, err
+	}
+	s.number()
+	if s.N == 0 {
+		return nil, errors.New("no field lives in any part of the grid")
+	}
+	s.pattern()
+	return s, nil
+}
+
+// tie finds the node whose unknowns each node shares.
+func (s *System) tie(pairs [][2]int32) error {
+	s.group = make([]int32, s.Grid.NodeCount())
+	for i := range s.group {
+		s.group[i] = int32(i)
+	}
+	root := func(v int32) int32 {
+		for s.group[v] != v {
+			s.group[v] = s.group[s.group[v]]
+			v = s.group[v]
+		}
+		return v
+	}
+	for _, p := range pairs {
+		if min(p[0], p[1]) < 0 || int(max(p[0], p[1])) >= len(s.group) {
+			return fmt.Errorf("the tie of nodes %d and %d names a node that does not exist", p[0], p[1])
+		}
+		s.group[root(p[0])] = root(p[1])
+	}
+	for i := range s.group {
+		s.group[i] = root(int32(i))
+	}
+	return nil
+}
+
+// low says whether a field has functions of order 1 on an element of order 2.
+func (s *System) low(f int, e *Element) bool { return s.Fields[f].Order == 1 && e.Order == 2 }
+
+// count is the number of nodes of an element that carry a field.
+func (s *System) count(f int, e *Element) int {
+	if s.low(f, e) {
+		return e.Corners
+	}
+	return e.Count()
+}
+
+func (s *System) lives(f int, part int32) bool {
+	return s.Fields[f].Parts == nil || s.Fields[f].Parts[part]
+}
+
+func (s *System) number() {
+	n := s.Grid.NodeCount()
+	present := make([][]bool, len(s.Fields))
+	s.eq = make([][]int32, len(s.Fields))
+	for f := range s.Fields {
+		present[f], s.eq[f] = make([]bool, n), make([]int32, n)
+		for bi := range s.Grid.Blocks {
+			b := &s.Grid.Blocks[bi]
+			k := s.count(f, b.Element)
+			for cell, part := range b.Part {
+				if s.lives(f, part) {
+					for _, v := range b.Nodes(cell)[:k] {
+						present[f][s.group[v]] = true
+					}
+				}
+			}
+		}
+	}
+	s.start = make([]int32, n+1)
+	next := int32(0)
+	for v := range n {
+		s.start[v] = next
+		for f := range s.Fields {
+			s.eq[f][v] = -1
+			if present[f][v] {
+				s.eq[f][v] = next
+				next += int32(s.Fields[f].Components)
+			}
+		}
+	}
+	s.start[n] = next
+	s.N = int(next)
+	for v, g := range s.group {
+		for f := range s.Fields {
+			s.eq[f][v] = s.eq[f][g]
+		}
+	}
+}
+
+// Equation is the number of a component of a field at a node, −1 if the field is
+// not there.
+func (s *System) Equation(field, component int, node int32) int32 {
+	e := s.eq[field][node]
+	if e < 0 {
+		return -1
+	}
+	return e + int32(component)
+}
+
+// pattern finds which unknowns meet in a cell or across a joint.
+func (s *System) pattern() {
+	n := s.Grid.NodeCount()
+	// The lists of nodes that meet, and for each group the lists that it is in.
+	var lists [][]int32
+	for bi := range s.Grid.Blocks {
+		b := &s.Grid.Blocks[bi]
+		for cell := range b.Count() {
+			lists = append(lists, b.Nodes(cell))
+		}
+	}
+	for _, j := range s.joints {
+		nodes := slices.Concat(s.cellOf(j.A), s.cellOf(j.B))
+		lists = append(lists, nodes)
+	}
+	begin := make([]int32, n+1)
+	for _, l := range lists {
+		for _, v := range l {
+			begin[s.group[v]+1]++
+		}
+	}
+	for i := range n {
+		begin[i+1] += begin[i]
+	}
+	of := make([]int32, begin[n])
+	at := slices.Clone(begin[:n])
+	for k, l := range lists {
+		for _, v := range l {
+			g := s.group[v]
+			of[at[g]] = int32(k)
+			at[g]++
+		}
+	}
+	s.rows = make([]int32, s.N+1)
+	pieces := make([][]int32, parallel.Workers())
+	first := make([]int, parallel.Workers())
+	parallel.For(n, 2048, func(w, lo, hi int) {
+		first[w] = lo
+		var out, near []int32
+		seen := make([]int32, n)
+		for i := range seen {
+			seen[i] = -1
+		}
+		for g := lo; g < hi; g++ {
+			near = near[:0]
+			for _, k := range of[begin[g]:begin[g+1]] {
+				for _, v := range lists[k] {
+					if u := s.group[v]; seen[u] != int32(g) {
+						seen[u] = int32(g)
+						near = append(near, u)
+					}
+				}
+			}
+			slices.Sort(near)
+			for e := s.start[g]; e < s.start[g+1]; e++ {
+				before := len(out)
+				for _, u := range near {
+					for c := s.start[u]; c < s.start[u+1]; c++ {
+						out = append(out, c)
+					}
+				}
+				s.rows[e+1] = int32(len(out) - before)
+			}
+		}
+		pieces[w] = out
+	})
+	for i := range s.N {
+		s.rows[i+1] += s.rows[i]
+	}
+	s.cols = make([]int32, s.rows[s.N])
+	for w, p := range pieces {
+		copy(s.cols[s.rows[s.start[first[w]]]:], p)
+	}
+}
+
+func (s *System) cellOf(side Side) []int32 { return s.Grid.Blocks[side.Block].Nodes(side.Cell) }
+
+// NewMatrix returns a matrix of zeros with the pattern of the system. All of them
+// share it.
+func (s *System) NewMatrix() *sparse.CSR {
+	return &sparse.CSR{Rows: s.rows, Cols: s.cols, Data: make([]float64, len(s.cols))}
+}
+
+// Interpolate sets a component of a field to a function of the place at its nodes.
+func (s *System) Interpolate(u []float64, field, component int, f func(x [3]float64) float64) {
+	for v := range s.Grid.NodeCount() {
+		if e := s.Equation(field, component, int32(v)); e >= 0 && s.group[v] == int32(v) {
+			u[e] = f(s.Grid.At(int32(v)))
+		}
+	}
+}
+
+// Constraints are unknowns with given values.
+type Constraints struct {
+	Fixed []bool
+	Value []float64
+}
+
+// NewConstraints returns none.
+func (s *System) NewConstraints() *Constraints {
+	return &Constraints{Fixed: make([]bool, s.N), Value: make([]float64, s.N)}
+}
+
+// Hold gives a component of a field at some nodes the values of a function of the
+// place. Where it is held already, the later value counts.
+func (s *System) Hold(c *Constraints, field, component int, nodes []int32, f func(x [3]float64) float64) {
+	for _, v := range nodes {
+		if e := s.Equation(field, component, v); e >= 0 {
+			c.Fixed[e] = true
+			c.Value[e] = f(s.Grid.At(v))
+		}
+	}
+}

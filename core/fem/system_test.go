@@ -1,0 +1,500 @@
+package fem
+
+import (
+	"context"
+	"math"
+	"math/rand/v2"
+	"runtime"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"saltkettle/core/sparse"
+)
+
+// cube divides the unit square or cube into n cells along each axis, of the given
+// form; its right half is part 1. Inner nodes are moved by jitter times a cell.
+func cube(form Form, n int, jitter float64) *Grid {
+	e := NewElement(form, 1)
+	g := &Grid{Blocks: []Block{{Element: e}}}
+	b := &g.Blocks[0]
+	rng := rand.New(rand.NewPCG(41, 42))
+	layers := n + 1
+	if e.Dimension == 2 {
+		layers = 1
+	}
+	for k := range layers {
+		for j := range n + 1 {
+			for i := range n + 1 {
+				p := [3]float64{float64(i), float64(j), float64(k)}
+				// The middle plane stays, so that the parts are halves.
+				for d := range e.Dimension {
+					inner := p[d] > 0 && p[d] < float64(n) && (d > 0 || 2*i != n)
+					if inner && form != Prism || inner && d < 2 && k == 0 {
+						p[d] += jitter * (2*rng.Float64() - 1)
+					}
+					p[d] /= float64(n)
+				}
+				g.Nodes = append(g.Nodes, p[:]...)
+			}
+		}
+	}
+	at := func(i, j, k int) int32 { return int32((k*(n+1)+j)*(n+1) + i) }
+	for k := range max(layers-1, 1) {
+		for j := range n {
+			for i := range n {
+				lower := [4]int32{at(i, j, k), at(i+1, j, k), at(i+1, j+1, k), at(i, j+1, k)}
+				var upper [4]int32
+				if e.Dimension == 3 {
+					upper = [4]int32{at(i, j, k+1), at(i+1, j, k+1), at(i+1, j+1, k+1), at(i, j+1, k+1)}
+				}
+				var cells [][]int32
+				switch form {
+				case Quadrilateral:
+					cells = [][]int32{lower[:]}
+				case Triangle:
+					cells = [][]int32{{lower[0], lower[1], lower[2]}, {lower[0], lower[2], lower[3]}}
+				case Hexahedron:
+					cells = [][]int32{append(append([]int32{}, lower[:]...), upper[:]...)}
+				case Prism:
+					cells = [][]int32{{lower[0], lower[1], lower[2], upper[0], upper[1], upper[2]}, {lower[0], lower[2], lower[3], upper[0], upper[2], upper[3]}}
+				case Tetrahedron:
+					// Six around the diagonal.
+					a, z := lower[0], upper[2]
+					ring := []int32{lower[1], lower[2], lower[3], upper[3], upper[0], upper[1]}
+					for r := range ring {
+						cells = append(cells, []int32{a, ring[r], ring[(r+1)%6], z})
+					}
+				}
+				part := int32(0)
+				if 2*i >= n {
+					part = 1
+				}
+				for _, c := range cells {
+					b.Cells = append(b.Cells, c...)
+					b.Part = append(b.Part, part)
+				}
+			}
+		}
+	}
+	return g
+}
+
+func (g *Grid) edge() []int32 {
+	var list []int32
+	dimension := g.Blocks[0].Element.Dimension
+	for v := range g.NodeCount() {
+		p := g.At(int32(v))
+		for d := range dimension {
+			if p[d] < 1e-12 || p[d] > 1-1e-12 {
+				list = append(list, int32(v))
+				break
+			}
+		}
+	}
+	return list
+}
+
+// conduction is −∇·(k(u)∇u) + c·u' = q with k = 1 + slope·u.
+type conduction struct {
+	slope, capacity float64
+	source          func(x [3]float64, t float64) float64
+}
+
+func (k conduction) Cell(p *Point, t *Terms) error {
+	value := 1 + k.slope*p.U[0]
+	for d := range 3 {
+		t.Flux[0][d] = value * p.Grad[0][d]
+		t.FluxU[0][d] = k.slope * p.Grad[0][d]
+		t.FluxGrad[0][d][d] = value
+	}
+	t.Source[0] = k.capacity * p.Rate[0]
+	t.SourceRate[0] = k.capacity
+	if k.source != nil {
+		t.Source[0] -= k.source(p.X, p.Time)
+	}
+	return nil
+}
+
+func solved(t *testing.T, s *System, kernel Kernel, hold func(c *Constraints), kind sparse.Kind) ([]float64, *NewtonResult) {
+	at := &State{U: make([]float64, s.N)}
+	c := s.NewConstraints()
+	if hold != nil {
+		hold(c)
+	}
+	r, err := s.Solve(context.Background(), kernel, at, c, &NewtonSettings{Kind: kind, Tolerance: 1e-12})
+	require.NoError(t, err)
+	return at.U, r
+}
+
+// misfit is the root mean square of a field less a function.
+func misfit(t *testing.T, s *System, u []float64, exact func(x [3]float64) float64) float64 {
+	sum, err := s.Integrate(&State{U: u}, nil, func(p *Point) float64 {
+		d := p.U[0] - exact(p.X)
+		return d * d
+	})
+	require.NoError(t, err)
+	return math.Sqrt(sum)
+}
+
+var solidForms = []Form{Triangle, Quadrilateral, Tetrahedron, Prism, Hexahedron}
+
+func TestPatchOfEveryElement(t *testing.T) {
+	for _, form := range solidForms {
+		for order := 1; order <= 2; order++ {
+			g := cube(form, 3, 0.15)
+			if order == 2 {
+				g = g.Elevated(nil)
+			}
+			require.NoError(t, g.Check(), form)
+			s, err := NewSystem(g, []Field{{Name: "u", Components: 1}}, nil)
+			require.NoError(t, err)
+			exact := func(x [3]float64) float64 { return 2 + 3*x[0] - x[1] + 0.5*x[2] }
+			u, _ := solved(t, s, conduction{}, func(c *Constraints) { s.Hold(c, 0, 0, g.edge(), exact) }, sparse.Definite)
+			assert.Less(t, misfit(t, s, u, exact), 1e-12, "%s of order %d", form, order)
+		}
+	}
+}
+
+func TestOrderOfConvergenceOfEveryElement(t *testing.T) {
+	wave := func(x float64) float64 { return math.Sin(math.Pi * x) }
+	for _, form := range solidForms {
+		dimension := NewElement(form, 1).Dimension
+		exact := func(x [3]float64) float64 {
+			v := wave(x[0]) * wave(x[1])
+			if dimension == 3 {
+				v *= wave(x[2])
+			}
+			return v
+		}
+		k := conduction{source: func(x [3]float64, _ float64) float64 { return float64(dimension) * math.Pi * math.Pi * exact(x) }}
+		for order := 1; order <= 2; order++ {
+			var errors [2]float64
+			for i, n := range []int{4, 8} {
+				g := cube(form, n, 0)
+				if order == 2 {
+					g = g.Elevated(nil)
+				}
+				s, err := NewSystem(g, []Field{{Name: "u", Components: 1}}, &SystemSettings{Degree: 4})
+				require.NoError(t, err)
+				u, _ := solved(t, s, k, func(c *Constraints) { s.Hold(c, 0, 0, g.edge(), exact) }, sparse.Definite)
+				errors[i] = misfit(t, s, u, exact)
+			}
+			found := math.Log2(errors[0] / errors[1])
+			assert.InDelta(t, float64(order+1), found, 0.25, "%s of order %d", form, order)
+		}
+	}
+}
+
+func TestNewtonIsQuadratic(t *testing.T) {
+	g := cube(Quadrilateral, 8, 0.1)
+	s, err := NewSystem(g, []Field{{Name: "u", Components: 1}}, nil)
+	require.NoError(t, err)
+	// (1 + 2u)·u' is constant along x.
+	exact := func(x [3]float64) float64 { return (math.Sqrt(1+8*x[0]) - 1) / 2 }
+	u, r := solved(t, s, conduction{slope: 2}, func(c *Constraints) { s.Hold(c, 0, 0, g.edge(), exact) }, sparse.Unsymmetric)
+	assert.Less(t, misfit(t, s, u, exact), 0.01)
+	assert.True(t, r.Settled)
+	n := len(r.Residuals)
+	require.GreaterOrEqual(t, n, 4)
+	// Of the last residuals above round-off each is at most about the square of the
+	// one before.
+	for i := 2; i < n; i++ {
+		if r.Residuals[i] > 1e-13 && r.Residuals[i-1] < 0.1 {
+			assert.Less(t, r.Residuals[i], 20*r.Residuals[i-1]*r.Residuals[i-1])
+		}
+	}
+	var sum, size float64
+	for _, q := range r.Reaction {
+		sum += q
+		size += math.Abs(q)
+	}
+	assert.Less(t, math.Abs(sum), 1e-11*size, "what enters leaves")
+}
+
+func TestTangentChecker(t *testing.T) {
+	p := &Point{U: []float64{0.7}, Grad: [][3]float64{{0.2, -0.4, 0.9}}, Rate: []float64{1.3}}
+	worst, _, err := CheckTangent(conduction{slope: 0.8, capacity: 2}, p, -1)
+	require.NoError(t, err)
+	assert.Less(t, worst, 1e-7)
+	worst, what, err := CheckTangent(wrong{}, p, -1)
+	require.NoError(t, err)
+	assert.Greater(t, worst, 0.1)
+	assert.Equal(t, "derivative of flux by value of component 0 by component 0", what)
+}
+
+// wrong forgets that its conductivity depends on u.
+type wrong struct{}
+
+func (wrong) Cell(p *Point, t *Terms) error {
+	_ = conduction{slope: 0.8}.Cell(p, t)
+	t.FluxU[0] = [3]float64{}
+	return nil
+}
+
+func TestAssemblyOfSystemsDoesNotDependOnTheCores(t *testing.T) {
+	g := cube(Prism, 12, 0.1)
+	s, err := NewSystem(g, []Field{{Name: "u", Components: 1}}, nil)
+	require.NoError(t, err)
+	u := make([]float64, s.N)
+	s.Interpolate(u, 0, 0, func(x [3]float64) float64 { return x[0]*x[1] + x[2] })
+	run := func(threads int) ([]float64, *sparse.CSR) {
+		before := runtime.GOMAXPROCS(threads)
+		defer runtime.GOMAXPROCS(before)
+		r, a := make([]float64, s.N), s.NewMatrix()
+		require.NoError(t, s.Assemble(conduction{slope: 0.3}, &State{U: u}, r, a))
+		return r, a
+	}
+	r1, a1 := run(1)
+	r2, a2 := run(2)
+	assert.Equal(t, r1, r2)
+	assert.Equal(t, a1.Data, a2.Data)
+}
+
+// stokes is slow flow: −Δv + ∇p = 0, ∇·v = 0 with components v₁, v₂, p.
+type stokes struct{}
+
+func (stokes) Cell(p *Point, t *Terms) error {
+	for a := range 2 {
+		t.Flux[a] = p.Grad[a]
+		t.Flux[a][a] -= p.U[2]
+		for d := range 3 {
+			t.FluxGrad[t.Index(a, a)][d][d] = 1
+		}
+		t.FluxU[t.Index(a, 2)][a] = -1
+		t.SourceGrad[t.Index(2, a)][a] = -1
+	}
+	t.Source[2] = -p.Grad[0][0] - p.Grad[1][1]
+	return nil
+}
+
+func TestSeveralFieldsOfDifferentOrder(t *testing.T) {
+	// Flow between plates: v = y(1 − y), p = −2x, which elements of order 2 and 1
+	// represent exactly.
+	g := cube(Triangle, 4, 0.1).Elevated(nil)
+	s, err := NewSystem(g, []Field{{Name: "v", Components: 2}, {Name: "p", Components: 1, Order: 1}}, nil)
+	require.NoError(t, err)
+	worst, what, err := CheckTangent(stokes{}, &Point{U: []float64{1, 2, 3}, Grad: make([][3]float64, 3), Rate: make([]float64, 3)}, -1)
+	require.NoError(t, err)
+	require.Less(t, worst, 1e-6, what)
+	u, _ := solved(t, s, stokes{}, func(c *Constraints) {
+		s.Hold(c, 0, 0, g.edge(), func(x [3]float64) float64 { return x[1] * (1 - x[1]) })
+		s.Hold(c, 0, 1, g.edge(), func([3]float64) float64 { return 0 })
+		s.Hold(c, 1, 0, []int32{0}, func([3]float64) float64 { return 0 })
+	}, sparse.Symmetric)
+	for v := range g.NodeCount() {
+		x := g.At(int32(v))
+		assert.InDelta(t, x[1]*(1-x[1]), u[s.Equation(0, 0, int32(v))], 1e-11)
+		if e := s.Equation(1, 0, int32(v)); e >= 0 {
+			assert.InDelta(t, -2*x[0], u[e], 1e-9)
+		}
+	}
+}
+
+func TestFieldsLiveOnParts(t *testing.T) {
+	g := cube(Quadrilateral, 4, 0)
+	s, err := NewSystem(g, []Field{{Name: "u", Components: 1}, {Name: "w", Components: 1, Parts: map[int32]bool{1: true}}}, nil)
+	require.NoError(t, err)
+	assert.Equal(t, 25+15, s.N)
+	_, err = NewSystem(g, []Field{{Name: "w", Components: 1, Parts: map[int32]bool{7: true}}}, nil)
+	assert.ErrorContains(t, err, "no field lives in any part")
+}
+
+func TestPeriodicPairs(t *testing.T) {
+	const n = 8
+	g := cube(Quadrilateral, n, 0)
+	var ties [][2]int32
+	for j := range int32(n + 1) {
+		ties = append(ties, [2]int32{j*(n+1) + n, j * (n + 1)})
+	}
+	s, err := NewSystem(g, []Field{{Name: "u", Components: 1}}, &SystemSettings{Ties: ties})
+	require.NoError(t, err)
+	assert.Equal(t, n*(n+1), s.N)
+	// The source has no mean along x, so that u does neither: u = cos(2πx)/(4π²).
+	k := conduction{source: func(x [3]float64, _ float64) float64 { return math.Cos(2 * math.Pi * x[0]) }}
+	u, _ := solved(t, s, k, func(c *Constraints) {
+		s.Hold(c, 0, 0, []int32{0}, func([3]float64) float64 { return 1 / (4 * math.Pi * math.Pi) })
+	}, sparse.Definite)
+	e := misfit(t, s, u, func(x [3]float64) float64 { return math.Cos(2*math.Pi*x[0]) / (4 * math.Pi * math.Pi) })
+	assert.Less(t, e, 2e-3)
+	_, err = NewSystem(g, []Field{{Components: 1}}, &SystemSettings{Ties: [][2]int32{{0, 999}}})
+	assert.ErrorContains(t, err, "does not exist")
+}
+
+// contact is conduction with a resistance to the passage across joints and an
+// exchange with surroundings at sides.
+type contact struct {
+	conduction
+	passage, exchange, around float64
+}
+
+func (k contact) Joint(_ int, p *Point, other []float64, t *Terms, slope []float64) error {
+	t.Source[0] = k.passage * (p.U[0] - other[0])
+	t.SourceU[0], slope[0] = k.passage, -k.passage
+	return nil
+}
+
+func (k contact) Side(_ int, p *Point, t *Terms) error {
+	t.Source[0] = k.exchange * (p.U[0] - k.around)
+	t.SourceU[0] = k.exchange
+	return nil
+}
+
+func TestJumpsAndSides(t *testing.T) {
+	for _, form := range solidForms {
+		for order := 1; order <= 2; order++ {
+			g, origin := cube(form, 2, 0).Split(map[int32]bool{1: true})
+			if order == 2 {
+				g = g.Elevated(nil)
+			}
+			assert.NotEmpty(t, origin)
+			// The sides at the gap, matched by their middles.
+			middle := func(s Side) (m [3]float64) {
+				list := g.SideNodes(s)
+				for _, v := range list {
+					for d, x := range g.At(v) {
+						m[d] += x / float64(len(list))
+					}
+				}
+				return m
+			}
+			var sides []Side
+			var joints []Joint
+			var gap []Side
+			for _, s := range g.Sides() {
+				m := middle(s)
+				switch {
+				case m[0] > 1-1e-9:
+					sides = append(sides, s)
+				case math.Abs(m[0]-0.5) < 1e-9:
+					gap = append(gap, s)
+				}
+			}
+			for _, a := range gap {
+				for _, b := range gap {
+					pa, pb := g.Blocks[0].Part[a.Cell], g.Blocks[0].Part[b.Cell]
+					if pa == 0 && pb == 1 && distance(middle(a), middle(b)) < 1e-9 {
+						joints = append(joints, Joint{a, b})
+					}
+				}
+			}
+			require.NotEmpty(t, joints)
+			s, err := NewSystem(g, []Field{{Name: "u", Components: 1}}, &SystemSettings{Sides: sides, Joints: joints})
+			require.NoError(t, err)
+			// Resistances in series: 0.5 + 1/4 + 0.5 + 1/2, driven by 7.
+			k := contact{passage: 4, exchange: 2, around: 7}
+			var held []int32
+			for v := range g.NodeCount() {
+				if g.Nodes[3*v] < 1e-12 {
+					held = append(held, int32(v))
+				}
+			}
+			u, r := solved(t, s, k, func(c *Constraints) { s.Hold(c, 0, 0, held, func([3]float64) float64 { return 0 }) }, sparse.Definite)
+			var through float64
+			for _, v := range held {
+				through += r.Reaction[s.Equation(0, 0, v)]
+			}
+			assert.InDelta(t, -4, through, 1e-11, "%s of order %d", form, order)
+			sum, err := s.Integrate(&State{U: u}, map[int32]bool{1: true}, func(p *Point) float64 { return p.U[0] })
+			require.NoError(t, err)
+			assert.InDelta(t, 0.5*(3+5)/2, sum, 1e-11, "beyond the jump")
+		}
+	}
+}
+
+func distance(a, b [3]float64) float64 {
+	return math.Hypot(math.Hypot(a[0]-b[0], a[1]-b[1]), a[2]-b[2])
+}
+
+func TestAxialSpaceAndCurvedEdges(t *testing.T) {
+	// A quarter of a disc of radius 1 on elements of order 2 with nodes on the arc.
+	const n = 4
+	g := cube(Quadrilateral, n, 0)
+	for v := range g.NodeCount() {
+		x, y := g.Nodes[3*v], g.Nodes[3*v+1]
+		r := math.Max(x, y)
+		if d := math.Hypot(x, y); d > 0 {
+			g.Nodes[3*v], g.Nodes[3*v+1] = x/d*r, y/d*r
+		}
+	}
+	area := func(g *Grid) float64 {
+		s, err := NewSystem(g, []Field{{Components: 1}}, nil)
+		require.NoError(t, err)
+		a, err := s.Integrate(&State{U: make([]float64, s.N)}, nil, func(*Point) float64 { return 1 })
+		require.NoError(t, err)
+		return a
+	}
+	straight := math.Abs(area(g) - math.Pi/4)
+	curved := g.Elevated(func(x [3]float64) [3]float64 {
+		r := math.Hypot(x[0], x[1])
+		if r < 0.95 || x[0] < 1e-9 || x[1] < 1e-9 {
+			return x
+		}
+		return [3]float64{x[0] / r, x[1] / r}
+	})
+	assert.Less(t, math.Abs(area(curved)-math.Pi/4), straight/100)
+	axial := cube(Triangle, 3, 0.1)
+	axial.Measure = Around
+	assert.InDelta(t, math.Pi, area(axial), 1e-13, "a full cylinder")
+	flat := cube(Triangle, 3, 0.1)
+	flat.Measure = Deep(0.3)
+	assert.InDelta(t, 0.3, area(flat), 1e-14)
+}
+
+func TestErrorEstimate(t *testing.T) {
+	exact := func(x [3]float64) float64 { return math.Sin(math.Pi*x[0]) * math.Sin(math.Pi*x[1]) }
+	k := conduction{source: func(x [3]float64, _ float64) float64 { return 2 * math.Pi * math.Pi * exact(x) }}
+	g := cube(Quadrilateral, 16, 0)
+	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
+	require.NoError(t, err)
+	u, _ := solved(t, s, k, func(c *Constraints) { s.Hold(c, 0, 0, g.edge(), exact) }, sparse.Definite)
+	_, e, err := s.Recover(&State{U: u}, func(p *Point) [3]float64 { return p.Grad[0] })
+	require.NoError(t, err)
+	sum, err := s.Integrate(&State{U: u}, nil, func(p *Point) float64 {
+		dx := p.Grad[0][0] - math.Pi*math.Cos(math.Pi*p.X[0])*math.Sin(math.Pi*p.X[1])
+		dy := p.Grad[0][1] - math.Pi*math.Sin(math.Pi*p.X[0])*math.Cos(math.Pi*p.X[1])
+		return dx*dx + dy*dy
+	})
+	require.NoError(t, err)
+	assert.InEpsilon(t, math.Sqrt(sum), e.Total, 0.15, "estimated like the true error")
+	for _, v := range e.Sizes(0, e.Relative()/2, 1, 2) {
+		assert.Less(t, v, 2.5)
+		assert.Greater(t, v, 0.1)
+	}
+}
+
+func TestModesAndHarmonicResponse(t *testing.T) {
+	const n = 10
+	g := cube(Quadrilateral, n, 0).Elevated(nil)
+	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
+	require.NoError(t, err)
+	c := s.NewConstraints()
+	s.Hold(c, 0, 0, g.edge(), func([3]float64) float64 { return 0 })
+	stiffness, mass, err := s.Linearised(conduction{capacity: 1}, &State{U: make([]float64, s.N)})
+	require.NoError(t, err)
+	values, vectors, err := Modes(context.Background(), stiffness, mass, c, 5)
+	require.NoError(t, err)
+	for i, want := range []float64{2, 5, 5, 8, 10} {
+		assert.InEpsilon(t, want*math.Pi*math.Pi, values[i], 1e-3)
+	}
+	// Driven in the shape of a mode the response is that of one oscillator.
+	f, load := make([]float64, s.N), make([]complex128, s.N)
+	mass.MulVec(f, vectors[0])
+	for i, v := range f {
+		load[i] = complex(v, 0)
+	}
+	const omega, damping = 4.0, 0.3
+	d := mass.Clone()
+	for i := range d.Data {
+		d.Data[i] *= damping
+	}
+	x, err := Harmonic(context.Background(), stiffness, d, mass, load, c, omega)
+	require.NoError(t, err)
+	factor := 1 / complex(values[0]-omega*omega, omega*damping)
+	for i, v := range vectors[0] {
+		want := factor * complex(v, 0)
+		assert.InDelta(t, real(want), real(x[i]), 1e-9)
+		assert.InDelta(t, imag(want), imag(x[i]), 1e-9)
+	}
+}
