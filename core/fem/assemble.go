@@ -62,6 +62,8 @@ type assembler struct {
 	f, k     []float64
 	shapes   [][]float64 // by component at the point at hand
 	slopes   [][][3]float64
+	source   []float64 // of a block, by column
+	flux     [][3]float64
 }
 
 func newAssembler(s *System, kernel Kernel, at *State, residual []float64, tangent *sparse.CSR, lo, hi int32) *assembler {
@@ -225,25 +227,42 @@ func (a *assembler) addBlock(r, c int, w float64, fluxes bool) {
 		return
 	}
 	rows, cols, n := a.span[r], a.span[c], len(a.f)
-	shape, slope := a.shapes[r], a.slopes[r]
-	for j := range cols[1] - cols[0] {
-		nj, gj := a.shapes[c][j], &a.slopes[c][j]
-		source := w * (su*nj + sg[0]*gj[0] + sg[1]*gj[1] + sg[2]*gj[2])
-		k := a.k[rows[0]*n+cols[0]+j:]
-		if !hasFlux {
-			for i := range rows[1] - rows[0] {
-				k[i*n] += source * shape[i]
+	shape, slope := a.shapes[r][:rows[1]-rows[0]], a.slopes[r]
+	slope = slope[:len(shape)]
+	m := cols[1] - cols[0]
+	a.source, a.flux = grown(a.source, m), grown(a.flux, m)
+	source, flux := a.source, a.flux
+	other, slopes := a.shapes[c][:m], a.slopes[c][:m]
+	for j, nj := range other {
+		gj := &slopes[j]
+		source[j] = w * (su*nj + sg[0]*gj[0] + sg[1]*gj[1] + sg[2]*gj[2])
+		f := &flux[j]
+		f[0] = w * (fu[0]*nj + fg[0][0]*gj[0] + fg[0][1]*gj[1] + fg[0][2]*gj[2])
+		f[1] = w * (fu[1]*nj + fg[1][0]*gj[0] + fg[1][1]*gj[1] + fg[1][2]*gj[2])
+		f[2] = w * (fu[2]*nj + fg[2][0]*gj[0] + fg[2][1]*gj[1] + fg[2][2]*gj[2])
+	}
+	for i, ni := range shape {
+		k := a.k[(rows[0]+i)*n+cols[0]:][:m]
+		if hasSource {
+			for j, v := range source[:len(k)] {
+				k[j] += v * ni
 			}
-			continue
 		}
-		x := w * (fu[0]*nj + fg[0][0]*gj[0] + fg[0][1]*gj[1] + fg[0][2]*gj[2])
-		y := w * (fu[1]*nj + fg[1][0]*gj[0] + fg[1][1]*gj[1] + fg[1][2]*gj[2])
-		z := w * (fu[2]*nj + fg[2][0]*gj[0] + fg[2][1]*gj[1] + fg[2][2]*gj[2])
-		for i := range rows[1] - rows[0] {
-			g := &slope[i]
-			k[i*n] += source*shape[i] + x*g[0] + y*g[1] + z*g[2]
+		if hasFlux {
+			g := slope[i]
+			for j := range flux[:len(k)] {
+				f := &flux[j]
+				k[j] += f[0]*g[0] + f[1]*g[1] + f[2]*g[2]
+			}
 		}
 	}
+}
+
+func grown[E any](s []E, n int) []E {
+	if cap(s) < n {
+		return make([]E, n)
+	}
+	return s[:n]
 }
 
 // scatter adds the local residual and tangent to our rows.

@@ -37,17 +37,26 @@ func newCell(e, low *Element, rule *Rule) *cell {
 // set moves to point q of a cell with the given nodes.
 func (c *cell) set(g *Grid, nodes []int32, q int) error {
 	var j [3][3]float64
-	c.x = [3]float64{}
 	n, dn := c.n[q], c.dn[q]
+	n, dn = n[:len(nodes)], dn[:len(nodes)]
+	var x, y, z float64
 	for i, v := range nodes {
-		p := g.Nodes[3*v : 3*v+3 : 3*v+3]
-		for d := range 3 {
-			c.x[d] += n[i] * p[d]
-			j[d][0] += p[d] * dn[i][0]
-			j[d][1] += p[d] * dn[i][1]
-			j[d][2] += p[d] * dn[i][2]
-		}
+		p, f, d := g.Nodes[3*v:3*v+3:3*v+3], n[i], &dn[i]
+		px, py, pz := p[0], p[1], p[2]
+		x += f * px
+		y += f * py
+		z += f * pz
+		j[0][0] += px * d[0]
+		j[0][1] += px * d[1]
+		j[0][2] += px * d[2]
+		j[1][0] += py * d[0]
+		j[1][1] += py * d[1]
+		j[1][2] += py * d[2]
+		j[2][0] += pz * d[0]
+		j[2][1] += pz * d[1]
+		j[2][2] += pz * d[2]
 	}
+	c.x = [3]float64{x, y, z}
 	var det float64
 	switch c.dimension {
 	case 3:
@@ -75,12 +84,12 @@ func (c *cell) setLow(q int) { c.gradients(c.lowSlop[q], c.lowGrad) }
 
 func (c *cell) gradients(dn, out [][3]float64) {
 	m := &c.inverse
-	for i, d := range dn {
-		out[i] = [3]float64{
-			d[0]*m[0][0] + d[1]*m[1][0] + d[2]*m[2][0],
-			d[0]*m[0][1] + d[1]*m[1][1] + d[2]*m[2][1],
-			d[0]*m[0][2] + d[1]*m[1][2] + d[2]*m[2][2],
-		}
+	out = out[:len(dn)]
+	for i := range dn {
+		d, o := &dn[i], &out[i]
+		o[0] = d[0]*m[0][0] + d[1]*m[1][0] + d[2]*m[2][0]
+		o[1] = d[0]*m[0][1] + d[1]*m[1][1] + d[2]*m[2][1]
+		o[2] = d[0]*m[0][2] + d[1]*m[1][2] + d[2]*m[2][2]
 	}
 }
 

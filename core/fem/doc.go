@@ -1,9 +1,11 @@
-// Package fem has what finite elements of any physics need: shape functions at
-// quadrature points, sparsity patterns of a mesh, parallel assembly and
-// integrals over facets.
+// Package fem discretises fields by finite elements.
 //
-// Cells are wedges of order 1 for now (six nodes, see package mesh). Assembly
-// gives each core a range of rows: a core computes every cell that touches its
-// rows and adds only to them, so that no two cores write to the same place and
-// every row is summed in the order of the cells whatever the number of cores.
+// A [Grid] is cells of any [Element]; a [System] numbers the unknowns of fields on
+// it and assembles the equations of a [Kernel], which a physics supplies. Systems
+// are solved by Newton's method ([System.Solve]), followed through time
+// ([System.March], [Inertia]) or linearised for modes and harmonic response.
+//
+// [Space] and [Wedge] are a quick path for one scalar field on wedges of order 1.
+// Assembly runs on all cores without locks: each core owns a range of rows and
+// computes the cells that touch it. Sums do not depend on the number of cores.
 package fem
