@@ -49,6 +49,7 @@ type Reading struct {
 	Value      float64 // SI
 	Unit       string  // in which it is shown
 	Difference bool
+	Error      *float64 // the mesh error, SI; nil if it was not estimated
 }
 
 // Job is an entry of the queue.
@@ -135,7 +136,7 @@ func (s *Store) FinishRun(ctx context.Context, run Run, readings []result.Readin
 			return err
 		}
 		for i, q := range readings {
-			row := Reading{RunID: run.ID, Place: i, Key: q.Key, Name: q.Name, Value: q.Value, Unit: q.Shown.Unit, Difference: q.Difference}
+			row := Reading{RunID: run.ID, Place: i, Key: q.Key, Name: q.Name, Value: q.Value, Unit: q.Shown.Unit, Difference: q.Difference, Error: q.Error}
 			if err := gorm.G[Reading](tx).Create(ctx, &row); err != nil {
 				return err
 			}

@@ -93,12 +93,21 @@ type option struct {
 type readingView struct {
 	Key, Name   string
 	Value, Unit string
+	Margin      string // its mesh error, "" if it is nothing or not known
 }
 
 func newReadingView(q store.Reading) readingView {
 	text := quantity.Show(q.Value, q.Unit, q.Difference, 0)
 	value, unit := splitUnit(text)
-	return readingView{Key: q.Key, Name: q.Name, Value: value, Unit: unit}
+	return readingView{Key: q.Key, Name: q.Name, Value: value, Unit: unit, Margin: margin(q, q.Unit)}
+}
+
+// margin prints the mesh error of a reading in a unit.
+func margin(q store.Reading, unit string) string {
+	if q.Error == nil {
+		return ""
+	}
+	return quantity.Margin(*q.Error, q.Value, unit)
 }
 
 // splitUnit parts "118.2 °C" at the space before the unit.

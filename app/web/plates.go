@@ -31,6 +31,8 @@ type platesView struct {
 	Balance   string
 	Open      bool // the balance does not close
 	Solver    string
+	// MeshError says where the mesh errors of the readings come from.
+	MeshError string
 	State     string
 	Config    *plateConfig // for the script
 	RunStatus *runView
@@ -59,7 +61,7 @@ type rowView struct {
 }
 
 // cellView is a reading of a run, with what changed since the run before.
-type cellView struct{ Value, Change string }
+type cellView struct{ Value, Margin, Change string }
 
 // plateConfig is what the script of the page needs.
 type plateConfig struct {
@@ -123,6 +125,7 @@ func (s *Server) newPlates(r *http.Request) (platesView, error) {
 	}
 	v.Run, v.Stale = &chosen, chosen.Revision != m.Head
 	v.Warnings = res.Warnings
+	v.MeshError = meshErrorWords(res)
 	for _, b := range res.Balances {
 		words, good := closure(b.Closure)
 		v.Balance = fmt.Sprintf("%s in, %s out, %s", quantity.Show(b.In, b.Unit, false, 4), quantity.Show(b.Out, b.Unit, false, 4), words)
@@ -204,7 +207,7 @@ func compareRuns(v *platesView, h history, done []store.Run, chosen uint) {
 			}
 			// All rows of a column are in the unit of its head.
 			value, _ := splitUnit(quantity.Show(q.Value, c.Unit, q.Difference, 4))
-			cell := cellView{Value: value}
+			cell := cellView{Value: value, Margin: margin(q, c.Unit)}
 			if i+1 < len(done) {
 				if old, ok := h.reading(done[i+1].ID, c.Key); ok {
 					cell.Change = change(q.Value-old.Value, q.Value, c.Unit)
@@ -273,6 +276,27 @@ func (s *Server) exportFields(w http.ResponseWriter, r *http.Request, suffix, ki
 	_ = write(f, w) // the other side may have gone
 }
 
+// meshErrorWords says where the mesh errors of a run come from, or why it has none.
+func meshErrorWords(r *result.Result) string {
+	switch {
+	case len(r.Readings) == 0:
+		return ""
+	case slices.ContainsFunc(r.Readings, func(q result.Reading) bool { return q.Error != nil }):
+		return "± is the mesh error of a reading, estimated from runs on two coarser meshes"
+	case r.Seconds["estimate"] > 0:
+		return "The mesh error is not known: no coarser mesh could be made"
+	}
+	return "The mesh error is not known: its estimate would take more than 2 s. On the command line “saltkettle solve --mesh-error -1s” makes it"
+}
+
+// differenceUnit is the unit of differences of values in a unit.
+func differenceUnit(unit string) string {
+	if u, err := quantity.ParseUnit(unit); err == nil && u.Affine() {
+		return "K"
+	}
+	return unit
+}
+
 // exportReadings answers with the readings over the runs as CSV, in the units in
 // which they are shown.
 func (s *Server) exportReadings(w http.ResponseWriter, r *http.Request) {
@@ -294,17 +318,20 @@ func (s *Server) exportReadings(w http.ResponseWriter, r *http.Request) {
 	out := csv.NewWriter(w)
 	head := []string{"run", "revision", "status", "what changed"}
 	for _, c := range v.Columns {
-		head = append(head, fmt.Sprintf("%s (%s)", c.Name, c.Unit))
+		head = append(head, fmt.Sprintf("%s (%s)", c.Name, c.Unit), fmt.Sprintf("mesh error of %s (%s)", c.Name, differenceUnit(c.Unit)))
 	}
 	_ = out.Write(head)
 	for _, row := range v.Rows {
 		line := []string{fmt.Sprint(row.Number), fmt.Sprint(row.Revision), row.Status, row.What}
 		for _, c := range v.Columns {
-			text := ""
+			text, mesh := "", ""
 			if q, ok := h.reading(row.ID, c.Key); ok {
 				text = fmt.Sprintf("%.10g", quantity.MustUnit(c.Unit).From(q.Value, q.Difference))
+				if q.Error != nil {
+					mesh = fmt.Sprintf("%.2g", quantity.MustUnit(c.Unit).From(*q.Error, true))
+				}
 			}
-			line = append(line, text)
+			line = append(line, text, mesh)
 		}
 		_ = out.Write(line)
 	}

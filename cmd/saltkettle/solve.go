@@ -46,6 +46,7 @@ func solveCommand() *cobra.Command {
 	var sets []string
 	var out string
 	var asJSON bool
+	var within time.Duration
 	cmd := &cobra.Command{
 		Use:   "solve FILE",
 		Short: "solve a model and print its readings",
@@ -73,7 +74,7 @@ line of standard error, with its place); 3 not settled; 1 anything else.`,
 					return err
 				}
 			}
-			o, err := solve.Run(cmd.Context(), doc, solve.Options{Dir: out, Now: time.Now})
+			o, err := solve.Run(cmd.Context(), doc, solve.Options{Dir: out, Now: time.Now, EstimateWithin: within})
 			if err != nil {
 				return err
 			}
@@ -102,6 +103,7 @@ line of standard error, with its place); 3 not settled; 1 anything else.`,
 	}
 	cmd.Flags().StringArrayVar(&sets, "set", nil, "give a parameter another value, `name=value`; may be repeated")
 	cmd.Flags().StringVar(&out, "out", "", "write the result folder, VTU and CSV to `DIR`")
+	cmd.Flags().DurationVar(&within, "mesh-error", 2*time.Second, "estimate the mesh error of the readings if that takes no longer than `TIME`; negative: however long, 0: never")
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print one JSON object")
 	return cmd
 }
@@ -131,7 +133,11 @@ func printResult(w io.Writer, r *result.Result) error {
 	}
 	_, err := fmt.Fprintf(w, "%s\n", status)
 	for _, q := range r.Readings {
-		fmt.Fprintf(w, "  %-4s %-28s %s\n", q.Key, q.Name, quantity.Show(q.Value, q.Shown.Unit, q.Difference, 5))
+		text := quantity.Show(q.Value, q.Shown.Unit, q.Difference, 5)
+		if q.Error != nil {
+			text += " " + quantity.Margin(*q.Error, q.Value, q.Shown.Unit)
+		}
+		fmt.Fprintf(w, "  %-4s %-28s %s\n", q.Key, q.Name, strings.TrimSpace(text))
 	}
 	for _, b := range r.Balances {
 		fmt.Fprintf(w, "%s: in %s, out %s, open by %.1e\n", b.Name, quantity.Show(b.In, b.Unit, false, 5), quantity.Show(b.Out, b.Unit, false, 5), b.Closure)

@@ -87,3 +87,12 @@ func TestDimension(t *testing.T) {
 	assert.Equal(t, "a heat-transfer coefficient", MustUnit("W/(m²·K)").Dimension.Name())
 	assert.Equal(t, "m^(1/2)", func() string { d, _ := m.Power(1, 2); return d.String() }())
 }
+
+func TestMargin(t *testing.T) {
+	assert.Equal(t, "±\u202f0.2", Margin(0.13, 350, "°C"), "rounded up to one digit, no zero point")
+	assert.Equal(t, "±\u202f0.4", Margin(0.2, 350, "°F"))
+	assert.Equal(t, "±\u202f3", Margin(0.003, 1, "mW"))
+	assert.Equal(t, "±\u202f1", Margin(0.93, 20, "W"))
+	assert.Empty(t, Margin(1e-9, 1, "W"))
+	assert.Empty(t, Margin(0, 0, "W"))
+}

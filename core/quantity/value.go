@@ -46,6 +46,21 @@ func Show(si float64, unit string, difference bool, digits int) string {
 	return text + "\u00a0" + unit
 }
 
+// Margin prints an error in SI units that belongs to a value shown in a unit, with
+// a sign and rounded up to one digit: "± 0.2". An error of nothing against the
+// value is "".
+func Margin(si, value float64, unit string) string {
+	if !(math.Abs(si) > 1e-6*math.Abs(value)) {
+		return ""
+	}
+	x := math.Abs(si)
+	if u, err := ParseUnit(unit); err == nil {
+		x = u.From(x, true)
+	}
+	step := math.Pow(10, math.Floor(math.Log10(x)))
+	return "±\u202f" + Figures(math.Ceil(x/step-1e-9)*step, 1)
+}
+
 // Figures prints a number with the given significant digits (0 means [Digits]):
 // thousands are set apart by a narrow space, and very large or small numbers
 // use a power of ten.

@@ -24,6 +24,10 @@ type Options struct {
 	Progress func(Event)
 	// Now is the clock for the times of stages; nil leaves them zero.
 	Now func() time.Time
+	// EstimateWithin is how long the runs on coarser meshes may take, by a prediction,
+	// from which the mesh error of the readings is estimated; negative means any time,
+	// 0 no estimate.
+	EstimateWithin time.Duration
 	// MaxCells bounds the mesh; 0 means 4,000,000.
 	MaxCells int
 	// MaxIterations bounds the linear solver; 0 lets it choose.
@@ -40,7 +44,7 @@ type Event struct {
 }
 
 // Stages are the names of the stages in their order.
-var Stages = []string{"shape", "mesh", "assemble", "solve", "read", "save"}
+var Stages = []string{"shape", "mesh", "assemble", "solve", "read", "estimate", "save"}
 
 // ModelError says that a model is incomplete or wrong.
 type ModelError struct{ Findings []model.Finding }
@@ -78,6 +82,7 @@ type run struct {
 	result                                         *result.Result
 	stage                                          string
 	began                                          time.Time
+	spent                                          float64 // in the stages that have ended, s
 }
 
 // Run solves a model. A *ModelError says that the document is wrong or
@@ -146,6 +151,8 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 	if err := r.read(); err != nil {
 		return nil, err
 	}
+	// Stopped here, the run has a result all the same.
+	r.estimate(ctx)
 	fields := &result.Fields{Nodes: r.mesh.Nodes, Cells: r.mesh.Cells, Temperature: solution.Temperature, Part: make([]int32, r.mesh.CellCount())}
 	for c, b := range r.mesh.Body {
 		fields.Part[c] = int32(r.owner[b][0])
@@ -172,6 +179,7 @@ func (r *run) enter(stage string) {
 		if r.stage != "" {
 			r.result.Seconds[r.stage] += now.Sub(r.began).Seconds()
 			r.result.Seconds["total"] += now.Sub(r.began).Seconds()
+			r.spent = r.result.Seconds["total"]
 		}
 		r.began = now
 	}
