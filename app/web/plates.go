@@ -20,17 +20,17 @@ import (
 // platesView is the plates page.
 type platesView struct {
 	pageView
-	Plate     *plateView
-	Run       *store.Run
-	Stale     bool
-	Greatest  *extremeView
-	Least     *extremeView
-	Columns   []columnView
-	Rows      []rowView
-	Warnings  []string
-	Balance   string
-	Open      bool // the balance does not close
-	Solver    string
+	Plate    *plateView
+	Run      *store.Run
+	Stale    bool
+	Greatest *extremeView
+	Least    *extremeView
+	Columns  []columnView
+	Rows     []rowView
+	Warnings []string
+	Balance  string
+	Open     bool // the balance does not close
+	Solver   string
 	// MeshError says where the mesh errors of the readings come from.
 	MeshError string
 	State     string
