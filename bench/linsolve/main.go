@@ -17,6 +17,7 @@ import (
 	"runtime/pprof"
 	"strings"
 	"time"
+	"unsafe"
 
 	"saltkettle/core/dense"
 	"saltkettle/core/sparse"
@@ -142,6 +143,8 @@ func direct[T dense.Scalar](matrix, rhs string, kind sparse.Kind, order sparse.O
 	}
 	residual := sparse.Residual(a, x, b)
 	refined := factors.Refined(a, x, b, 3)
+	var element T
+	fmt.Printf("predicted %.0f MB, condition about %.1e\n", float64(an.Memory(int(unsafe.Sizeof(element))))/1e6, factors.Condition(a))
 	fmt.Printf("analyse %.2f s, factor %.2f s, solve %.3f s, total %.2f s, fill %.1f M, %.1f G multiplications (%.1f GFLOP/s), put off %d, residual %.1e, refined %.1e, peak memory %s, kernel %s\n",
 		setup, factor, solve, setup+factor+solve, float64(an.Fill)/1e6, an.Work/1e9, 2*an.Work/1e9/factor, factors.PutOff, residual, refined, peak(), dense.Kernel())
 	return nil

@@ -67,6 +67,7 @@ type ldl[T Scalar] struct {
 	block      []T
 	inverse    []T
 	order      []int32
+	places     [baseCols]int32
 }
 
 // Workspace holds the buffers of factorisations of one goroutine.
@@ -141,7 +142,7 @@ func (l *ldl[T]) group(panel int) error {
 // begin starts a panel that ends before a column.
 func (l *ldl[T]) begin(end int) {
 	l.lo, l.end = l.s, end
-	l.g = grow(l.g, (l.Rows-l.lo)*panelCols)
+	l.g = slices.Grow(l.g[:0], (l.Rows-l.lo)*panelCols)[:(l.Rows-l.lo)*panelCols]
 }
 
 // rescue looks for a pivot where whole sweeps found none, since the partner of a
@@ -179,7 +180,7 @@ func (l *ldl[T]) rescue() bool {
 // changed.
 func (l *ldl[T]) base(e int) (int, error) {
 	s, n, ld := l.s, e-l.s, l.Candidates
-	b := grow(l.block, n*n)
+	b := slices.Grow(l.block[:0], n*n)[:n*n]
 	l.block = b
 	for i := range n {
 		for j := range i + 1 {
@@ -187,7 +188,7 @@ func (l *ldl[T]) base(e int) (int, error) {
 			b[i*n+j], b[j*n+i] = v, v
 		}
 	}
-	order := grow(l.order, n)
+	order := slices.Grow(l.order[:0], n)[:n]
 	l.order = order
 	for i := range order {
 		order[i] = int32(i)
@@ -207,11 +208,11 @@ func (l *ldl[T]) base(e int) (int, error) {
 		return 0, nil
 	}
 	// W = L₁₁⁻ᵀ, of the columns eliminated.
-	w := grow(l.inverse, q*q)
+	w := slices.Grow(l.inverse[:0], q*q)[:q*q]
 	l.inverse = w
 	invertUnitLower(b, n, q, w)
 	m := l.Rows - e
-	p := grow(l.product, m*q)
+	p := slices.Grow(l.product[:0], m*q)[:m*q]
 	l.product = p
 	clear(p)
 	if m > 0 {
@@ -334,7 +335,8 @@ func (l *ldl[T]) permute(order []int32) {
 	if !moved {
 		return
 	}
-	buffer := make([]T, n*max(s, n))
+	buffer := slices.Grow(l.product[:0], n*max(s, n))[:n*max(s, n)]
+	l.product = buffer
 	// Rows of L.
 	for i, o := range order {
 		copy(buffer[i*s:(i+1)*s], l.Left[(s+int(o))*ld:(s+int(o))*ld+s])
@@ -365,7 +367,7 @@ func (l *ldl[T]) permute(order []int32) {
 		}
 		copy(row, buffer[:n])
 	}
-	places := make([]int32, n)
+	places := l.places[:n]
 	for i, o := range order {
 		places[i] = l.Order[s+int(o)]
 	}
@@ -439,9 +441,9 @@ func symmetricBlock[T Scalar](b []T, n int, d, beside []T, order []int32, tiny f
 		for k := range n {
 			b[i*n+k], b[j*n+k] = b[j*n+k], b[i*n+k]
 		}
-		// Columns of L are not exchanged: only those of the part not yet done.
 		order[i], order[j] = order[j], order[i]
 	}
+	// Columns of L stay where they are: only the part not yet done is exchanged.
 	columns := func(k, i, j int) {
 		if i == j {
 			return

@@ -1,6 +1,9 @@
 package dense
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // luCols are the columns of an unsymmetric front eliminated at a time.
 const luCols = 16
@@ -78,7 +81,7 @@ func (w *Workspace[T]) FactorSquare(f *Square[T], rule *Pivoting, threads int) {
 // The columns that failed have all eliminated ones taken out of them and come last.
 func (l *lu[T]) base(e int) int {
 	s, ld, n, m := l.s, l.Candidates, e-l.s, l.Rows-l.s
-	p := grow(l.panel, n*m)
+	p := slices.Grow(l.panel[:0], n*m)[:n*m]
 	l.panel = p
 	for i := range m {
 		row := l.Left[(s+i)*ld+s : (s+i)*ld+e]

@@ -1,6 +1,7 @@
 package dense
 
 import (
+	"slices"
 	"sync"
 
 	"saltkettle/core/parallel"
@@ -37,14 +38,6 @@ const (
 type pack struct{ a, b, tile []float64 }
 
 var packs = sync.Pool{New: func() any { return new(pack) }}
-
-// grow returns a slice of n elements, the old one if it is long enough.
-func grow[E any](s []E, n int) []E {
-	if cap(s) < n {
-		return make([]E, n)
-	}
-	return s[:n]
-}
 
 // Add adds sign·A·B to the m by n matrix C whose rows are ldc apart, with A m by
 // k, B k by n, sign 1 or −1, on at most the given number of goroutines.
@@ -269,9 +262,10 @@ func (w *pack) add(c []float64, ldc, m, n, k, offset, per int, shape Shape, pack
 	kr := active
 	mr, nr := kr.rows, kr.cols
 	up := func(x, by int) int { return (x + by - 1) / by * by }
-	w.tile = grow(w.tile, mr*nr)
-	w.a = grow(w.a, up(min(m, blockRows), mr)*min(k, depth))
-	w.b = grow(w.b, up(min(n, blockCols), nr)*min(k, depth))
+	sizeA, sizeB := up(min(m, blockRows), mr)*min(k, depth), up(min(n, blockCols), nr)*min(k, depth)
+	w.tile = slices.Grow(w.tile[:0], mr*nr)[:mr*nr]
+	w.a = slices.Grow(w.a[:0], sizeA)[:sizeA]
+	w.b = slices.Grow(w.b[:0], sizeB)[:sizeB]
 	for j0 := 0; j0 < n; j0 += blockCols {
 		j1 := min(j0+blockCols, n)
 		for p0 := 0; p0 < k; p0 += depth {

@@ -230,7 +230,7 @@ func (a *assembler) addBlock(r, c int, w float64, fluxes bool) {
 	shape, slope := a.shapes[r][:rows[1]-rows[0]], a.slopes[r]
 	slope = slope[:len(shape)]
 	m := cols[1] - cols[0]
-	a.source, a.flux = grown(a.source, m), grown(a.flux, m)
+	a.source, a.flux = slices.Grow(a.source[:0], m)[:m], slices.Grow(a.flux[:0], m)[:m]
 	source, flux := a.source, a.flux
 	other, slopes := a.shapes[c][:m], a.slopes[c][:m]
 	for j, nj := range other {
@@ -256,13 +256,6 @@ func (a *assembler) addBlock(r, c int, w float64, fluxes bool) {
 			}
 		}
 	}
-}
-
-func grown[E any](s []E, n int) []E {
-	if cap(s) < n {
-		return make([]E, n)
-	}
-	return s[:n]
 }
 
 // scatter adds the local residual and tangent to our rows.

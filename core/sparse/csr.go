@@ -151,3 +151,34 @@ func norm[T dense.Scalar](x []T) float64 {
 	}
 	panic("sparse: unknown kind of number")
 }
+
+// Combined returns alpha·A + beta·B, B the identity if it is nil.
+func Combined[T dense.Scalar](a *Matrix[T], alpha T, b *Matrix[T], beta T) *Matrix[T] {
+	n := a.N()
+	out := &Matrix[T]{Rows: make([]int32, n+1), Cols: make([]int32, 0, len(a.Cols)), Data: make([]T, 0, len(a.Cols))}
+	one, unit := []int32{0}, []T{1}
+	for i := range n {
+		ac, ad := a.Row(i)
+		bc, bd := one, unit
+		if b != nil {
+			bc, bd = b.Row(i)
+		} else {
+			one[0] = int32(i)
+		}
+		for len(ac) > 0 || len(bc) > 0 {
+			switch {
+			case len(bc) == 0 || len(ac) > 0 && ac[0] < bc[0]:
+				out.Cols, out.Data = append(out.Cols, ac[0]), append(out.Data, alpha*ad[0])
+				ac, ad = ac[1:], ad[1:]
+			case len(ac) == 0 || bc[0] < ac[0]:
+				out.Cols, out.Data = append(out.Cols, bc[0]), append(out.Data, beta*bd[0])
+				bc, bd = bc[1:], bd[1:]
+			default:
+				out.Cols, out.Data = append(out.Cols, ac[0]), append(out.Data, alpha*ad[0]+beta*bd[0])
+				ac, ad, bc, bd = ac[1:], ad[1:], bc[1:], bd[1:]
+			}
+		}
+		out.Rows[i+1] = int32(len(out.Cols))
+	}
+	return out
+}

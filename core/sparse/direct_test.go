@@ -2,6 +2,7 @@ package sparse
 
 import (
 	"context"
+	"math"
 	"math/rand/v2"
 	"runtime"
 	"slices"
@@ -244,4 +245,112 @@ func TestFactorStops(t *testing.T) {
 	a := box[float64](10, 0)
 	_, err := Factor(ctx, Analyse(a, Definite, nil), a, nil)
 	assert.ErrorIs(t, err, context.Canceled)
+}
+
+func testTransposed[T dense.Scalar](t *testing.T, rng *rand.Rand, kind Kind, symmetric bool) {
+	a := random[T](rng, 700, 6, symmetric, 8)
+	f, err := Factor(context.Background(), Analyse(a, kind, nil), a, nil)
+	require.NoError(t, err)
+	n := a.N()
+	want, b := make([]T, n), make([]T, n)
+	for i := range want {
+		want[i] = asScalar[T](complex(rng.NormFloat64(), rng.NormFloat64()))
+	}
+	for i, v := range want {
+		cols, data := a.Row(i)
+		for k, c := range cols {
+			b[c] += data[k] * v
+		}
+	}
+	x := make([]T, n)
+	f.SolveTransposed(x, b)
+	for i := range x {
+		x[i] -= want[i]
+	}
+	assert.Less(t, norm(x), 1e-6*norm(want))
+}
+
+func TestTransposedSystems(t *testing.T) {
+	rng := rand.New(rand.NewPCG(27, 28))
+	testTransposed[float64](t, rng, Symmetric, true)
+	testTransposed[float64](t, rng, Unsymmetric, false)
+	testTransposed[complex128](t, rng, Unsymmetric, false)
+	// Put-off pivots as well.
+	a := saddle(12, -1)
+	f, err := Factor(context.Background(), Analyse(a, Unsymmetric, nil), a, nil)
+	require.NoError(t, err)
+	b := make([]float64, a.N())
+	b[3] = 1
+	x, y, r := make([]float64, a.N()), make([]float64, a.N()), make([]float64, a.N())
+	f.SolveTransposed(x, b)
+	// ⟨A⁻ᵀ·b, c⟩ = ⟨b, A⁻¹·c⟩
+	for i := range r {
+		r[i] = rng.NormFloat64()
+	}
+	f.Solve(y, r)
+	assert.InDelta(t, Dot(b, y), Dot(x, r), 1e-9*(1+Norm(x)*Norm(r)))
+}
+
+func TestConditionOfKnownMatrices(t *testing.T) {
+	// By columns the diagonal matrix has exactly the ratio of its elements.
+	a := &CSR{Rows: []int32{0}}
+	for i := range int32(300) {
+		a.Cols, a.Data = append(a.Cols, i), append(a.Data, float64(1+i*i))
+		a.Rows = append(a.Rows, i+1)
+	}
+	f, err := Factor(context.Background(), Analyse(a, Unsymmetric, nil), a, nil)
+	require.NoError(t, err)
+	assert.InEpsilon(t, 1+299.0*299, f.Condition(a), 1e-9)
+	// For a Laplacian the sums of the inverse are known by solving for each column.
+	b := box(12, 0.4)
+	f, err = Factor(context.Background(), Analyse(b, Unsymmetric, nil), b, nil)
+	require.NoError(t, err)
+	n := b.N()
+	inverse, columns := 0.0, 0.0
+	for j := range n {
+		x := make([]float64, n)
+		x[j] = 1
+		f.Solve(x, x)
+		var sum, own float64
+		for i, v := range x {
+			sum += size(v)
+			own += size(b.At(i, j))
+		}
+		inverse, columns = max(inverse, sum), max(columns, own)
+	}
+	assert.LessOrEqual(t, f.Condition(b), inverse*columns*(1+1e-12))
+	assert.Greater(t, f.Condition(b), inverse*columns/3)
+}
+
+func TestMemoryIsPredicted(t *testing.T) {
+	for _, kind := range []Kind{Definite, Unsymmetric} {
+		a := laplace(16, 1)
+		an := Analyse(a, kind, nil)
+		f, err := Factor(context.Background(), an, a, nil)
+		require.NoError(t, err)
+		var held int64
+		for i := range f.parts {
+			held += int64(len(f.parts[i].left) + len(f.parts[i].upper))
+		}
+		assert.Greater(t, an.Memory(8), 8*held, "blocks that wait come on top")
+		assert.Less(t, an.Memory(8), 4*8*held)
+		assert.GreaterOrEqual(t, 2*held, an.Fill)
+	}
+}
+
+func TestFactorReportsProgress(t *testing.T) {
+	a := laplace(18, 1)
+	var parts []float64
+	_, err := Factor(context.Background(), Analyse(a, Definite, nil), a, &FactorSettings{Progress: func(p float64) { parts = append(parts, p) }})
+	require.NoError(t, err)
+	require.NotEmpty(t, parts)
+	assert.True(t, slices.IsSorted(parts))
+	assert.InDelta(t, 1, parts[len(parts)-1], 0.03)
+}
+
+func TestMatricesThatAreNotFiniteAreRefused(t *testing.T) {
+	a := box[float64](5, 0)
+	a.Data[7] = math.NaN()
+	_, err := Factor(context.Background(), Analyse(a, Symmetric, nil), a, nil)
+	assert.ErrorContains(t, err, "not finite")
 }

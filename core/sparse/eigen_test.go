@@ -158,3 +158,48 @@ func TestEigenStops(t *testing.T) {
 	_, err := Eigen(ctx, box[float64](10, 0), nil, nil)
 	assert.ErrorIs(t, err, context.Canceled)
 }
+
+func TestHiddenMultiplesAreFound(t *testing.T) {
+	// A single Krylov vector sees one copy of each eigenvalue of a diagonal matrix.
+	const n = 240
+	a := &CSR{Rows: []int32{0}}
+	for i := range int32(n) {
+		a.Cols, a.Data = append(a.Cols, i), append(a.Data, float64(1+i/3))
+		a.Rows = append(a.Rows, i+1)
+	}
+	set := EigenSettings[float64]{Count: 6, Symmetric: true, Block: 1}
+	blind, err := Eigen(context.Background(), a, nil, &set)
+	require.NoError(t, err)
+	assert.Greater(t, real(blind.Values[5]), 2.5, "without the count the copies are missed")
+	set.Verify = true
+	r, err := Eigen(context.Background(), a, nil, &set)
+	require.NoError(t, err)
+	assert.True(t, r.Verified)
+	assert.InDeltaSlice(t, []float64{1, 1, 1, 2, 2, 2}, distances(r.Values, 0), 1e-9)
+}
+
+func TestRestartsKeepRealPairsWhole(t *testing.T) {
+	// A small basis restarts often; blocks of 3 do not divide the pairs.
+	const m = 14
+	for _, block := range []int{1, 2, 3} {
+		r, err := Eigen(context.Background(), box(m, 5.0), nil, &EigenSettings[float64]{Count: 6, Shift: 0.3, Block: block, Basis: 14})
+		require.NoError(t, err)
+		assert.Positive(t, r.Restarts)
+		assert.InDeltaSlice(t, nearest(boxValues(m, 5), 0.3, 6), distances(r.Values[:6], 0.3), 1e-6, "blocks of %d", block)
+	}
+}
+
+func TestShiftAtAnEigenvalue(t *testing.T) {
+	// The matrix with the shift taken off is singular.
+	const m = 12
+	values := boxValues(m, 0)
+	r, err := Eigen(context.Background(), floating(m), nil, &EigenSettings[float64]{Count: 3, Symmetric: true})
+	require.NoError(t, err)
+	assert.InDelta(t, 0, real(r.Values[0]), 1e-9)
+	assert.InDelta(t, 0, real(r.Values[1]), 1e-9, "each part floats")
+	assert.Greater(t, real(r.Values[2]), 1e-3)
+	shift := real(values[0])
+	q, err := Eigen(context.Background(), box[float64](m, 0), nil, &EigenSettings[float64]{Count: 1, Shift: shift, Symmetric: true})
+	require.NoError(t, err)
+	assert.InDelta(t, shift, real(q.Values[0]), 1e-9)
+}

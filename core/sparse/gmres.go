@@ -4,6 +4,7 @@ import (
 	"context"
 	"math"
 
+	"saltkettle/core/dense"
 	"saltkettle/core/parallel"
 )
 
@@ -161,7 +162,7 @@ func GMRES(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set 
 }
 
 // scaleBy multiplies a vector by a number.
-func scaleBy(x []float64, f float64) {
+func scaleBy[T dense.Scalar](x []T, f T) {
 	parallel.For(len(x), rowGrain, func(_, lo, hi int) {
 		for i := lo; i < hi; i++ {
 			x[i] *= f

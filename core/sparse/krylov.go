@@ -16,6 +16,7 @@ type attempt struct {
 	set        *Settings
 	tol, scale float64
 	limit      int
+	last       float64 // residual at the last start
 }
 
 // newAttempt checks sizes and computes the first residual. done says that there
@@ -25,7 +26,7 @@ func newAttempt(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner,
 	if len(b) != n || len(x) != n {
 		panic("sparse: length of vector does not match the matrix")
 	}
-	t = &attempt{ctx: ctx, a: a, b: b, x: x, pre: pre, set: set, r: make([]float64, n), scale: Norm(b)}
+	t = &attempt{ctx: ctx, a: a, b: b, x: x, pre: pre, set: set, r: make([]float64, n), scale: Norm(b), last: math.Inf(1)}
 	t.Status = LimitReached
 	t.tol, t.limit = set.bounds(n)
 	if t.scale == 0 {
@@ -81,6 +82,20 @@ func (t *attempt) record(estimate float64) bool {
 	return false
 }
 
+// starts says whether a new start, from the true residual, is worth while: not if
+// the last one gained little.
+func (t *attempt) starts() bool {
+	if t.Status != LimitReached || t.Iterations >= t.limit {
+		return false
+	}
+	if t.Residual > 0.5*t.last {
+		t.Status = Stagnated
+		return false
+	}
+	t.last = t.Residual
+	return true
+}
+
 // finish leaves the true residual in the result.
 func (t *attempt) finish() Result {
 	status := t.Status
@@ -101,14 +116,9 @@ func MINRES(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set
 	n := a.N()
 	vector := func() []float64 { return make([]float64, n) }
 	old, now, next, z, w0, w1, w2, az := vector(), vector(), vector(), vector(), vector(), vector(), vector(), vector()
-	// The estimate is of the residual in the norm of the preconditioner; a new
-	// start, from the true residual, goes on where that was too kind.
-	for last := math.Inf(1); t.Status == LimitReached; {
-		if t.Residual > 0.5*last {
-			t.Status = Stagnated
-			break
-		}
-		last = t.Residual
+	// The estimate is of the residual in the norm of the preconditioner: a new start
+	// goes on where that was too kind.
+	for t.starts() {
 		clear(old)
 		clear(w0)
 		clear(w1)
@@ -156,7 +166,7 @@ func MINRES(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set
 				break
 			}
 		}
-		if t.Iterations >= t.limit || t.settle() {
+		if t.Status != LimitReached || t.settle() {
 			break
 		}
 	}
@@ -174,12 +184,7 @@ func BiCGStab(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, s
 	n := a.N()
 	vector := func() []float64 { return make([]float64, n) }
 	shadow, p, v, s, ps, ss, ts := vector(), vector(), vector(), vector(), vector(), vector(), vector()
-	for last := math.Inf(1); t.Status == LimitReached; {
-		if t.Residual > 0.5*last {
-			t.Status = Stagnated
-			break
-		}
-		last = t.Residual
+	for t.starts() {
 		copy(shadow, t.r)
 		copy(p, t.r)
 		rho := Dot(shadow, t.r)
@@ -211,7 +216,7 @@ func BiCGStab(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, s
 				p[i] = t.r[i] + beta*(p[i]-omega*v[i])
 			}
 		}
-		if t.Iterations >= t.limit || t.Status != LimitReached || t.settle() {
+		if t.Status != LimitReached || t.settle() {
 			break
 		}
 	}

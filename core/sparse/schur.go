@@ -165,6 +165,16 @@ func sortSchur(t, q square, rank func(v complex128) float64) {
 	}
 }
 
+func (s square) times(x []complex128) []complex128 {
+	out := make([]complex128, s.n)
+	for i := range out {
+		for j, v := range x {
+			out[i] += *s.at(i, j) * v
+		}
+	}
+	return out
+}
+
 // eigenvector returns eigenvector k of an upper triangle, of length 1.
 func (s square) eigenvector(k int) []complex128 {
 	v := make([]complex128, s.n)
@@ -224,4 +234,22 @@ func orthonormal(list [][]complex128) [][]complex128 {
 		}
 	}
 	return out
+}
+
+// realify turns a vector that is a complex multiple of a real one into that, of
+// the same length.
+func realify(x []complex128) {
+	var big complex128
+	for _, z := range x {
+		if cmplx.Abs(z) > cmplx.Abs(big) {
+			big = z
+		}
+	}
+	if big == 0 {
+		return
+	}
+	phase := cmplx.Conj(big) / complex(cmplx.Abs(big), 0)
+	for i, z := range x {
+		x[i] = complex(real(z*phase), 0)
+	}
 }

@@ -1,6 +1,7 @@
 package sparse
 
 import (
+	"slices"
 	"sync"
 	"sync/atomic"
 
@@ -16,22 +17,32 @@ func (f *Factors[T]) Solve(x, b []T) { f.SolveMany(x, b, 1) }
 
 // SolveMany solves for m right sides at once: element i of side s is b[i·m + s].
 // It is safe for concurrent use.
-func (f *Factors[T]) SolveMany(x, b []T, m int) {
+func (f *Factors[T]) SolveMany(x, b []T, m int) { f.solve(x, b, m, false) }
+
+// SolveTransposed computes x with Aᵀ·x = b. x and b may be the same slice.
+func (f *Factors[T]) SolveTransposed(x, b []T) { f.solve(x, b, 1, true) }
+
+func (f *Factors[T]) solve(x, b []T, m int, transposed bool) {
 	n := f.a.n
 	if len(x) != n*m || len(b) != n*m {
 		panic("sparse: length of vector does not match the matrix")
 	}
 	s := &substitution[T]{Factors: f, m: m, b: make([]T, n*m), x: make([]T, n*m)}
+	before, after := f.rows, f.cols
+	if transposed {
+		before, after = f.cols, f.rows
+		s.transpose = f.a.Kind == Unsymmetric
+	}
 	for k, v := range f.a.order {
 		for i := range m {
-			s.b[k*m+i] = times(b[int(v)*m+i], f.rows[k])
+			s.b[k*m+i] = times(b[int(v)*m+i], before[k])
 		}
 	}
 	s.forward()
 	s.backward()
 	for k, v := range f.a.order {
 		for i := range m {
-			x[int(v)*m+i] = times(s.x[k*m+i], f.cols[k])
+			x[int(v)*m+i] = times(s.x[k*m+i], after[k])
 		}
 	}
 }
@@ -42,6 +53,8 @@ type substitution[T dense.Scalar] struct {
 	*Factors[T]
 	m    int
 	b, x []T
+	// transpose solves with Uᵀ and Lᵀ, in which columns and rows change their roles.
+	transpose bool
 	// above[k] collects what subtree k takes from the rows above it.
 	above [][]T
 }
@@ -158,20 +171,35 @@ func (h *hand[T]) down(s int32) {
 	f, p, m := &h.a.fronts[s], &h.parts[s], h.m
 	c, e := p.candidates, p.eliminated
 	below := c - e + len(f.rows)
-	h.y, h.z = grow(h.y, e*m), grow(h.z, below*m)
+	h.y, h.z = slices.Grow(h.y[:0], e*m)[:e*m], slices.Grow(h.z[:0], below*m)[:below*m]
 	y, z := sides[T]{h.y, e}, sides[T]{h.z, below}
-	h.take(y, 0, p.rowIDs[:e], h.b)
-	h.lower(p.left, c, e, y)
-	if below > 0 {
-		clear(h.z)
-		h.times(p.left[e*c:], c, below, e, y, z)
-		h.scatter(p.rowIDs[e:], z, 0)
-		h.scatter(f.rows, z, c-e)
+	clear(h.z)
+	from, to := p.rowIDs, p.ids
+	if h.transpose {
+		from, to = to, from
 	}
+	h.take(y, 0, from[:e], h.b)
+	switch {
+	case h.transpose:
+		h.upperTransposed(p.left, c, e, y)
+		if c > e {
+			h.transposed(p.left[e:], c, e, c-e, y, z)
+		}
+		if r := len(f.rows); r > 0 {
+			h.transposed(p.upper, r, e, r, y, z.from(c-e))
+		}
+	default:
+		h.lower(p.left, c, e, y)
+		if below > 0 {
+			h.times(p.left[e*c:], c, below, e, y, z)
+		}
+	}
+	h.scatter(from[e:], z, 0)
+	h.scatter(f.rows, z, c-e)
 	if p.diagonal != nil {
 		h.divide(p, y)
 	}
-	h.keep(p.ids[:e], y)
+	h.keep(to[:e], y)
 }
 
 // keep stores the values of eliminated unknowns.
@@ -225,12 +253,16 @@ func (h *hand[T]) up(s int32) {
 	f, p, m := &h.a.fronts[s], &h.parts[s], h.m
 	c, e := p.candidates, p.eliminated
 	below := c - e + len(f.rows)
-	h.y, h.z = grow(h.y, e*m), grow(h.z, below*m)
+	h.y, h.z = slices.Grow(h.y[:0], e*m)[:e*m], slices.Grow(h.z[:0], below*m)[:below*m]
 	y, z := sides[T]{h.y, e}, sides[T]{h.z, below}
-	h.take(y, 0, p.ids[:e], h.x)
-	h.take(z, 0, p.ids[e:], h.x)
+	ids := p.ids
+	if h.transpose {
+		ids = p.rowIDs
+	}
+	h.take(y, 0, ids[:e], h.x)
+	h.take(z, 0, ids[e:], h.x)
 	h.take(z, c-e, f.rows, h.x)
-	if p.upper == nil {
+	if p.diagonal != nil || h.transpose {
 		if below > 0 {
 			h.transposed(p.left[e*c:], c, below, e, z, y)
 		}
@@ -245,7 +277,7 @@ func (h *hand[T]) up(s int32) {
 		}
 		h.upperSolve(p.left, c, e, y)
 	}
-	h.keep(p.ids[:e], y)
+	h.keep(ids[:e], y)
 }
 
 // lower solves L·y = y for a unit lower triangle of order e.
@@ -335,81 +367,19 @@ func (h *hand[T]) upperSolve(u []T, ld, e int, y sides[T]) {
 	}
 }
 
-// findNull computes vectors that span what the matrix takes to zero: each has one
-// of the unknowns without a pivot for its own. Their largest elements are 1.
-func (f *Factors[T]) findNull(dimension int) {
-	n := f.a.n
-	for i := range f.parts {
-		p := &f.parts[i]
-		if f.a.fronts[i].parent >= 0 {
-			continue
-		}
-		for _, id := range p.ids[p.eliminated:] {
-			s := &substitution[T]{Factors: f, m: 1, x: make([]T, n)}
-			s.x[id] = 1
-			s.backward()
-			v := make([]T, n)
-			for k, u := range f.a.order {
-				v[u] = times(s.x[k], f.cols[k])
+// upperTransposed solves Uᵀ·y = y for an upper triangle of order e.
+func (h *hand[T]) upperTransposed(u []T, ld, e int, y sides[T]) {
+	for i0 := 0; i0 < e; i0 += strip {
+		i1 := min(i0+strip, e)
+		for s := range h.m {
+			v := y.side(s, e)
+			for i := i0; i < i1; i++ {
+				v[i] /= u[i*ld+i]
+				dense.Axpy(-v[i], u[i*ld+i+1:i*ld+i1], v[i+1:i1])
 			}
-			big := 0.0
-			for _, z := range v {
-				big = max(big, dense.Magnitude(z))
-			}
-			scaleAll(v, 1/big)
-			f.Null = append(f.Null, v)
+		}
+		if i1 < e {
+			h.transposed(u[i0*ld+i1:], ld, i1-i0, e-i1, y.from(i0), y.from(i1))
 		}
 	}
-	if len(f.Null) != dimension {
-		panic("sparse: null space lost")
-	}
-}
-
-// Refined solves A·x = b and improves the solution until its residual no longer
-// falls, at most steps times. It returns |b − A·x| / |b|.
-func (f *Factors[T]) Refined(m *Matrix[T], x, b []T, steps int) float64 {
-	f.Solve(x, b)
-	n := len(b)
-	r, next, y := make([]T, n), make([]T, n), make([]T, n)
-	size := norm(b)
-	if size == 0 {
-		return 0
-	}
-	residual := func(x []T) float64 {
-		m.MulVec(r, x)
-		for i := range r {
-			r[i] = b[i] - r[i]
-		}
-		return norm(r) / size
-	}
-	now := residual(x)
-	for range steps {
-		if now < 1e-16 {
-			break
-		}
-		f.Solve(y, r)
-		for i := range next {
-			next[i] = x[i] + y[i]
-		}
-		after := residual(next)
-		if !(after < now) {
-			break
-		}
-		copy(x, next)
-		if after > now/2 {
-			return after
-		}
-		now = after
-	}
-	return now
-}
-
-// Residual is |b − A·x| / |b|.
-func Residual[T dense.Scalar](a *Matrix[T], x, b []T) float64 {
-	r := make([]T, len(b))
-	a.MulVec(r, x)
-	for i := range r {
-		r[i] = b[i] - r[i]
-	}
-	return norm(r) / norm(b)
 }

@@ -156,7 +156,6 @@ func expand(coarse, number []int32) []int32 {
 // it is strongly tied to, so that the two are eliminated together.
 func pairs[T dense.Scalar](m *Matrix[T], g *graph, group []int32) {
 	n := m.N()
-	tie := make([]float64, 0, 64)
 	paired := make([]bool, n)
 	size := make([]int32, n)
 	for _, c := range group {
@@ -174,17 +173,13 @@ func pairs[T dense.Scalar](m *Matrix[T], g *graph, group []int32) {
 			continue
 		}
 		near := g.near(int32(i))
-		tie = tie[:0]
 		best, most := -1, 0.0
 		for k, u := range near {
-			v := 0.0
-			if !paired[u] && size[group[u]] == 1 && largest[u] > 0 {
-				v = dense.Magnitude(m.At(i, int(u))) + dense.Magnitude(m.At(int(u), i))
-				v /= largest[u] + largest[i]
-				// Two unknowns without a diagonal are a good pair as well.
+			if paired[u] || size[group[u]] > 1 || largest[u] == 0 {
+				continue
 			}
-			tie = append(tie, v)
-			if v > most {
+			v := dense.Magnitude(m.At(i, int(u))) + dense.Magnitude(m.At(int(u), i))
+			if v /= largest[u] + largest[i]; v > most {
 				best, most = k, v
 			}
 		}
@@ -587,6 +582,16 @@ func (a *Analysis) schedule(workers int) {
 	}
 	slices.Sort(a.top)
 	slices.SortFunc(heap, byWork)
+	// While several subtrees are done at a time, their blocks wait as well.
+	var waiting, busy int64
+	for i, k := range heap {
+		r := int64(len(a.fronts[k].rows))
+		waiting += r * r
+		if i < workers {
+			busy += size[k]
+		}
+	}
+	a.stack = max(a.stack, waiting+busy)
 	for _, k := range heap {
 		list := make([]int32, 0, k-first[k]+1)
 		for s := first[k]; s <= k; s++ {
