@@ -118,10 +118,11 @@ func (c *cell) invert(j *[3][3]float64) float64 {
 // cell, so that functions and gradients of the whole cell are at hand.
 type side struct {
 	*cell
-	rule    *Rule // of the facet
-	element *Element
-	corners [][3]float64 // of the facet in the reference cell
-	normal  [3]float64
+	normal [3]float64
+	// At each point: how the place in the reference cell changes along the axes of the
+	// facet, of which there are one or two.
+	along [][2][3]float64
+	axes  int
 }
 
 // newSide prepares facet k of an element.
@@ -134,21 +135,24 @@ func newSide(e, low *Element, k, degree int) *side {
 	case len(list) == 4:
 		form = Quadrilateral
 	}
-	s := &side{element: NewElement(form, 1), rule: NewRule(form, degree)}
-	for _, i := range list {
-		s.corners = append(s.corners, e.Nodes[i])
-	}
-	n, dn := make([]float64, s.element.Count()), make([][3]float64, s.element.Count())
-	inner := &Rule{Weights: s.rule.Weights}
-	for _, p := range s.rule.Points {
-		s.element.Shape(p, n, dn)
+	facet, rule := NewElement(form, 1), NewRule(form, degree)
+	s := &side{axes: facet.Dimension}
+	n, dn := make([]float64, facet.Count()), make([][3]float64, facet.Count())
+	inner := &Rule{Weights: rule.Weights}
+	for _, p := range rule.Points {
+		facet.Shape(p, n, dn)
 		var at [3]float64
-		for i, c := range s.corners {
-			for d := range at {
-				at[d] += n[i] * c[d]
+		var along [2][3]float64
+		for i, c := range list {
+			for d, x := range e.Nodes[c] {
+				at[d] += n[i] * x
+				for axis := range s.axes {
+					along[axis][d] += dn[i][axis] * x
+				}
 			}
 		}
 		inner.Points = append(inner.Points, at)
+		s.along = append(s.along, along)
 	}
 	s.cell = newCell(e, low, inner)
 	return s
@@ -160,29 +164,18 @@ func (s *side) set(g *Grid, nodes []int32, q int) error {
 	if err := s.cell.set(g, nodes, q); err != nil {
 		return err
 	}
-	// Tangents: derivatives of the place along the axes of the facet.
-	n, dn := make([]float64, s.element.Count()), make([][3]float64, s.element.Count())
-	s.element.Shape(s.rule.Points[q], n, dn)
 	var tangent [2][3]float64
-	for axis := range min(s.element.Dimension, 2) {
-		var along [3]float64 // in the reference cell
-		for i, c := range s.corners {
-			for d := range along {
-				along[d] += dn[i][axis] * c[d]
-			}
-		}
+	for axis, along := range s.along[q][:s.axes] {
 		for i, v := range nodes {
-			var f float64
-			for d := range along {
-				f += s.dn[q][i][d] * along[d]
-			}
-			for d := range 3 {
-				tangent[axis][d] += f * g.Nodes[3*v+int32(d)]
+			slope := &s.dn[q][i]
+			f := slope[0]*along[0] + slope[1]*along[1] + slope[2]*along[2]
+			for d, x := range g.At(v) {
+				tangent[axis][d] += f * x
 			}
 		}
 	}
 	t, u := tangent[0], tangent[1]
-	if s.element.Dimension == 1 {
+	if s.axes == 1 {
 		s.normal = [3]float64{t[1], -t[0], 0}
 	} else {
 		s.normal = [3]float64{t[1]*u[2] - t[2]*u[1], t[2]*u[0] - t[0]*u[2], t[0]*u[1] - t[1]*u[0]}

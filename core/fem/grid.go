@@ -54,23 +54,6 @@ func FromMesh(m *mesh.Mesh) *Grid {
 	return &Grid{Nodes: m.Nodes, Blocks: []Block{{Element: NewElement(Prism, 1), Cells: m.Cells, Part: m.Body}}}
 }
 
-// FromPlan makes a grid of the triangles of a plan that belong to a body; the
-// parts are those bodies.
-func FromPlan(p *mesh.Plan, body []int32) *Grid {
-	g := &Grid{Blocks: []Block{{Element: NewElement(Triangle, 1)}}}
-	b := &g.Blocks[0]
-	for _, v := range p.Points {
-		g.Nodes = append(g.Nodes, v.X, v.Y, 0)
-	}
-	for i, t := range p.Triangles {
-		if body[i] >= 0 {
-			b.Cells = append(b.Cells, t[0], t[1], t[2])
-			b.Part = append(b.Part, body[i])
-		}
-	}
-	return g
-}
-
 // Elevated returns the grid with elements of order 2, whose new nodes lie halfway
 // between the corners. curve, if it is not nil, moves them: it is given such a
 // place and returns where the node is to be.

@@ -2,6 +2,7 @@ package fem
 
 import (
 	"context"
+	"errors"
 	"fmt"
 
 	"saltkettle/core/sparse"
@@ -42,6 +43,9 @@ func Free(a *sparse.CSR, c *Constraints) (*sparse.CSR, []int32) {
 	return a.Part(marked), names
 }
 
+// errMissed says that the count of eigenvalues does not agree with those found.
+var errMissed = errors.New("some modes in the range stay hidden: ask for a few more")
+
 // Modes finds the lowest eigenvalues λ of K·x = λ·M·x with held unknowns at zero,
 // for symmetric K and M, and checks that none is missed. Vectors have all unknowns.
 func Modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Constraints, count int) (values []float64, vectors [][]float64, err error) {
@@ -50,6 +54,9 @@ func Modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Constraints, cou
 	r, err := sparse.Eigen(ctx, k, m, &sparse.EigenSettings[float64]{Count: count, Symmetric: true, Verify: true})
 	if err != nil {
 		return nil, nil, err
+	}
+	if !r.Verified {
+		return nil, nil, errMissed
 	}
 	for i, v := range r.Values {
 		x := make([]float64, stiffness.N())

@@ -46,6 +46,10 @@ var ErrNotSettled = errors.New("the equations did not settle")
 // leastPart is the shortest part of a step that a line search tries.
 const leastPart = 1.0 / 64
 
+// stillness is the size of a step, relative to the largest unknown, that counts as
+// round-off.
+const stillness = 1e-13
+
 // Direct keeps the analysis of a system for the factorisations of its tangents.
 type Direct struct {
 	Kind     sparse.Kind
@@ -142,11 +146,9 @@ func (n *newton) run() (*NewtonResult, error) {
 		if n.set.Progress != nil {
 			n.set.Progress(n.Steps, now)
 		}
-		n.Settled = now <= n.set.Tolerance
 		switch {
-		case n.Settled:
-			n.Reaction = append([]float64(nil), n.residual...)
-			return &n.NewtonResult, nil
+		case now <= n.set.Tolerance:
+			return n.settle(), nil
 		case n.ctx.Err() != nil:
 			return &n.NewtonResult, n.ctx.Err()
 		case math.IsNaN(now) || math.IsInf(now, 0) || n.Steps >= n.set.MaxSteps:
@@ -155,13 +157,37 @@ func (n *newton) run() (*NewtonResult, error) {
 		if err := n.direction(now / max(first, math.SmallestNonzeroFloat64)); err != nil {
 			return &n.NewtonResult, err
 		}
-		next, err := n.search(now)
+		still := n.still()
+		next, err := n.search(now, still)
 		if err != nil {
 			return &n.NewtonResult, err
 		}
 		n.Steps++
-		now = next
+		if now = next; still {
+			n.Residuals = append(n.Residuals, now)
+			return n.settle(), nil
+		}
 	}
+}
+
+// settle ends with a solution.
+func (n *newton) settle() *NewtonResult {
+	n.Settled = true
+	n.Reaction = append([]float64(nil), n.residual...)
+	return &n.NewtonResult
+}
+
+// still says that the step is round-off of the solution: a residual that began with
+// round-off falls no further.
+func (n *newton) still() bool {
+	if n.set.PseudoTime > 0 {
+		return false
+	}
+	var step, size float64
+	for i, d := range n.step {
+		step, size = max(step, math.Abs(d)), max(size, math.Abs(n.at.U[i]))
+	}
+	return step <= stillness*size
 }
 
 // direction solves for the step; fallen is how far the residual has come.
@@ -173,17 +199,8 @@ func (n *newton) direction(fallen float64) error {
 	if n.set.PseudoTime > 0 && n.set.Mass != nil {
 		// Switched evolution relaxation: the time step grows as the residual falls.
 		weight := fallen / n.set.PseudoTime
-		for i := range n.N {
-			cols, data := n.set.Mass.Row(i)
-			for k, c := range cols {
-				to, row := n.tangent.Row(i)
-				for j, d := range to {
-					if d == c {
-						row[j] += weight * data[k]
-						break
-					}
-				}
-			}
+		for i, m := range n.set.Mass.Data {
+			n.tangent.Data[i] += weight * m
 		}
 	}
 	clear(n.step)
@@ -195,8 +212,9 @@ func (n *newton) direction(fallen float64) error {
 	return nil
 }
 
-// search takes as much of the step as makes the residual fall.
-func (n *newton) search(now float64) (float64, error) {
+// search takes as much of the step as makes the residual fall, or all of it if asked
+// to.
+func (n *newton) search(now float64, all bool) (float64, error) {
 	copy(n.before, n.at.U)
 	var rate []float64
 	if n.at.Rate != nil {
@@ -217,7 +235,7 @@ func (n *newton) search(now float64) (float64, error) {
 			return 0, err
 		}
 		// In artificial time the residual may rise for a while.
-		if err == nil && (next < (1-0.1*part)*now || n.set.PseudoTime > 0 && next < 4*now || part <= leastPart) {
+		if err == nil && (all || next < (1-0.1*part)*now || n.set.PseudoTime > 0 && next < 4*now || part <= leastPart) {
 			n.Parts = append(n.Parts, part)
 			return next, nil
 		}

@@ -9,15 +9,44 @@ import (
 // Recovered is a smoothed flux at the nodes, by part: fluxes may jump from part to
 // part, not within one.
 type Recovered struct {
-	values map[nodePart][3]float64
+	slot   map[nodePart]int32
+	values [][3]float64
 }
 
 type nodePart struct {
 	node, part int32
 }
 
-// At returns the smoothed flux at a node of a part.
-func (r *Recovered) At(node, part int32) [3]float64 { return r.values[nodePart{node, part}] }
+// At returns the smoothed flux at a node of a part, false if the part does not have
+// the node.
+func (r *Recovered) At(node, part int32) ([3]float64, bool) {
+	k, ok := r.slot[nodePart{node, part}]
+	if !ok {
+		return [3]float64{}, false
+	}
+	return r.values[k], true
+}
+
+// slots numbers the nodes of each part and lists the numbers of each cell's nodes.
+func (g *Grid) slots() (map[nodePart]int32, [][]int32) {
+	number := map[nodePart]int32{}
+	of := make([][]int32, len(g.Blocks))
+	for bi := range g.Blocks {
+		b := &g.Blocks[bi]
+		for cell, part := range b.Part {
+			for _, v := range b.Nodes(cell) {
+				key := nodePart{v, part}
+				k, ok := number[key]
+				if !ok {
+					k = int32(len(number))
+					number[key] = k
+				}
+				of[bi] = append(of[bi], k)
+			}
+		}
+	}
+	return number, of
+}
 
 // Estimate is the error of a flux in each cell.
 type Estimate struct {
@@ -40,50 +69,30 @@ func (e *Estimate) Relative() float64 {
 // difference to the flux itself estimates its error (O. Zienkiewicz, J. Zhu, Int.
 // J. Numer. Methods Eng. 24 (1987) 337).
 func (s *System) Recover(at *State, flux func(p *Point) [3]float64) (*Recovered, *Estimate, error) {
-	sums, weights := map[nodePart][3]float64{}, map[nodePart]float64{}
+	slot, of := s.Grid.slots()
+	sums, weights := make([][3]float64, len(slot)), make([]float64, len(slot))
 	visit := func(f func(bi, cell int, c *cell, q int, v [3]float64)) error {
-		a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
-		for bi := range s.Grid.Blocks {
-			b := &s.Grid.Blocks[bi]
-			c := newCell(b.Element, NewElement(b.Element.Form, 1), NewRule(b.Element.Form, s.rules[bi]))
-			for cell, part := range b.Part {
-				a.load(b, cell)
-				for q := range c.rule.Points {
-					if err := c.set(s.Grid, b.Nodes(cell), q); err != nil {
-						return err
-					}
-					a.fields(b.Element, c, q)
-					a.point.Part, a.point.X = part, c.x
-					f(bi, cell, c, q, flux(&a.point))
-				}
-			}
-		}
-		return nil
+		return s.visit(at, nil, 0, func(bi, cell int, c *cell, q int, p *Point) { f(bi, cell, c, q, flux(p)) })
 	}
 	err := visit(func(bi, cell int, c *cell, q int, v [3]float64) {
-		b := &s.Grid.Blocks[bi]
-		for i, node := range b.Nodes(cell) {
+		k := len(c.grad)
+		for i, at := range of[bi][k*cell : k*(cell+1)] {
 			// Squares of the functions: on elements of order 2 their integrals may
 			// vanish at corners.
 			w := c.weight * c.n[q][i] * c.n[q][i]
-			key := nodePart{node, b.Part[cell]}
-			sum := sums[key]
-			for d := range sum {
-				sum[d] += w * v[d]
+			weights[at] += w
+			for d := range v {
+				sums[at][d] += w * v[d]
 			}
-			sums[key] = sum
-			weights[key] += w
 		}
 	})
 	if err != nil {
 		return nil, nil, err
 	}
-	for key, w := range weights {
-		v := sums[key]
-		for d := range v {
-			v[d] /= w
+	for at, w := range weights {
+		for d := range 3 {
+			sums[at][d] /= w
 		}
-		sums[key] = v
 	}
 	e := &Estimate{Cells: make([][]float64, len(s.Grid.Blocks))}
 	for bi := range s.Grid.Blocks {
@@ -91,12 +100,11 @@ func (s *System) Recover(at *State, flux func(p *Point) [3]float64) (*Recovered,
 	}
 	var norm float64
 	err = visit(func(bi, cell int, c *cell, q int, v [3]float64) {
-		b := &s.Grid.Blocks[bi]
+		k := len(c.grad)
 		var smooth [3]float64
-		for i, node := range b.Nodes(cell) {
-			r := sums[nodePart{node, b.Part[cell]}]
-			for d := range smooth {
-				smooth[d] += c.n[q][i] * r[d]
+		for i, at := range of[bi][k*cell : k*(cell+1)] {
+			for d, r := range sums[at] {
+				smooth[d] += c.n[q][i] * r
 			}
 		}
 		for d := range v {
@@ -115,7 +123,7 @@ func (s *System) Recover(at *State, flux func(p *Point) [3]float64) (*Recovered,
 		}
 	}
 	e.Total, e.Norm = math.Sqrt(total), math.Sqrt(norm)
-	return &Recovered{sums}, e, nil
+	return &Recovered{slot, sums}, e, nil
 }
 
 // Sizes turns an estimate into the size that each cell of a block should have, as a
@@ -144,10 +152,17 @@ func (e *Estimate) Sizes(block int, target float64, order, dimension int) []floa
 // all.
 func (s *System) Integrate(at *State, parts map[int32]bool, f func(p *Point) float64) (float64, error) {
 	var sum float64
+	err := s.visit(at, parts, 2, func(_, _ int, c *cell, _ int, p *Point) { sum += c.weight * f(p) })
+	return sum, err
+}
+
+// visit calls f at the quadrature points of the cells of some parts, nil for all, of
+// a rule of a higher degree than that of assembly.
+func (s *System) visit(at *State, parts map[int32]bool, higher int, f func(bi, cell int, c *cell, q int, p *Point)) error {
 	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
 	for bi := range s.Grid.Blocks {
 		b := &s.Grid.Blocks[bi]
-		c := newCell(b.Element, NewElement(b.Element.Form, 1), NewRule(b.Element.Form, s.rules[bi]+2))
+		c := newCell(b.Element, NewElement(b.Element.Form, 1), NewRule(b.Element.Form, s.rules[bi]+higher))
 		for cell, part := range b.Part {
 			if parts != nil && !parts[part] {
 				continue
@@ -155,13 +170,13 @@ func (s *System) Integrate(at *State, parts map[int32]bool, f func(p *Point) flo
 			a.load(b, cell)
 			for q := range c.rule.Points {
 				if err := c.set(s.Grid, b.Nodes(cell), q); err != nil {
-					return 0, err
+					return err
 				}
 				a.fields(b.Element, c, q)
 				a.point.Part, a.point.X = part, c.x
-				sum += c.weight * f(&a.point)
+				f(bi, cell, c, q, &a.point)
 			}
 		}
 	}
-	return sum, nil
+	return nil
 }

@@ -5,8 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"math"
-
-	"saltkettle/core/sparse"
 )
 
 // TransientSettings of [System.March]. The zero value needs an End.
@@ -14,7 +12,7 @@ type TransientSettings struct {
 	Newton NewtonSettings
 	// End of the time, s, and the first step; 0 means a thousandth of the whole.
 	End, FirstStep float64
-	// Tolerance of the error of a step, relative to the largest value so far of each
+	// Tolerance of the error of a step, relative to the largest value so far of the
 	// field; 0 means 1e-4. Steps are chosen by it.
 	Tolerance float64
 	// FixedStep keeps the first step throughout.
@@ -39,8 +37,8 @@ var ErrStepTooSmall = errors.New("the time steps became too short")
 // March follows a state through time by the backward differentiation formula of
 // order 2 with steps chosen by an estimate of their error (C. Gear, Numerical
 // Initial Value Problems in Ordinary Differential Equations, 1971): the difference
-// between a step and the parabola through the three values before it. It begins
-// with two steps of order 1.
+// between a step and the parabola through the three values before it. The first
+// step is compared with two of half its length.
 func (s *System) March(ctx context.Context, kernel Kernel, at *State, c *Constraints, set *TransientSettings) (*TransientResult, error) {
 	m := &march{System: s, set: *set, at: at, c: c}
 	if m.c == nil {
@@ -62,6 +60,18 @@ func (s *System) March(ctx context.Context, kernel Kernel, at *State, c *Constra
 		m.set.Newton.Linear = (&Direct{Kind: m.set.Newton.Kind}).Solve
 	}
 	m.Time = at.Time
+	m.span = m.set.End - m.Time
+	m.at.Rate = make([]float64, s.N)
+	m.size, m.field = make([]float64, len(s.Fields)), make([]int, s.N)
+	for f, eq := range s.eq {
+		for _, e := range eq {
+			for c := range s.Fields[f].Components {
+				if e >= 0 {
+					m.field[int(e)+c] = f
+				}
+			}
+		}
+	}
 	m.keep()
 	return &m.TransientResult, m.run(ctx, kernel)
 }
@@ -75,11 +85,14 @@ type past struct {
 type march struct {
 	System *System
 	TransientResult
-	set  TransientSettings
-	at   *State
-	c    *Constraints
-	past []past // the last ones, the latest first
-	size float64
+	set   TransientSettings
+	at    *State
+	c     *Constraints
+	span  float64
+	past  []past    // the last ones, the latest first
+	field []int     // of each unknown
+	size  []float64 // largest value so far of each field
+	guess []float64 // what the past lets expect of the step at hand
 }
 
 // keep records the state reached.
@@ -89,16 +102,22 @@ func (m *march) keep() {
 	if len(m.past) > 3 {
 		m.past = m.past[:3]
 	}
-	for _, v := range m.at.U {
-		m.size = max(m.size, math.Abs(v))
+	m.size = m.largest()
+}
+
+// largest is the largest value of each field so far, with the state at hand.
+func (m *march) largest() []float64 {
+	size := append([]float64(nil), m.size...)
+	for i, v := range m.at.U {
+		f := m.field[i]
+		size[f] = max(size[f], math.Abs(v))
 	}
+	return size
 }
 
 func (m *march) run(ctx context.Context, kernel Kernel) error {
 	step := m.set.FirstStep
-	span := m.set.End - m.Time
-	m.at.Rate = make([]float64, m.System.N)
-	for m.Time < m.set.End-1e-12*span {
+	for m.Time < m.set.End-1e-12*m.span {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
@@ -112,18 +131,15 @@ func (m *march) run(ctx context.Context, kernel Kernel) error {
 		} else if h > left/2 && !m.set.FixedStep {
 			h = left / 2
 		}
-		err := m.attempt(ctx, kernel, h)
-		failed := 0.0
-		if err == nil && !m.set.FixedStep {
-			failed = m.error() / m.set.Tolerance
-		}
-		if err != nil && (ctx.Err() != nil || m.set.FixedStep || h < 1e-12*span) {
+		before := m.Accepted
+		failed, err := m.advance(ctx, kernel, h)
+		if err != nil && (ctx.Err() != nil || m.set.FixedStep || h < 1e-12*m.span) {
 			return err
 		}
 		if err != nil || failed > 1 {
 			m.Rejected++
 			copy(m.at.U, m.past[0].u)
-			if h < 1e-12*span {
+			if h < 1e-12*m.span {
 				return ErrStepTooSmall
 			}
 			step = h * max(0.2, 0.9*math.Pow(max(failed, 2), -1./3))
@@ -132,17 +148,63 @@ func (m *march) run(ctx context.Context, kernel Kernel) error {
 			}
 			continue
 		}
-		m.Time += h
-		m.Accepted++
-		m.keep()
-		if m.set.Step != nil && m.set.Step(m.Time, m.at.U) {
-			return nil
+		for i := m.Accepted - before - 1; i >= 0; i-- {
+			if m.set.Step != nil && m.set.Step(m.past[i].time, m.past[i].u) {
+				return nil
+			}
 		}
 		if !m.set.FixedStep {
 			step = h * min(2, max(0.3, 0.9*math.Pow(max(failed, 1e-6), -1./3)))
 		}
 	}
 	return nil
+}
+
+// advance makes a step and keeps it if its error, relative to the tolerance, is at
+// most 1.
+func (m *march) advance(ctx context.Context, kernel Kernel, h float64) (failed float64, err error) {
+	switch {
+	case m.set.FixedStep:
+		err = m.attempt(ctx, kernel, h)
+	case len(m.past) == 1:
+		return m.first(ctx, kernel, h)
+	default:
+		if err = m.attempt(ctx, kernel, h); err == nil {
+			failed = m.error()
+		}
+	}
+	if err == nil && failed <= 1 {
+		m.Time += h
+		m.Accepted++
+		m.keep()
+	}
+	return failed, err
+}
+
+// first makes the first step as two halves, of which the second has a past, and
+// compares with a whole one.
+func (m *march) first(ctx context.Context, kernel Kernel, h float64) (float64, error) {
+	start := m.past[0]
+	if err := m.attempt(ctx, kernel, h); err != nil {
+		return 0, err
+	}
+	whole := append([]float64(nil), m.at.U...)
+	copy(m.at.U, start.u)
+	for range 2 {
+		if err := m.attempt(ctx, kernel, h/2); err != nil {
+			m.Time, m.past = start.time, []past{start}
+			return 0, err
+		}
+		m.Time += h / 2
+		m.keep()
+	}
+	failed := m.distance(whole) / m.set.Tolerance
+	if failed > 1 {
+		m.Time, m.past = start.time, []past{start}
+		return failed, nil
+	}
+	m.Accepted += 2
+	return failed, nil
 }
 
 // attempt solves for the state after a step.
@@ -160,13 +222,13 @@ func (m *march) attempt(ctx context.Context, kernel Kernel, h float64) error {
 		r := h / (m.past[0].time - m.past[1].time)
 		w = [3]float64{(1 + 2*r) / (1 + r) / h, -(1 + r) / h, r * r / (1 + r) / h}
 	}
-	guess := m.predict(h)
+	m.guess = m.predict(h)
 	for i := range m.at.U {
 		rest := w[1] * u0[i]
 		if len(m.past) > 1 {
 			rest += w[2] * m.past[1].u[i]
 		}
-		m.at.U[i] = guess[i]
+		m.at.U[i] = m.guess[i]
 		if m.c.Fixed[i] {
 			m.at.U[i] = m.c.Value[i]
 		}
@@ -204,120 +266,36 @@ func (m *march) predict(h float64) []float64 {
 	return out
 }
 
-// error estimates the error of the step just made, relative to the largest value.
-// From the difference to the parabola the constant of the formula takes its part;
-// before there are three values the difference to a line is taken as it is.
+// error estimates the error of the step just made, relative to the tolerance. Of
+// the difference to what the past lets expect the formula has its part.
 func (m *march) error() float64 {
-	h := m.at.Time - m.Time
-	guess := m.predict(h)
-	var sum float64
-	for i, v := range m.at.U {
-		d := v - guess[i]
-		sum += d * d
-	}
 	part := 0.5
 	if len(m.past) == 3 {
-		// Of the third derivative the formula misses h²(h+h₁)/6·…, the parabola
+		// Of the third derivative the formula misses h²(h+h₁)²/(6(2h+h₁)), the parabola
 		// h(h+h₁)(h+h₁+h₂)/6.
+		h := m.at.Time - m.Time
 		h1, h2 := m.past[0].time-m.past[1].time, m.past[1].time-m.past[2].time
 		missed := h * h * (h + h1) * (h + h1) / (6 * (2*h + h1))
 		part = missed / (missed + h*(h+h1)*(h+h1+h2)/6)
 	}
-	return part * math.Sqrt(sum/float64(len(guess))) / max(m.size, math.SmallestNonzeroFloat64)
+	return part * m.distance(m.guess) / m.set.Tolerance
 }
 
-// Alpha holds the parameters of the generalised-α method.
-type Alpha struct{ M, F, Beta, Gamma float64 }
-
-// NewAlpha returns the parameters for a damping of the highest frequencies: the
-// spectral radius there is between 0 (all gone in a step) and 1 (none).
-func NewAlpha(radius float64) Alpha {
-	a := Alpha{M: (2*radius - 1) / (radius + 1), F: radius / (radius + 1)}
-	a.Gamma = 0.5 - a.M + a.F
-	a.Beta = 0.25 * (1 - a.M + a.F) * (1 - a.M + a.F)
-	return a
-}
-
-// Inertia marches M·ü + C·u̇ + K·u = f(t) with steps of a fixed length by the
-// generalised-α method (J. Chung, G. Hulbert, J. Appl. Mech. 60 (1993) 371), of
-// order 2. u and v hold the state at the start and receive that at the end; fixed
-// unknowns keep their values.
-func Inertia(ctx context.Context, mass, damping, stiffness *sparse.CSR, load func(time float64, f []float64), fixed []bool, u, v []float64, step float64, steps int, p Alpha, each func(time float64, u, v []float64)) error {
-	n := mass.N()
-	if !(step > 0) || len(u) != n || len(v) != n {
-		return fmt.Errorf("a march of steps of %g s with %d unknowns does not fit matrices of order %d", step, len(u), n)
+// distance is the root mean square of the difference to the state at hand, relative
+// to the largest value of the field; that of the worst field.
+func (m *march) distance(u []float64) float64 {
+	size := m.largest()
+	sum, count := make([]float64, len(size)), make([]float64, len(size))
+	for i, v := range m.at.U {
+		f := m.field[i]
+		sum[f] += (v - u[i]) * (v - u[i])
+		count[f]++
 	}
-	clampRows := func(a *sparse.CSR, b []float64) {
-		if fixed != nil {
-			a.Fix(fixed, make([]float64, n), b)
+	worst := 0.0
+	for f, q := range sum {
+		if q > 0 {
+			worst = max(worst, math.Sqrt(q/count[f])/size[f])
 		}
 	}
-	f, r, tmp, acc, next := make([]float64, n), make([]float64, n), make([]float64, n), make([]float64, n), make([]float64, n)
-	subtract := func(a *sparse.CSR, x []float64) {
-		if a == nil {
-			return
-		}
-		a.MulVec(tmp, x)
-		for i := range r {
-			r[i] -= tmp[i]
-		}
-	}
-	factor := func(a *sparse.CSR) (*sparse.Factors[float64], error) {
-		clampRows(a, make([]float64, n))
-		return sparse.Factor(ctx, sparse.Analyse(a, sparse.Symmetric, nil), a, nil)
-	}
-	start, err := factor(mass.Clone())
-	if err != nil {
-		return err
-	}
-	load(0, r)
-	subtract(damping, v)
-	subtract(stiffness, u)
-	clampVector(fixed, r)
-	start.Solve(acc, r)
-	system := sparse.Combined(mass, 1-p.M, stiffness, (1-p.F)*p.Beta*step*step)
-	if damping != nil {
-		system = sparse.Combined(system, 1, damping, (1-p.F)*p.Gamma*step)
-	}
-	all, err := factor(system)
-	if err != nil {
-		return err
-	}
-	uf, vf := make([]float64, n), make([]float64, n)
-	for k := range steps {
-		if err := ctx.Err(); err != nil {
-			return err
-		}
-		load((float64(k)+1-p.F)*step, f)
-		copy(r, f)
-		for i := range u {
-			uf[i] = u[i] + (1-p.F)*(step*v[i]+step*step*(0.5-p.Beta)*acc[i])
-			vf[i] = v[i] + (1-p.F)*step*(1-p.Gamma)*acc[i]
-		}
-		subtract(stiffness, uf)
-		subtract(damping, vf)
-		mass.MulVec(tmp, acc)
-		for i := range r {
-			r[i] -= p.M * tmp[i]
-		}
-		clampVector(fixed, r)
-		all.Solve(next, r)
-		for i := range u {
-			u[i] += step*v[i] + step*step*((0.5-p.Beta)*acc[i]+p.Beta*next[i])
-			v[i] += step * ((1-p.Gamma)*acc[i] + p.Gamma*next[i])
-		}
-		acc, next = next, acc
-		if each != nil {
-			each(float64(k+1)*step, u, v)
-		}
-	}
-	return nil
-}
-
-func clampVector(fixed []bool, r []float64) {
-	for i, f := range fixed {
-		if f {
-			r[i] = 0
-		}
-	}
+	return worst
 }

@@ -85,3 +85,80 @@ func TestInertiaIsOfOrderTwo(t *testing.T) {
 	}
 	assert.Error(t, Inertia(context.Background(), one(1), nil, one(9), nil, nil, []float64{1}, []float64{0}, 0, 1, NewAlpha(1), nil))
 }
+
+func TestHeldValuesMayFollowTheTime(t *testing.T) {
+	// With a source that feeds the rate, u = t everywhere.
+	g := cube(Triangle, 4, 0.1)
+	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
+	require.NoError(t, err)
+	k := conduction{capacity: 5, source: func([3]float64, float64) float64 { return 5 }}
+	c := s.NewConstraints()
+	at := &State{U: make([]float64, s.N)}
+	var times []float64
+	r, err := s.March(context.Background(), k, at, c, &TransientSettings{End: 3,
+		Constrain: func(time float64, c *Constraints) {
+			s.Hold(c, 0, 0, g.edge(), func([3]float64) float64 { return time })
+		},
+		Step: func(time float64, u []float64) bool {
+			times = append(times, time)
+			return time >= 1
+		}})
+	require.NoError(t, err)
+	assert.Less(t, r.Time, 3.0, "ended by the condition")
+	assert.Len(t, times, r.Accepted)
+	for _, v := range at.U {
+		assert.InDelta(t, r.Time, v, 1e-9)
+	}
+}
+
+func TestStepsThatFailAreTriedShorter(t *testing.T) {
+	// A source that grows by itself: u' = u², u(0) = 1, which ends at t = 1.
+	s, err := NewSystem(cube(Quadrilateral, 1, 0), []Field{{Components: 1}}, nil)
+	require.NoError(t, err)
+	at := &State{U: []float64{1, 1, 1, 1}}
+	r, err := s.March(context.Background(), runaway{}, at, nil, &TransientSettings{End: 0.9, FirstStep: 0.5, Tolerance: 1e-6})
+	require.NoError(t, err)
+	assert.Positive(t, r.Rejected)
+	assert.InEpsilon(t, 10, at.U[0], 1e-2)
+	at = &State{U: []float64{1, 1, 1, 1}}
+	r, err = s.March(context.Background(), runaway{}, at, nil, &TransientSettings{End: 1.2, MaxSteps: 3000})
+	require.Error(t, err)
+	assert.InDelta(t, 1, r.Time, 0.02, "the time of the runaway")
+}
+
+type runaway struct{}
+
+func (runaway) Cell(p *Point, t *Terms) error {
+	t.Source[0] = p.Rate[0] - p.U[0]*p.U[0]
+	t.SourceU[0], t.SourceRate[0] = -2*p.U[0], 1
+	return nil
+}
+
+func TestInertiaKeepsEnergyAndHeldUnknowns(t *testing.T) {
+	// Three masses in a row between springs, the first held.
+	row := func(d, o float64) *sparse.CSR {
+		return &sparse.CSR{Rows: []int32{0, 2, 5, 7}, Cols: []int32{0, 1, 0, 1, 2, 1, 2}, Data: []float64{d, o, o, d, o, o, d}}
+	}
+	mass, stiffness := row(1, 0), row(2, -1)
+	u, v := []float64{0, 0.3, -0.1}, []float64{0, 0, 0.5}
+	energy := func(u, v []float64) float64 {
+		a, b := make([]float64, 3), make([]float64, 3)
+		stiffness.MulVec(a, u)
+		mass.MulVec(b, v)
+		return (sparse.Dot(a, u) + sparse.Dot(b, v)) / 2
+	}
+	start, calls := energy(u, v), 0
+	err := Inertia(context.Background(), mass, nil, stiffness, func(_ float64, f []float64) { clear(f) }, []bool{true, false, false}, u, v, 0.05, 400, NewAlpha(1),
+		func(_ float64, u, v []float64) {
+			calls++
+			assert.Zero(t, u[0])
+			assert.InEpsilon(t, start, energy(u, v), 1e-9)
+		})
+	require.NoError(t, err)
+	assert.Equal(t, 400, calls)
+	// A constant load is carried by the springs when damping has taken the motion.
+	u, v = make([]float64, 3), make([]float64, 3)
+	err = Inertia(context.Background(), mass, row(1, 0), stiffness, func(_ float64, f []float64) { f[2] = 3 }, []bool{true, false, false}, u, v, 0.1, 1000, NewAlpha(0.5), nil)
+	require.NoError(t, err)
+	assert.InDeltaSlice(t, []float64{0, 1, 2}, u, 1e-6)
+}
