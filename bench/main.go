@@ -1,5 +1,5 @@
-// Command bench measures meshing, assembly and solving at several sizes and
-// prints one table. Each figure is the best of three.
+// Command bench measures meshing, assembly and solving at several sizes, and the
+// kernels that they rest on, and prints one table. Each figure is the best of three.
 package main
 
 import (
@@ -51,6 +51,9 @@ func bench() error {
 		if err := run(w, size, doc); err != nil {
 			return err
 		}
+	}
+	if err := kernels(w); err != nil {
+		return err
 	}
 	return w.Flush()
 }

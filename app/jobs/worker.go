@@ -34,10 +34,6 @@ type Message struct {
 	Error  string          `json:"error,omitempty"`
 }
 
-// estimateWithin is how long the estimate of the mesh error may take without being
-// asked for.
-const estimateWithin = 2 * time.Second
-
 // Work carries out one task. It ends early when in is closed by the other side.
 func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 	ctx, cancel := context.WithCancel(ctx)
@@ -54,7 +50,7 @@ func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 	}()
 	enc := json.NewEncoder(out)
 	outcome, err := solve.Run(ctx, task.Document, solve.Options{
-		Dir: task.Dir, Now: time.Now, EstimateWithin: estimateWithin,
+		Dir: task.Dir, Now: time.Now, EstimateWithin: solve.UsualEstimate,
 		Progress: func(e solve.Event) { _ = enc.Encode(Message{Event: &e}) },
 	})
 	var wrong *solve.ModelError

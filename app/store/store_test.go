@@ -5,6 +5,7 @@ import (
 	"errors"
 	"os"
 	"path/filepath"
+	"slices"
 	"sync"
 	"testing"
 
@@ -221,4 +222,44 @@ func TestAResultThatCannotBePutInPlace(t *testing.T) {
 	assert.False(t, kept.HasResult)
 	_, err = s.LastResult(t.Context(), m.ID)
 	assert.True(t, IsNotFound(err))
+}
+
+func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
+	ctx, dir := t.Context(), t.TempDir()
+	s, err := Open(dir)
+	require.NoError(t, err)
+	m, err := s.CreateModel(ctx, model.New("Old pan"))
+	require.NoError(t, err)
+	db, err := s.db.DB()
+	require.NoError(t, err)
+	// As the first version left it, with a run and a reading.
+	for _, command := range []string{
+		`DROP TABLE readings`,
+		`CREATE TABLE readings (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, place INTEGER NOT NULL, key TEXT NOT NULL, name TEXT NOT NULL, value REAL NOT NULL, unit TEXT NOT NULL, difference BOOLEAN NOT NULL, PRIMARY KEY (run_id, key))`,
+		`DELETE FROM schema_versions WHERE version > 1`,
+	} {
+		_, err := db.Exec(command)
+		require.NoError(t, err, command)
+	}
+	run, err := s.QueueRun(ctx, m.ID)
+	require.NoError(t, err)
+	_, err = db.Exec(`INSERT INTO readings VALUES (?, 0, 'r1', 'hottest', 350, '°C', 0)`, run.ID)
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+
+	s = open(t, dir)
+	list, err := s.Readings(ctx, run.ID)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	assert.Equal(t, 350.0, list[0].Value)
+	assert.Nil(t, list[0].Error, "the mesh error of an old run is not known")
+	margin := 0.25
+	_, claimed, err := s.NextJob(ctx)
+	require.NoError(t, err)
+	require.Equal(t, run.ID, claimed.ID)
+	require.NoError(t, s.FinishRun(ctx, claimed, []result.Reading{{Key: "r2", Value: 1, Error: &margin}}))
+	list, err = s.Readings(ctx, run.ID)
+	require.NoError(t, err)
+	require.Len(t, list, 2)
+	assert.Equal(t, &margin, list[slices.IndexFunc(list, func(q Reading) bool { return q.Key == "r2" })].Error)
 }

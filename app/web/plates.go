@@ -15,6 +15,7 @@ import (
 	"saltkettle/core/physics"
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
+	"saltkettle/core/solve"
 )
 
 // platesView is the plates page.
@@ -279,14 +280,14 @@ func (s *Server) exportFields(w http.ResponseWriter, r *http.Request, suffix, ki
 // meshErrorWords says where the mesh errors of a run come from, or why it has none.
 func meshErrorWords(r *result.Result) string {
 	switch {
-	case len(r.Readings) == 0:
+	case len(r.Readings) == 0 || r.Status != result.Settled:
 		return ""
 	case slices.ContainsFunc(r.Readings, func(q result.Reading) bool { return q.Error != nil }):
-		return "± is the mesh error of a reading, estimated from runs on two coarser meshes"
+		return "± is the mesh error of a reading, estimated from runs on coarser meshes"
 	case r.Seconds["estimate"] > 0:
 		return "The mesh error is not known: no coarser mesh could be made"
 	}
-	return "The mesh error is not known: its estimate would take more than 2 s. On the command line “saltkettle solve --mesh-error -1s” makes it"
+	return fmt.Sprintf("The mesh error is not known: it is estimated where that takes less than %g s. On the command line “saltkettle solve --mesh-error -1s” estimates it however long it takes", solve.UsualEstimate.Seconds())
 }
 
 // differenceUnit is the unit of differences of values in a unit.

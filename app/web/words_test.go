@@ -9,6 +9,7 @@ import (
 	"saltkettle/app/jobs"
 	"saltkettle/app/store"
 	"saltkettle/core/model"
+	"saltkettle/core/result"
 )
 
 func TestWordsForNumbers(t *testing.T) {
@@ -59,4 +60,23 @@ func TestFieldsKeepTheirIDs(t *testing.T) {
 	assert.Equal(t, 5, f.Width())
 	f = field{Value: "b", Names: []string{"a", "b"}, Texts: []string{"A", "B"}}
 	assert.Equal(t, []option{{"a", "A", false}, {"b", "B", true}}, f.Options())
+}
+
+func TestWordsForMeshErrors(t *testing.T) {
+	half := 0.12
+	known := result.Reading{Key: "r1", Value: 350, Error: &half}
+	r := &result.Result{Status: result.Settled, Readings: []result.Reading{known}}
+	assert.Contains(t, meshErrorWords(r), "from runs on coarser meshes")
+	r.Readings[0].Error = nil
+	assert.Contains(t, meshErrorWords(r), "less than 2 s")
+	r.Seconds = map[string]float64{"estimate": 0.1}
+	assert.Contains(t, meshErrorWords(r), "no coarser mesh")
+	r.Status = result.NotSettled
+	assert.Empty(t, meshErrorWords(r), "a run that is not settled has another worry")
+	q := store.Reading{Value: 350, Unit: "°C", Error: &half}
+	assert.Equal(t, "±\u202f0.2", newReadingView(q).Margin)
+	q.Error = nil
+	assert.Empty(t, newReadingView(q).Margin)
+	assert.Equal(t, "K", differenceUnit("°C"))
+	assert.Equal(t, "W", differenceUnit("W"))
 }

@@ -103,7 +103,7 @@ line of standard error, with its place); 3 not settled; 1 anything else.`,
 	}
 	cmd.Flags().StringArrayVar(&sets, "set", nil, "give a parameter another value, `name=value`; may be repeated")
 	cmd.Flags().StringVar(&out, "out", "", "write the result folder, VTU and CSV to `DIR`")
-	cmd.Flags().DurationVar(&within, "mesh-error", 2*time.Second, "estimate the mesh error of the readings if that takes no longer than `TIME`; negative: however long, 0: never")
+	cmd.Flags().DurationVar(&within, "mesh-error", solve.UsualEstimate, "estimate the mesh error of the readings if that takes no longer than `TIME`; negative: however long, 0: never")
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print one JSON object")
 	return cmd
 }

