@@ -94,7 +94,7 @@ func TestRunEndsWithItsResult(t *testing.T) {
 	assert.Equal(t, "Pan floor heater", full.Document.Name)
 	fields, err := result.LoadFields(s.RunDir(r.ID))
 	require.NoError(t, err)
-	assert.Len(t, fields.Temperature, r.Nodes)
+	assert.Len(t, fields.Values[0].Values, r.Nodes)
 	readings, err := s.Readings(ctx, r.ID)
 	require.NoError(t, err)
 	require.Len(t, readings, 6)

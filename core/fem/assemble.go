@@ -19,11 +19,32 @@ type State struct {
 }
 
 // JointKernel is a kernel with terms across joints. p is on side A, other has the
-// values on side B. Source of the terms acts on side A and, with the other sign,
-// on side B; otherSource has its derivatives by the values of side B.
+// values on side B.
 type JointKernel interface {
 	Kernel
-	Joint(number int, p *Point, other []float64, t *Terms, otherSource []float64) error
+	Joint(number int, p *Point, other []float64, t *JointTerms) error
+}
+
+// JointTerms is the integrand at a point of a joint. Source and SourceU act on side
+// A and, with the other sign, on side B: they are what passes from A to B.
+type JointTerms struct {
+	*Terms
+	// SourceOther has the derivatives of Source by the values on side B.
+	SourceOther []float64
+	// Both acts on both sides alike, with its derivatives by the values on either.
+	Both, BothU, BothOther []float64
+}
+
+func newJointTerms(n int) *JointTerms {
+	return &JointTerms{newTerms(n), make([]float64, n*n), make([]float64, n), make([]float64, n*n), make([]float64, n*n)}
+}
+
+func (t *JointTerms) reset() {
+	t.Terms.reset()
+	clear(t.SourceOther)
+	clear(t.Both)
+	clear(t.BothU)
+	clear(t.BothOther)
 }
 
 // Assemble adds up the residual and, if it is not nil, the tangent of the equations
@@ -55,10 +76,13 @@ type assembler struct {
 	residual []float64
 	tangent  *sparse.CSR
 	lo, hi   int32
+	only     map[int32]bool // parts, nil for all
 	point    Point
 	terms    *Terms
-	eq       []int32  // of the local unknowns, −1 for fields that are not there
-	span     [][2]int // by component: its local unknowns
+	eq       []int32   // of the local unknowns, −1 for fields that are not there
+	span     [][2]int  // by component: its local unknowns
+	u, rate  []float64 // of the local unknowns
+	order    []int     // of the local unknowns by their equations
 	f, k     []float64
 	shapes   [][]float64 // by component at the point at hand
 	slopes   [][][3]float64
@@ -68,6 +92,9 @@ type assembler struct {
 
 func newAssembler(s *System, kernel Kernel, at *State, residual []float64, tangent *sparse.CSR, lo, hi int32) *assembler {
 	n := s.Components
+	if f, ok := kernel.(Forker); ok {
+		kernel = f.Fork()
+	}
 	return &assembler{
 		System: s, kernel: kernel, at: at, residual: residual, tangent: tangent, lo: lo, hi: hi,
 		point:  Point{Time: at.Time, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)},
@@ -79,27 +106,8 @@ func newAssembler(s *System, kernel Kernel, at *State, residual []float64, tange
 
 func (a *assembler) run() error {
 	for bi := range a.Grid.Blocks {
-		b := &a.Grid.Blocks[bi]
-		low := NewElement(b.Element.Form, 1)
-		c := newCell(b.Element, low, NewRule(b.Element.Form, a.rules[bi]))
-		for cell, part := range b.Part {
-			if !a.load(b, cell) {
-				continue
-			}
-			nodes := b.Nodes(cell)
-			for q := range c.rule.Points {
-				if err := c.set(a.Grid, nodes, q); err != nil {
-					return err
-				}
-				a.fields(b.Element, c, q)
-				a.point.Part, a.point.X = part, c.x
-				a.terms.reset()
-				if err := a.kernel.Cell(&a.point, a.terms); err != nil {
-					return err
-				}
-				a.add(c.weight, true)
-			}
-			a.scatter()
+		if err := a.runCells(bi); err != nil {
+			return err
 		}
 	}
 	if k, ok := a.kernel.(SideKernel); ok {
@@ -116,12 +124,7 @@ func (a *assembler) run() error {
 // load lists the unknowns of a cell. It returns false if none of its rows is ours.
 func (a *assembler) load(b *Block, cell int) bool {
 	nodes, part := b.Nodes(cell), b.Part[cell]
-	mine := false
-	for _, v := range nodes {
-		g := a.group[v]
-		mine = mine || a.start[g] < a.hi && a.start[g+1] > a.lo
-	}
-	if !mine {
+	if !a.touches(nodes) {
 		return false
 	}
 	a.eq = a.eq[:0]
@@ -137,14 +140,40 @@ func (a *assembler) load(b *Block, cell int) bool {
 			}
 		}
 	}
+	a.begin()
+	return true
+}
+
+// begin fetches the values of the local unknowns and clears their sums.
+func (a *assembler) begin() {
 	n := len(a.eq)
+	a.u, a.rate = a.u[:0], a.rate[:0]
+	for _, eq := range a.eq {
+		a.u = append(a.u, a.at.U[eq])
+		if a.at.Rate != nil {
+			a.rate = append(a.rate, a.at.Rate[eq])
+		}
+	}
+	a.sort(a.eq)
 	if cap(a.f) < n {
 		a.f, a.k = make([]float64, n), make([]float64, n*n)
 	}
 	a.f, a.k = a.f[:n], a.k[:n*n]
 	clear(a.f)
 	clear(a.k)
-	return true
+}
+
+// sort orders local unknowns by their equations.
+func (a *assembler) sort(eqs []int32) {
+	a.order = a.order[:0]
+	for i, eq := range eqs {
+		at := len(a.order)
+		a.order = append(a.order, i)
+		for ; at > 0 && eqs[a.order[at-1]] > eq; at-- {
+			a.order[at] = a.order[at-1]
+		}
+		a.order[at] = i
+	}
 }
 
 // fields computes the components at a point.
@@ -164,14 +193,18 @@ func (a *assembler) fields(e *Element, c *cell, q int) {
 			var u, rate float64
 			var grad [3]float64
 			lo, hi := a.span[comp][0], a.span[comp][1]
-			for i, eq := range a.eq[lo:hi] {
-				v := a.at.U[eq]
+			local := a.u[lo:hi]
+			n, g := n[:len(local)], g[:len(local)]
+			for i, v := range local {
+				s := &g[i]
 				u += n[i] * v
-				grad[0] += g[i][0] * v
-				grad[1] += g[i][1] * v
-				grad[2] += g[i][2] * v
-				if a.at.Rate != nil {
-					rate += n[i] * a.at.Rate[eq]
+				grad[0] += s[0] * v
+				grad[1] += s[1] * v
+				grad[2] += s[2] * v
+			}
+			if len(a.rate) > 0 {
+				for i, v := range a.rate[lo:hi] {
+					rate += n[i] * v
 				}
 			}
 			a.point.U[comp], a.point.Grad[comp], a.point.Rate[comp] = u, grad, rate
@@ -190,11 +223,14 @@ func (a *assembler) add(w float64, fluxes bool) {
 		}
 		shape, slope := a.shapes[r], a.slopes[r]
 		s, q := w*t.Source[r], t.Flux[r]
+		for d := range q {
+			q[d] *= w
+		}
 		for i := range hi - lo {
 			v := s * shape[i]
 			if fluxes {
 				g := &slope[i]
-				v += w * (q[0]*g[0] + q[1]*g[1] + q[2]*g[2])
+				v += q[0]*g[0] + q[1]*g[1] + q[2]*g[2]
 			}
 			a.f[lo+i] += v
 		}
@@ -270,11 +306,14 @@ func (a *assembler) scatter() {
 			continue
 		}
 		cols, data := a.tangent.Row(int(row))
-		for j, v := range a.k[i*n : (i+1)*n] {
-			if v != 0 {
-				at, _ := slices.BinarySearch(cols, a.eq[j])
-				data[at] += v
+		data = data[:len(cols)]
+		k, at := a.k[i*n:(i+1)*n], 0
+		for _, j := range a.order {
+			eq := a.eq[j]
+			for cols[at] < eq {
+				at++
 			}
+			data[at] += k[j]
 		}
 	}
 }
@@ -294,26 +333,67 @@ func (a *assembler) side(cache sideCache, s Side) *side {
 }
 
 func (a *assembler) runSides(k SideKernel) error {
-	cache := sideCache{}
-	for number, s := range a.sides {
-		b := &a.Grid.Blocks[s.Block]
-		if !a.load(b, s.Cell) {
-			continue
-		}
-		f := a.side(cache, s)
-		for q := range f.rule.Points {
-			if err := f.set(a.Grid, b.Nodes(s.Cell), q); err != nil {
-				return err
-			}
-			a.fields(b.Element, f.cell, q)
-			a.point.Part, a.point.X, a.point.Normal = b.Part[s.Cell], f.x, f.normal
-			a.terms.reset()
-			if err := k.Side(number, &a.point, a.terms); err != nil {
-				return err
-			}
-			a.add(f.weight, false)
+	return a.eachSide(a.sides, func(s Side) bool { return a.load(&a.Grid.Blocks[s.Block], s.Cell) }, func(number int, on *side, points []Point) error {
+		if err := a.sideTerms(k, number, on, points); err != nil {
+			return err
 		}
 		a.scatter()
+		return nil
+	})
+}
+
+// sideTerms integrates the terms on a side whose cell is loaded.
+func (a *assembler) sideTerms(k SideKernel, number int, on *side, points []Point) error {
+	if p, ok := a.kernel.(Preparer); ok {
+		if err := p.Prepare(number, points); err != nil {
+			return err
+		}
+	}
+	e := a.Grid.Blocks[a.sides[number].Block].Element
+	for q := range points {
+		if err := on.set(q); err != nil {
+			return err
+		}
+		a.fields(e, on.cell, q)
+		a.terms.reset()
+		if err := k.Side(number, &points[q], a.terms); err != nil {
+			return err
+		}
+		a.add(on.weight, false)
+	}
+	return nil
+}
+
+// eachSide calls f for those of some sides that take lets pass, with the points on
+// them.
+func (a *assembler) eachSide(sides []Side, take func(s Side) bool, f func(number int, s *side, points []Point) error) error {
+	cache := sideCache{}
+	var points []Point
+	for number, s := range sides {
+		if !take(s) {
+			continue
+		}
+		b := &a.Grid.Blocks[s.Block]
+		on := a.side(cache, s)
+		on.load(a.Grid, b.Nodes(s.Cell))
+		for q := range on.rule.Points {
+			if err := on.set(q); err != nil {
+				return err
+			}
+			a.fields(b.Element, on.cell, q)
+			if q == len(points) {
+				n := a.Components
+				points = append(points, Point{U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)})
+			}
+			p := &points[q]
+			p.Number, p.Part, p.Time, p.X, p.Normal = q, b.Part[s.Cell], a.at.Time, on.x, on.normal
+			copy(p.U, a.point.U)
+			copy(p.Grad, a.point.Grad)
+			copy(p.Rate, a.point.Rate)
+		}
+		if err := f(number, on, points[:len(on.rule.Points)]); err != nil {
+			return err
+		}
 	}
 	return nil
 }

@@ -14,6 +14,8 @@ type cell struct {
 	lowSlop [][][3]float64
 
 	dimension int
+	grid      *Grid
+	at        [][3]float64 // places of the nodes of the cell that is loaded
 	x         [3]float64
 	weight    float64
 	inverse   [3][3]float64 // of the Jacobian: ∂ξ/∂x
@@ -22,7 +24,7 @@ type cell struct {
 }
 
 func newCell(e, low *Element, rule *Rule) *cell {
-	c := &cell{rule: rule, dimension: e.Dimension, grad: make([][3]float64, e.Count()), lowGrad: make([][3]float64, low.Count())}
+	c := &cell{rule: rule, dimension: e.Dimension, at: make([][3]float64, e.Count()), grad: make([][3]float64, e.Count()), lowGrad: make([][3]float64, low.Count())}
 	for _, p := range rule.Points {
 		n, dn := make([]float64, e.Count()), make([][3]float64, e.Count())
 		e.Shape(p, n, dn)
@@ -34,27 +36,45 @@ func newCell(e, low *Element, rule *Rule) *cell {
 	return c
 }
 
-// set moves to point q of a cell with the given nodes.
-func (c *cell) set(g *Grid, nodes []int32, q int) error {
-	var j [3][3]float64
-	n, dn := c.n[q], c.dn[q]
-	n, dn = n[:len(nodes)], dn[:len(nodes)]
-	var x, y, z float64
+// load takes a cell of a grid with the given nodes.
+func (c *cell) load(g *Grid, nodes []int32) {
+	c.grid = g
 	for i, v := range nodes {
-		p, f, d := g.Nodes[3*v:3*v+3:3*v+3], n[i], &dn[i]
+		c.at[i] = [3]float64(g.Nodes[3*v : 3*v+3])
+	}
+}
+
+// set moves to point q of the cell that is loaded and computes the gradients there.
+func (c *cell) set(q int) error {
+	if err := c.move(q); err != nil {
+		return err
+	}
+	c.gradients(c.dn[q], c.grad)
+	return nil
+}
+
+// move goes to point q of the cell that is loaded.
+func (c *cell) move(q int) error {
+	var j [3][3]float64
+	at := c.at
+	n, dn := c.n[q][:len(at)], c.dn[q][:len(at)]
+	var x, y, z float64
+	for i := range at {
+		p, f, d := &at[i], n[i], &dn[i]
 		px, py, pz := p[0], p[1], p[2]
+		d0, d1, d2 := d[0], d[1], d[2]
 		x += f * px
 		y += f * py
 		z += f * pz
-		j[0][0] += px * d[0]
-		j[0][1] += px * d[1]
-		j[0][2] += px * d[2]
-		j[1][0] += py * d[0]
-		j[1][1] += py * d[1]
-		j[1][2] += py * d[2]
-		j[2][0] += pz * d[0]
-		j[2][1] += pz * d[1]
-		j[2][2] += pz * d[2]
+		j[0][0] += px * d0
+		j[0][1] += px * d1
+		j[0][2] += px * d2
+		j[1][0] += py * d0
+		j[1][1] += py * d1
+		j[1][2] += py * d2
+		j[2][0] += pz * d0
+		j[2][1] += pz * d1
+		j[2][2] += pz * d2
 	}
 	c.x = [3]float64{x, y, z}
 	var det float64
@@ -72,10 +92,9 @@ func (c *cell) set(g *Grid, nodes []int32, q int) error {
 		return ErrInverted
 	}
 	c.weight = det * c.rule.Weights[q]
-	if g.Measure != nil {
-		c.weight *= g.Measure(c.x)
+	if c.grid.Measure != nil {
+		c.weight *= c.grid.Measure(c.x)
 	}
-	c.gradients(dn, c.grad)
 	return nil
 }
 
@@ -106,9 +125,10 @@ func (c *cell) invert(j *[3][3]float64) float64 {
 	m[0][2] = j[0][1]*j[1][2] - j[0][2]*j[1][1]
 	m[1][2] = j[0][2]*j[1][0] - j[0][0]*j[1][2]
 	m[2][2] = j[0][0]*j[1][1] - j[0][1]*j[1][0]
+	over := 1 / det
 	for a := range 3 {
 		for b := range 3 {
-			m[a][b] /= det
+			m[a][b] *= over
 		}
 	}
 	return det
@@ -158,18 +178,18 @@ func newSide(e, low *Element, k, degree int) *side {
 	return s
 }
 
-// set moves to point q of the facet of a cell with the given nodes. weight is then
-// the area that it stands for.
-func (s *side) set(g *Grid, nodes []int32, q int) error {
-	if err := s.cell.set(g, nodes, q); err != nil {
+// set moves to point q of the facet of the cell that is loaded. weight is then the
+// area that it stands for.
+func (s *side) set(q int) error {
+	if err := s.cell.set(q); err != nil {
 		return err
 	}
 	var tangent [2][3]float64
 	for axis, along := range s.along[q][:s.axes] {
-		for i, v := range nodes {
+		for i, p := range s.at {
 			slope := &s.dn[q][i]
 			f := slope[0]*along[0] + slope[1]*along[1] + slope[2]*along[2]
-			for d, x := range g.At(v) {
+			for d, x := range p {
 				tangent[axis][d] += f * x
 			}
 		}
@@ -185,8 +205,8 @@ func (s *side) set(g *Grid, nodes []int32, q int) error {
 		s.normal[d] /= area
 	}
 	s.weight = area * s.rule.Weights[q]
-	if g.Measure != nil {
-		s.weight *= g.Measure(s.x)
+	if s.grid.Measure != nil {
+		s.weight *= s.grid.Measure(s.x)
 	}
 	return nil
 }

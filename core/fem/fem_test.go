@@ -2,7 +2,6 @@ package fem
 
 import (
 	"math"
-	"math/rand/v2"
 	"runtime"
 	"testing"
 
@@ -13,17 +12,6 @@ import (
 	"saltkettle/core/shape"
 	"saltkettle/core/sparse"
 )
-
-// distorted is a single wedge with its nodes moved by chance.
-func distorted(rng *rand.Rand, by float64) *mesh.Mesh {
-	m := &mesh.Mesh{Cells: []int32{0, 1, 2, 3, 4, 5}, Body: []int32{0}}
-	for _, p := range [][3]float64{{0, 0, 0}, {2, 0, 0}, {0, 1, 0}, {0, 0, 1.5}, {2, 0, 1.5}, {0, 1, 1.5}} {
-		for _, x := range p {
-			m.Nodes = append(m.Nodes, x+by*(rng.Float64()-0.5))
-		}
-	}
-	return m
-}
 
 // block is an unstructured mesh of a box with a disc standing on it.
 func block(t *testing.T) *mesh.Mesh {
@@ -40,224 +28,160 @@ func block(t *testing.T) *mesh.Mesh {
 	return m
 }
 
-// TestWedgeReproducesLinearFields: on a distorted wedge the shape functions sum
-// to one, and the gradient of any linear field is exact at every point.
-func TestWedgeReproducesLinearFields(t *testing.T) {
-	rng := rand.New(rand.NewPCG(5, 5))
-	for range 50 {
-		m := distorted(rng, 0.5)
-		var w Wedge
-		require.NoError(t, w.Set(m, 0))
-		g := [3]float64{rng.NormFloat64(), rng.NormFloat64(), rng.NormFloat64()}
-		for q := range Points {
-			var sum float64
-			var grad [3]float64
-			for i := range 6 {
-				sum += WedgeShape(q)[i]
-				value := 3 + g[0]*w.X[i][0] + g[1]*w.X[i][1] + g[2]*w.X[i][2]
-				for r := range 3 {
-					grad[r] += value * w.Gradient[q][i][r]
-				}
-			}
-			assert.InDelta(t, 1, sum, 1e-14)
-			for r := range 3 {
-				assert.InDelta(t, g[r], grad[r], 1e-10)
-			}
-		}
+// conducting is conduction with an own coefficient in each part and a source that
+// grows with the field.
+type conducting struct{ source float64 }
+
+func (k conducting) Cell(p *Point, t *Terms) error {
+	c := 1 + 4*float64(p.Part)
+	for d, g := range p.Grad[0] {
+		t.Flux[0][d] += c * g
+		t.FluxGrad[0][d][d] += c
 	}
+	t.Source[0] -= k.source * (1 + p.U[0])
+	t.SourceU[0] -= k.source
+	return nil
 }
 
-func TestWedgeIntegrals(t *testing.T) {
-	m := distorted(rand.New(rand.NewPCG(1, 1)), 0)
-	var w Wedge
-	require.NoError(t, w.Set(m, 0))
-	var volume float64
-	for _, v := range w.Volume {
-		volume += v
-	}
-	assert.InEpsilon(t, 1.5, volume, 1e-14)
-	var load [6]float64
-	w.Load(&load)
-	for _, f := range load {
-		assert.InEpsilon(t, 1.5/6, f, 1e-12)
-	}
-	// A constant field has no energy, and the matrix is symmetric.
-	var k [36]float64
-	w.Diffusion(&k, 7)
-	for i := range 6 {
-		var row float64
-		for j := range 6 {
-			row += k[6*i+j]
-			assert.Equal(t, k[6*i+j], k[6*j+i])
-		}
-		assert.InDelta(t, 0, row, 1e-12)
-		assert.Positive(t, k[7*i])
-	}
-	// The energy of x is its squared gradient times the volume.
-	var energy float64
-	for i := range 6 {
-		for j := range 6 {
-			energy += w.X[i][0] * k[6*i+j] * w.X[j][0]
-		}
-	}
-	assert.InEpsilon(t, 7*1.5, energy, 1e-12)
-}
-
-func TestInvertedCellsAreFound(t *testing.T) {
-	m := distorted(rand.New(rand.NewPCG(1, 1)), 0)
-	copy(m.Cells, []int32{3, 4, 5, 0, 1, 2})
-	var w Wedge
-	assert.ErrorIs(t, w.Set(m, 0), ErrInverted)
-	_, err := Volumes(m, 1)
-	assert.ErrorIs(t, err, ErrInverted)
-	s := NewSpace(m)
-	assert.ErrorIs(t, s.Assemble(s.NewMatrix(), make([]float64, 6), func(int, *Wedge, *[36]float64, *[6]float64) {}), ErrInverted)
-}
-
-// TestFacet: areas, first moments and the products of two linear
-// functions are exact, on triangles and on rectangles turned in space.
-func TestFacet(t *testing.T) {
+// TestDeviceMesh: on the mesh of a device volumes and areas are those of its shape,
+// the pattern is that of the cells, the matrix has constants in its kernel and does
+// not depend on the number of cores, and turned cells are found.
+func TestDeviceMesh(t *testing.T) {
 	m := block(t)
-	var w Facet
-	counts := map[int]int{}
-	for i := range m.Facets {
-		f := &m.Facets[i]
-		w.Set(m, f)
-		counts[w.Count]++
-		// ∫1, ∫x and ∫x² by the weights, against the exact values.
-		x := make([]float64, w.Count)
-		var one, first, second, corners float64
-		for k, n := range f.Corners() {
-			x[k] = m.Nodes[3*n] + 2*m.Nodes[3*n+1] - m.Nodes[3*n+2]
-			corners += x[k] / float64(w.Count)
-		}
-		for k := range x {
-			one += w.Share(k)
-			first += w.Share(k) * x[k]
-		}
-		for q := range w.Points {
-			here := w.Place[q][0] + 2*w.Place[q][1] - w.Place[q][2]
-			second += w.Area[q] * here * here
-			assert.InDelta(t, here, w.At(q, []int32{0, 1, 2, 3}[:w.Count], x), 1e-15)
-		}
-		require.InEpsilon(t, w.Total(), one, 1e-12)
-		require.InDelta(t, corners*w.Total(), first, 1e-14)
-		var spread float64
-		if w.Count == 3 {
-			for k := range x {
-				spread += (x[k] - corners) * (x[k] - corners) / 12
-			}
-		} else { // a parallelogram: x is linear in both of its directions
-			u, v := x[1]-x[0], x[3]-x[0]
-			spread = (u*u + v*v) / 12
-		}
-		require.InDelta(t, (corners*corners+spread)*w.Total(), second, 1e-14)
-	}
-	assert.Positive(t, counts[3])
-	assert.Positive(t, counts[4])
-}
-
-// TestPatternIsThatOfTheCells compares the pattern with all pairs of nodes of
-// all cells.
-func TestPatternIsThatOfTheCells(t *testing.T) {
-	m := block(t)
-	a := NewSpace(m).NewMatrix()
-	require.NoError(t, a.Check())
-	pairs := map[[2]int32]bool{}
-	for c := range m.CellCount() {
-		nodes := m.Cells[6*c : 6*c+6]
-		for _, i := range nodes {
-			for _, j := range nodes {
-				pairs[[2]int32{i, j}] = true
-			}
-		}
-	}
-	assert.Equal(t, len(pairs), len(a.Cols))
-	for i := range a.N() {
-		cols, _ := a.Row(i)
-		for _, c := range cols {
-			require.True(t, pairs[[2]int32{int32(i), c}])
-		}
-	}
-}
-
-// TestAssemblyDoesNotDependOnTheCores: the same bits on one core and on several.
-func TestAssemblyDoesNotDependOnTheCores(t *testing.T) {
-	m := block(t)
-	s := NewSpace(m)
-	assemble := func(cores int) (*sparse.CSR, []float64) {
-		old := runtime.GOMAXPROCS(cores)
-		defer runtime.GOMAXPROCS(old)
-		a, b := s.NewMatrix(), make([]float64, m.NodeCount())
-		require.NoError(t, s.Assemble(a, b, func(c int, w *Wedge, k *[36]float64, f *[6]float64) {
-			w.Diffusion(k, float64(1+c%7))
-			w.Load(f)
-		}))
-		return a, b
-	}
-	a1, b1 := assemble(1)
-	a4, b4 := assemble(4)
-	assert.Equal(t, a1.Data, a4.Data)
-	assert.Equal(t, b1, b4)
-	var total float64
-	for _, f := range b1 {
-		total += f
-	}
-	volumes, err := Volumes(m, 2)
+	g := FromMesh(m)
+	sides := g.Sides()
+	s, err := NewSystem(g, []Field{{Name: "u", Components: 1}}, &SystemSettings{Sides: sides})
 	require.NoError(t, err)
-	assert.InEpsilon(t, volumes[0]+volumes[1], total, 1e-12)
-	assert.InEpsilon(t, 0.08*0.05*0.01, volumes[0], 1e-10)
-	n := 72.0
-	assert.InEpsilon(t, n/2*0.01*0.01*math.Sin(2*math.Pi/n)*0.03, volumes[1], 1e-9)
-}
-
-func TestAddFacet(t *testing.T) {
-	m := block(t)
-	s := NewSpace(m)
-	a, b := s.NewMatrix(), make([]float64, m.NodeCount())
-	var w Facet
-	var area float64
-	for i := range m.Facets {
-		if f := &m.Facets[i]; f.Other < 0 {
-			w.Set(m, f)
-			area += w.Total()
-			AddFacet(a, b, f, &w, &[4]float64{3, 3, 3, 3}, &[4]float64{5, 5, 5, 5})
+	at := &State{U: make([]float64, s.N)}
+	volume := map[int32]float64{}
+	require.NoError(t, s.EachCell(at, nil, func(points []Point, weights []float64) error {
+		for i, w := range weights {
+			volume[points[i].Part] += w
+			assert.Equal(t, points[0].Part, points[i].Part, "one part at a time")
 		}
-	}
-	one, y := make([]float64, a.N()), make([]float64, a.N())
-	for i := range one {
-		one[i] = 1
-	}
-	a.MulVec(y, one)
-	assert.InEpsilon(t, 3*area, sparse.Dot(one, y), 1e-12)
-	assert.InEpsilon(t, 5*area, sparse.Dot(one, b), 1e-12)
-	for i := range a.N() {
-		cols, data := a.Row(i)
-		for k, c := range cols {
-			require.InDelta(t, data[k], a.At(int(c), i), 1e-18)
-		}
-	}
-}
-
-// TestUprightCells: the short way for cells that stand upright gives what the
-// general one does.
-func TestUprightCells(t *testing.T) {
-	m := block(t)
-	for c := range m.CellCount() {
-		var w, general Wedge
-		require.NoError(t, w.Set(m, c))
-		require.True(t, w.upright())
-		general.X = w.X
-		require.NoError(t, general.setAny())
-		for q := range Points {
-			assert.InEpsilon(t, general.Volume[q], w.Volume[q], 1e-12)
-			for i := range 6 {
-				for r := range 3 {
-					assert.InDelta(t, general.Gradient[q][i][r], w.Gradient[q][i][r], 1e-8)
-				}
+		return nil
+	}))
+	assert.InEpsilon(t, 0.08*0.05*0.01, volume[0], 1e-12)
+	assert.InEpsilon(t, math.Pi*1e-4*0.03, volume[1], 5e-3)
+	var top float64
+	require.NoError(t, s.EachSide(at, sides, func(n int, points []Point, weights []float64) error {
+		for i, w := range weights {
+			if sides[n].Other < 0 && points[i].Normal[2] > 0.999 {
+				top += w
 			}
 		}
-		w.X[4][0] += 1e-5
-		assert.False(t, w.upright())
+		return nil
+	}))
+	assert.InEpsilon(t, 0.08*0.05, top, 1e-12, "what looks up is the plan")
+
+	a, b := s.NewMatrix(), make([]float64, s.N)
+	require.NoError(t, s.Assemble(conducting{}, at, b, a))
+	ones := make([]float64, s.N)
+	for i := range ones {
+		ones[i] = 1
 	}
+	out := make([]float64, s.N)
+	a.MulVec(out, ones)
+	assert.Less(t, sparse.Norm(out), 1e-12*sparse.Norm(a.Data))
+	near := map[[2]int32]bool{}
+	for c := range m.CellCount() {
+		for _, v := range g.Blocks[0].Nodes(c) {
+			for _, u := range g.Blocks[0].Nodes(c) {
+				near[[2]int32{v, u}] = true
+			}
+		}
+	}
+	assert.Len(t, near, len(a.Data))
+	before := runtime.GOMAXPROCS(1)
+	single, c := s.NewMatrix(), make([]float64, s.N)
+	require.NoError(t, s.Assemble(conducting{2}, at, c, single))
+	runtime.GOMAXPROCS(2)
+	double, d := s.NewMatrix(), make([]float64, s.N)
+	require.NoError(t, s.Assemble(conducting{2}, at, d, double))
+	runtime.GOMAXPROCS(before)
+	worst := 0.0
+	for i := range single.Data {
+		worst = max(worst, math.Abs(single.Data[i]-double.Data[i]))
+	}
+	assert.Less(t, worst, 1e-15*sparse.Norm(single.Data))
+	assert.InEpsilon(t, -2*(volume[0]+volume[1]), sum64(c), 1e-12)
+
+	m.Cells[0], m.Cells[1] = m.Cells[1], m.Cells[0]
+	assert.ErrorIs(t, s.Assemble(conducting{}, at, b, a), ErrInverted)
+}
+
+func sum64(list []float64) (sum float64) {
+	for _, v := range list {
+		sum += v
+	}
+	return sum
+}
+
+// TestLevelField: a field that is level on a set of nodes, with a given flow into
+// them, against the value that such a flow needs when the nodes are held; a second
+// field is not touched by it.
+func TestLevelField(t *testing.T) {
+	g := cube(Hexahedron, 3, 0)
+	var left, right []int32
+	var inlet []Side
+	for v := range g.NodeCount() {
+		switch x := g.At(int32(v))[0]; {
+		case x < 1e-9:
+			left = append(left, int32(v))
+		case x > 1-1e-9:
+			right = append(right, int32(v))
+		}
+	}
+	for _, s := range g.Sides() {
+		nodes := g.SideNodes(s)
+		all := s.Other < 0
+		for _, v := range nodes {
+			all = all && g.At(v)[0] > 1-1e-9
+		}
+		if all {
+			inlet = append(inlet, s)
+		}
+	}
+	fields := []Field{{Name: "u", Components: 1}, {Name: "w", Components: 1}}
+	s, err := NewSystem(g, fields, &SystemSettings{Sides: inlet, Level: map[int][][]int32{0: {right}}})
+	require.NoError(t, err)
+	assert.Equal(t, 2*g.NodeCount()-len(right)+1, s.N)
+	c := s.NewConstraints()
+	for f := range fields {
+		s.Hold(c, f, 0, left, func([3]float64) float64 { return 0 })
+	}
+	at := &State{U: make([]float64, s.N)}
+	_, err = s.Solve(t.Context(), inflow{}, at, c, nil)
+	require.NoError(t, err)
+	// k(y) = 1 + y: the mean conductance is 3/2, and a flow of 3 needs a step of 2;
+	// where the flow is spread evenly the field follows the conductivity.
+	for _, v := range right {
+		assert.InDelta(t, 2, at.U[s.Equation(0, 0, v)], 1e-9)
+	}
+	low, high := math.Inf(1), math.Inf(-1)
+	for _, v := range right {
+		u := at.U[s.Equation(1, 0, v)]
+		low, high = min(low, u), max(high, u)
+	}
+	assert.Greater(t, high-low, 0.3)
+	_, err = NewSystem(g, fields, &SystemSettings{Level: map[int][][]int32{0: {right, right[:1]}}})
+	assert.ErrorContains(t, err, "two sets on which u is level")
+}
+
+// inflow is conduction of two fields with k = 1 + y and a flow of 3 in all into each.
+type inflow struct{}
+
+func (inflow) Cell(p *Point, t *Terms) error {
+	for f := range 2 {
+		for d, g := range p.Grad[f] {
+			t.Flux[f][d] = (1 + p.X[1]) * g
+			t.FluxGrad[t.Index(f, f)][d][d] = 1 + p.X[1]
+		}
+	}
+	return nil
+}
+
+func (inflow) Side(_ int, _ *Point, t *Terms) error {
+	t.Source[0], t.Source[1] = -3, -3
+	return nil
 }

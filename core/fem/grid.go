@@ -42,6 +42,19 @@ func (b *Block) Nodes(cell int) []int32 {
 	return b.Cells[k*cell : k*(cell+1)]
 }
 
+// byPart lists the cells part by part, nil if that is their order.
+func (b *Block) byPart() []int32 {
+	if slices.IsSorted(b.Part) {
+		return nil
+	}
+	list := make([]int32, b.Count())
+	for i := range list {
+		list[i] = int32(i)
+	}
+	slices.SortStableFunc(list, func(x, y int32) int { return int(b.Part[x]) - int(b.Part[y]) })
+	return list
+}
+
 // NodeCount is the number of nodes.
 func (g *Grid) NodeCount() int { return len(g.Nodes) / 3 }
 
@@ -245,8 +258,9 @@ func (g *Grid) Check() error {
 		b := &g.Blocks[bi]
 		c := newCell(b.Element, b.Element, NewRule(b.Element.Form, 2))
 		for cell := range b.Count() {
+			c.load(g, b.Nodes(cell))
 			for q := range c.rule.Points {
-				if err := c.set(g, b.Nodes(cell), q); err != nil {
+				if err := c.set(q); err != nil {
 					return fmt.Errorf("cell %d of %ss: %w", cell, b.Element.Form, err)
 				}
 			}

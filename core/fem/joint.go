@@ -22,38 +22,60 @@ func (a *assembler) keep(h *half) {
 }
 
 func (a *assembler) runJoints(k JointKernel) error {
+	terms := newJointTerms(a.Components)
+	return a.eachJoint(func(number int, mine, other *half, weight float64) error {
+		terms.reset()
+		if err := k.Joint(number, &a.point, other.u, terms); err != nil {
+			return err
+		}
+		a.addJoint(mine, other, weight, terms)
+		return nil
+	})
+}
+
+// eachJoint calls f at the points of joints that touch our rows; the point of side A
+// is then loaded.
+func (a *assembler) eachJoint(f func(number int, mine, other *half, weight float64) error) error {
 	cache := sideCache{}
 	var mine, other half
-	slope := make([]float64, a.Components*a.Components)
 	for number, j := range a.joints {
 		ba, bb := &a.Grid.Blocks[j.A.Block], &a.Grid.Blocks[j.B.Block]
 		fa, fb := a.side(cache, j.A), a.side(cache, j.B)
-		inA := a.load(ba, j.A.Cell)
-		if inB := a.load(bb, j.B.Cell); !inA && !inB {
+		if !a.touches(ba.Nodes(j.A.Cell)) && !a.touches(bb.Nodes(j.B.Cell)) {
 			continue
 		}
 		for q := range fa.rule.Points {
-			if err := fa.set(a.Grid, ba.Nodes(j.A.Cell), q); err != nil {
+			fa.load(a.Grid, ba.Nodes(j.A.Cell)) // both sides may share the work memory
+			if err := fa.set(q); err != nil {
 				return err
 			}
+			weight, normal, x := fa.weight, fa.normal, fa.x
 			// The point of side B at the same place.
-			if err := a.loadAt(bb, j.B.Cell, fb, fa.x); err != nil {
+			if err := a.loadAt(bb, j.B.Cell, fb, x); err != nil {
 				return err
 			}
 			a.keep(&other)
+			fa.load(a.Grid, ba.Nodes(j.A.Cell))
+			if err := fa.set(q); err != nil {
+				return err
+			}
 			a.loadAll(ba, j.A.Cell)
 			a.fields(ba.Element, fa.cell, q)
 			a.keep(&mine)
-			a.point.Part, a.point.X, a.point.Normal = ba.Part[j.A.Cell], fa.x, fa.normal
-			a.terms.reset()
-			clear(slope)
-			if err := k.Joint(number, &a.point, other.u, a.terms, slope); err != nil {
+			a.point.Part, a.point.X, a.point.Normal = ba.Part[j.A.Cell], x, normal
+			if err := f(number, &mine, &other, weight); err != nil {
 				return err
 			}
-			a.addJoint(&mine, &other, fa.weight, slope)
 		}
 	}
 	return nil
+}
+
+// EachJoint calls f at the points of all joints, with the values on side B and the
+// area that the point stands for.
+func (s *System) EachJoint(at *State, f func(number int, p *Point, other []float64, weight float64) error) error {
+	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
+	return a.eachJoint(func(number int, _, other *half, weight float64) error { return f(number, &a.point, other.u, weight) })
 }
 
 // loadAll is load also where no row is ours.
@@ -67,10 +89,10 @@ func (a *assembler) loadAll(b *Block, cell int) {
 // loadAt loads a cell and computes its fields at the point of a side nearest to x,
 // found among the points of its rule.
 func (a *assembler) loadAt(b *Block, cell int, s *side, x [3]float64) error {
-	nodes := b.Nodes(cell)
+	s.load(a.Grid, b.Nodes(cell))
 	best, least := 0, -1.0
 	for q := range s.rule.Points {
-		if err := s.set(a.Grid, nodes, q); err != nil {
+		if err := s.set(q); err != nil {
 			return err
 		}
 		var d float64
@@ -81,7 +103,7 @@ func (a *assembler) loadAt(b *Block, cell int, s *side, x [3]float64) error {
 			best, least = q, d
 		}
 	}
-	if err := s.set(a.Grid, nodes, best); err != nil {
+	if err := s.set(best); err != nil {
 		return err
 	}
 	a.loadAll(b, cell)
@@ -90,7 +112,7 @@ func (a *assembler) loadAt(b *Block, cell int, s *side, x [3]float64) error {
 }
 
 // addJoint adds the terms at a point of a joint to the rows of both sides.
-func (a *assembler) addJoint(mine, other *half, w float64, slope []float64) {
+func (a *assembler) addJoint(mine, other *half, w float64, t *JointTerms) {
 	n := a.Components
 	for _, row := range []struct {
 		*half
@@ -101,15 +123,16 @@ func (a *assembler) addJoint(mine, other *half, w float64, slope []float64) {
 				if eq < a.lo || eq >= a.hi {
 					continue
 				}
-				v := row.sign * w * row.shapes[r][i]
-				a.residual[eq] += v * a.terms.Source[r]
+				v := w * row.shapes[r][i]
+				a.residual[eq] += v * (row.sign*t.Source[r] + t.Both[r])
 				if a.tangent == nil || v == 0 {
 					continue
 				}
 				cols, data := a.tangent.Row(int(eq))
 				for c := range n {
-					mine.spread(cols, data, c, v*a.terms.SourceU[r*n+c])
-					other.spread(cols, data, c, v*slope[r*n+c])
+					rc := r*n + c
+					mine.spread(cols, data, c, v*(row.sign*t.SourceU[rc]+t.BothU[rc]))
+					other.spread(cols, data, c, v*(row.sign*t.SourceOther[rc]+t.BothOther[rc]))
 				}
 			}
 		}

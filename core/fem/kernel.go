@@ -9,6 +9,7 @@ import (
 // all fields of the system; those of fields that do not live in the cell are 0.
 type Point struct {
 	Part   int32
+	Number int        // among the points that were prepared together
 	X      [3]float64 // place, m
 	Time   float64    // s
 	Normal [3]float64 // outward, on a side

@@ -65,24 +65,6 @@ func TestNormalsPointOutward(t *testing.T) {
 	}
 }
 
-// TestQuickPathAgrees compares the two ways to assemble conduction on wedges.
-func TestQuickPathAgrees(t *testing.T) {
-	m := block(t)
-	s, err := NewSystem(FromMesh(m), []Field{{Components: 1}}, nil)
-	require.NoError(t, err)
-	general := s.NewMatrix()
-	require.NoError(t, s.Assemble(conduction{}, &State{U: make([]float64, s.N)}, make([]float64, s.N), general))
-	space := NewSpace(m)
-	quick := space.NewMatrix()
-	require.NoError(t, space.Assemble(quick, make([]float64, s.N), func(_ int, w *Wedge, k *[36]float64, _ *[6]float64) { w.Diffusion(k, 1) }))
-	require.Equal(t, quick.Rows, general.Rows)
-	require.Equal(t, quick.Cols, general.Cols)
-	size := sparse.Norm(quick.Data)
-	for i, v := range quick.Data {
-		assert.InDelta(t, v, general.Data[i], 1e-13*size)
-	}
-}
-
 func TestRingOfAnAxialSpace(t *testing.T) {
 	// From radius 1 to 2 the temperature goes with the logarithm.
 	exact := func(x [3]float64) float64 { return math.Log(x[0]) }

@@ -168,8 +168,9 @@ func (s *System) visit(at *State, parts map[int32]bool, higher int, f func(bi, c
 				continue
 			}
 			a.load(b, cell)
+			c.load(s.Grid, b.Nodes(cell))
 			for q := range c.rule.Points {
-				if err := c.set(s.Grid, b.Nodes(cell), q); err != nil {
+				if err := c.set(q); err != nil {
 					return err
 				}
 				a.fields(b.Element, c, q)

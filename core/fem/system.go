@@ -37,11 +37,17 @@ type System struct {
 	sides  []Side
 	joints []Joint
 	eq     [][]int32 // by field and node: its first equation, −1 where the field is not
-	group  []int32   // by node: the node whose unknowns it shares
-	start  []int32   // by group: its first equation, and the end
+	// Unknowns that follow each other and meet the same ones are a slot: those of a
+	// node, or those of one field on nodes where that field alone is tied.
+	group  []int32           // by node: the node whose slot it shares
+	tied   bool              // any node shares its slot
+	extra  map[int32][]int32 // by node: the slots of fields that are tied there alone
+	alone  []map[int32]int32 // by field: the slot of a node where it is tied alone
+	start  []int32           // by slot: its first equation, and the end
 	rows   []int32
 	cols   []int32
-	rules  []int // degree of quadrature by block
+	rules  []int     // degree of quadrature by block
+	byPart [][]int32 // by block: its cells by part, nil if they are in order
 }
 
 // SystemSettings of [NewSystem]. The zero value works.
@@ -51,6 +57,10 @@ type SystemSettings struct {
 	// Ties are pairs of nodes that share their unknowns, such as those of periodic
 	// sides: the first takes those of the second.
 	Ties [][2]int32
+	// Level lists, by field, sets of nodes on which the field has one value that is
+	// not known, such as the potential of a terminal whose current is given. No node
+	// is in two sets of a field.
+	Level map[int][][]int32
 	// Degree of polynomials that quadrature is exact for; 0 means twice the order of
 	// the element.
 	Degree int
@@ -72,11 +82,16 @@ func NewSystem(g *Grid, fields []Field, set *SystemSettings) (*System, error) {
 			d = 2 * b.Element.Order
 		}
 		s.rules = append(s.rules, d)
+		s.byPart = append(s.byPart, b.byPart())
 	}
 	if err := s.tie(set.Ties); err != nil {
 		return nil, err
 	}
-	s.number()
+	slots, err := s.level(set.Level)
+	if err != nil {
+		return nil, err
+	}
+	s.number(slots)
 	if s.N == 0 {
 		return nil, errors.New("no field lives in any part of the grid")
 	}
@@ -106,7 +121,34 @@ func (s *System) tie(pairs [][2]int32) error {
 	for i := range s.group {
 		s.group[i] = root(int32(i))
 	}
+	s.tied = len(pairs) > 0
 	return nil
+}
+
+// level gives the sets of nodes on which a field is level slots of their own and
+// returns the field of each.
+func (s *System) level(sets map[int][][]int32) (fields []int, err error) {
+	s.alone, s.extra = make([]map[int32]int32, len(s.Fields)), map[int32][]int32{}
+	next := int32(s.Grid.NodeCount())
+	for f := range s.Fields {
+		s.alone[f] = map[int32]int32{}
+		for _, nodes := range sets[f] {
+			for _, v := range nodes {
+				g := s.group[v]
+				if at, twice := s.alone[f][g]; twice {
+					if at != next {
+						return nil, fmt.Errorf("node %d is in two sets on which %s is level", v, s.Fields[f].Name)
+					}
+					continue
+				}
+				s.alone[f][g] = next
+				s.extra[g] = append(s.extra[g], next)
+			}
+			fields = append(fields, f)
+			next++
+		}
+	}
+	return fields, nil
 }
 
 // low says whether a field has functions of order 1 on an element of order 2.
@@ -124,7 +166,9 @@ func (s *System) lives(f int, part int32) bool {
 	return s.Fields[f].Parts == nil || s.Fields[f].Parts[part]
 }
 
-func (s *System) number() {
+// number counts the equations, slot by slot; after those of the nodes come the
+// slots of single fields.
+func (s *System) number(single []int) {
 	n := s.Grid.NodeCount()
 	present := make([][]bool, len(s.Fields))
 	s.eq = make([][]int32, len(s.Fields))
@@ -142,22 +186,31 @@ func (s *System) number() {
 			}
 		}
 	}
-	s.start = make([]int32, n+1)
+	s.start = make([]int32, n+len(single)+1)
 	next := int32(0)
 	for v := range n {
 		s.start[v] = next
 		for f := range s.Fields {
 			s.eq[f][v] = -1
-			if present[f][v] {
+			if _, alone := s.alone[f][int32(v)]; present[f][v] && !alone {
 				s.eq[f][v] = next
 				next += int32(s.Fields[f].Components)
 			}
 		}
 	}
-	s.start[n] = next
+	for k, f := range single {
+		s.start[n+k] = next
+		next += int32(s.Fields[f].Components)
+	}
+	s.start[n+len(single)] = next
 	s.N = int(next)
-	for v, g := range s.group {
-		for f := range s.Fields {
+	for f := range s.Fields {
+		for v, slot := range s.alone[f] {
+			if present[f][v] {
+				s.eq[f][v] = s.start[slot]
+			}
+		}
+		for v, g := range s.group {
 			s.eq[f][v] = s.eq[f][g]
 		}
 	}
@@ -173,25 +226,46 @@ func (s *System) Equation(field, component int, node int32) int32 {
 	return e + int32(component)
 }
 
+// FieldOf returns the field of each equation.
+func (s *System) FieldOf() []int {
+	out := make([]int, s.N)
+	for f, eq := range s.eq {
+		for _, e := range eq {
+			for c := range s.Fields[f].Components {
+				if e >= 0 {
+					out[int(e)+c] = f
+				}
+			}
+		}
+	}
+	return out
+}
+
 // pattern finds which unknowns meet in a cell or across a joint.
 func (s *System) pattern() {
-	n := s.Grid.NodeCount()
-	// The lists of nodes that meet, and for each group the lists that it is in.
+	n := len(s.start) - 1
+	// The lists of slots that meet, and for each slot the lists that it is in.
 	var lists [][]int32
+	plain := len(s.extra) == 0 && !s.tied
+	add := func(nodes []int32) {
+		if !plain {
+			nodes = s.slots(nodes)
+		}
+		lists = append(lists, nodes)
+	}
 	for bi := range s.Grid.Blocks {
 		b := &s.Grid.Blocks[bi]
 		for cell := range b.Count() {
-			lists = append(lists, b.Nodes(cell))
+			add(b.Nodes(cell))
 		}
 	}
 	for _, j := range s.joints {
-		nodes := slices.Concat(s.cellOf(j.A), s.cellOf(j.B))
-		lists = append(lists, nodes)
+		add(slices.Concat(s.cellOf(j.A), s.cellOf(j.B)))
 	}
 	begin := make([]int32, n+1)
 	for _, l := range lists {
 		for _, v := range l {
-			begin[s.group[v]+1]++
+			begin[v+1]++
 		}
 	}
 	for i := range n {
@@ -201,9 +275,8 @@ func (s *System) pattern() {
 	at := slices.Clone(begin[:n])
 	for k, l := range lists {
 		for _, v := range l {
-			g := s.group[v]
-			of[at[g]] = int32(k)
-			at[g]++
+			of[at[v]] = int32(k)
+			at[v]++
 		}
 	}
 	s.rows = make([]int32, s.N+1)
@@ -219,8 +292,8 @@ func (s *System) pattern() {
 		for g := lo; g < hi; g++ {
 			near = near[:0]
 			for _, k := range of[begin[g]:begin[g+1]] {
-				for _, v := range lists[k] {
-					if u := s.group[v]; seen[u] != int32(g) {
+				for _, u := range lists[k] {
+					if seen[u] != int32(g) {
 						seen[u] = int32(g)
 						near = append(near, u)
 					}
@@ -246,6 +319,24 @@ func (s *System) pattern() {
 	for w, p := range pieces {
 		copy(s.cols[s.rows[s.start[first[w]]]:], p)
 	}
+}
+
+// slots lists the slots of nodes, each once.
+func (s *System) slots(nodes []int32) []int32 {
+	var out []int32
+	add := func(slot int32) {
+		if !slices.Contains(out, slot) {
+			out = append(out, slot)
+		}
+	}
+	for _, v := range nodes {
+		g := s.group[v]
+		add(g)
+		for _, slot := range s.extra[g] {
+			add(slot)
+		}
+	}
+	return out
 }
 
 func (s *System) cellOf(side Side) []int32 { return s.Grid.Blocks[side.Block].Nodes(side.Cell) }

@@ -329,9 +329,9 @@ type contact struct {
 	passage, exchange, around float64
 }
 
-func (k contact) Joint(_ int, p *Point, other []float64, t *Terms, slope []float64) error {
+func (k contact) Joint(_ int, p *Point, other []float64, t *JointTerms) error {
 	t.Source[0] = k.passage * (p.U[0] - other[0])
-	t.SourceU[0], slope[0] = k.passage, -k.passage
+	t.SourceU[0], t.SourceOther[0] = k.passage, -k.passage
 	return nil
 }
 

@@ -62,16 +62,7 @@ func (s *System) March(ctx context.Context, kernel Kernel, at *State, c *Constra
 	m.Time = at.Time
 	m.span = m.set.End - m.Time
 	m.at.Rate = make([]float64, s.N)
-	m.size, m.field = make([]float64, len(s.Fields)), make([]int, s.N)
-	for f, eq := range s.eq {
-		for _, e := range eq {
-			for c := range s.Fields[f].Components {
-				if e >= 0 {
-					m.field[int(e)+c] = f
-				}
-			}
-		}
-	}
+	m.size, m.field = make([]float64, len(s.Fields)), s.FieldOf()
 	m.keep()
 	return &m.TransientResult, m.run(ctx, kernel)
 }

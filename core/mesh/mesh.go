@@ -17,6 +17,9 @@ type Mesh struct {
 	Sides []string
 	// Plan is the triangulation below the stack.
 	Plan *Plan
+	// Beyond has, for facets along which the mesh has been cut, the nodes of the cell
+	// beyond, in the order of those of the facet.
+	Beyond map[int32][4]int32
 	// Levels in z from which the layers were made, m.
 	Levels []float64
 }

@@ -133,6 +133,11 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 	}
 	add("mesh/size", "cell size", d.Mesh.Size)
 	add("mesh/across", "cells across", d.Mesh.Across)
+	add("mesh/order", "order of the cells", d.Mesh.Order)
+	add("run/kind", "run", d.Run.Kind)
+	add("run/end", "length of time", d.Run.End)
+	add("run/start", "temperature at the start", d.Run.Start)
+	add("run/tolerance", "tolerance of a step", d.Run.Tolerance)
 	return list
 }
 

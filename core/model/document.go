@@ -3,11 +3,11 @@ package model
 import "saltkettle/core/material"
 
 // Version of the document format.
-const Version = 2
+const Version = 3
 
 // Document is a model.
 type Document struct {
-	// Kettle is the version of the format, 2.
+	// Kettle is the version of the format, 3.
 	Kettle int    `json:"kettle"`
 	Name   string `json:"name"`
 	// Site is where the device belongs, for the title block.
@@ -21,6 +21,7 @@ type Document struct {
 	Physics    []Physics           `json:"physics,omitempty"`
 	Conditions []Sentence          `json:"conditions,omitempty"`
 	Mesh       Mesh                `json:"mesh"`
+	Run        Run                 `json:"run,omitzero"`
 	Readings   []Sentence          `json:"readings,omitempty"`
 	Plates     []Plate             `json:"plates,omitempty"`
 }
@@ -109,7 +110,8 @@ type Array struct {
 
 // Physics is one physics of the model.
 type Physics struct {
-	// Kind is "heat": steady conduction in all solved parts.
+	// Kind is "heat": conduction in all solved parts. Current flows in the parts that
+	// a sentence says, whether "electric" stands here or not.
 	Kind string `json:"kind"`
 }
 
@@ -153,7 +155,31 @@ type Mesh struct {
 	Size string `json:"size"`
 	// Across is the least number of cells across any part.
 	Across string `json:"across"`
+	// Order of the functions in a cell, 1 or 2; empty means 1.
+	Order string `json:"order,omitempty"`
 }
+
+// Run says what is computed.
+type Run struct {
+	// Kind is "steady" or "transient"; empty means steady.
+	Kind string `json:"kind,omitempty"`
+	// End is how long a transient run lasts.
+	End string `json:"end,omitempty"`
+	// Start is the temperature when time begins, where no sentence says another one.
+	Start string `json:"start,omitempty"`
+	// Tolerance of the error of one step in time, relative to the largest value;
+	// empty means 0.01 %.
+	Tolerance string `json:"tolerance,omitempty"`
+}
+
+// Kinds of runs.
+const (
+	Steady    = "steady"
+	Transient = "transient"
+)
+
+// Transient says that the model runs in time.
+func (d *Document) Transient() bool { return d.Run.Kind == Transient }
 
 // Plate is a kept picture of a result.
 type Plate struct {

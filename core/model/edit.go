@@ -149,7 +149,8 @@ func (d *Document) sentence(section, id string) *Sentence {
 func (d *Document) textAt(place string) *string {
 	path := strings.SplitN(place, "/", 3)
 	fields := map[string]*string{"name": &d.Name, "site": &d.Site, "aim": &d.Aim,
-		"space/unit": &d.Space.Unit, "mesh/size": &d.Mesh.Size, "mesh/across": &d.Mesh.Across}
+		"space/unit": &d.Space.Unit, "mesh/size": &d.Mesh.Size, "mesh/across": &d.Mesh.Across, "mesh/order": &d.Mesh.Order,
+		"run/kind": &d.Run.Kind, "run/end": &d.Run.End, "run/start": &d.Run.Start, "run/tolerance": &d.Run.Tolerance}
 	if len(path) < 3 {
 		return fields[place]
 	}
@@ -536,6 +537,9 @@ func (d *Document) eachFormula(f func(*string)) {
 	}
 	f(&d.Mesh.Size)
 	f(&d.Mesh.Across)
+	f(&d.Run.End)
+	f(&d.Run.Start)
+	f(&d.Run.Tolerance)
 	for i := range d.Plates {
 		f(&d.Plates[i].Low)
 		f(&d.Plates[i].High)

@@ -57,17 +57,21 @@ func Parse(data []byte) (*Document, error) {
 var upgrades = map[int]func(*Document){
 	// Version 2 gave coordinates, fields, tables and reductions names in formulas.
 	// Parameters of these names get others, wherever they are used.
-	1: func(d *Document) {
-		for i := range d.Parameters {
-			from := d.Parameters[i].Name
-			if !formula.IsReserved(from) {
-				continue
-			}
-			to := d.freeName(from + "_1")
-			d.Parameters[i].Name = to
-			d.eachFormula(func(text *string) { *text = formula.Rename(*text, from, to) })
+	1: freeReserved,
+	// Version 3 did so for electric quantities.
+	2: freeReserved,
+}
+
+func freeReserved(d *Document) {
+	for i := range d.Parameters {
+		from := d.Parameters[i].Name
+		if !formula.IsReserved(from) {
+			continue
 		}
-	},
+		to := d.freeName(from + "_1")
+		d.Parameters[i].Name = to
+		d.eachFormula(func(text *string) { *text = formula.Rename(*text, from, to) })
+	}
 }
 
 // located adds the line to an error of the JSON reader and says it in words.

@@ -68,7 +68,7 @@ func (r *resolver) substance(place string, p *Part, out *ResolvedPart) {
 			out.Density, _ = rho.Typical(d)
 		}
 	}
-	if p.Role != Solved {
+	if p.Role != Solved || !r.out.Heat {
 		return
 	}
 	for axis, key := range []material.Key{material.Conductivity, material.ConductivityY, material.ConductivityZ} {

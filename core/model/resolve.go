@@ -26,6 +26,14 @@ type Resolved struct {
 	// Size and Across are the wishes for the mesh.
 	Size   float64
 	Across int
+	Order  int
+	// Heat and Electric say which physics are solved.
+	Heat, Electric bool
+	// Heats says that current heats what it flows through.
+	Heats bool
+	// Of a transient run: how long it lasts, s, the temperature at the start, K, and
+	// the tolerance of a step.
+	End, Start, Tolerance float64
 }
 
 // ResolvedPart is a part with its properties.
@@ -36,7 +44,13 @@ type ResolvedPart struct {
 	// solved parts.
 	Conductivity [3]material.Function
 	Density      float64 // kg/m³, at 20 °C if it varies, 0 if the material has none
-	Turn         float64 // rad
+	// DensityOf and Capacity, kg/m³ and J/(kg·K), are set for transient runs.
+	DensityOf, Capacity material.Function
+	// Conducts says that current flows here; Resistivity is then set, Ω·m, and Seebeck,
+	// V/K, if the thermoelectric effects are taken in.
+	Conducts             bool
+	Resistivity, Seebeck material.Function
+	Turn                 float64 // rad
 	// Extent of the outline along its own x and y, m.
 	Extent [2]float64
 	Size   float64 // of cells, m
@@ -80,12 +94,17 @@ func Resolve(doc *Document, cat *sentence.Catalog) (*Resolved, []Finding) {
 	r.parameters()
 	r.materials()
 	r.mesh()
+	r.physics()
 	r.parts()
 	r.overlaps()
-	r.physics()
+	r.run()
 	r.out.Conditions = r.sentences("conditions", sentence.Condition, doc.Conditions)
+	r.current()
+	r.storage()
 	r.out.Readings = r.sentences("readings", sentence.Reading, doc.Readings)
-	r.heatPaths()
+	if r.out.Heat {
+		r.heatPaths()
+	}
 	r.slips()
 	r.plates()
 	return r.out, r.findings
@@ -139,8 +158,21 @@ func (r *resolver) law(place, text string, n need, may sentence.Dependence) (*fo
 		return nil, false
 	}
 	for i, v := range env.Variables {
-		coordinate := slices.Contains(formula.Coordinates, v)
-		if p.Uses(i) && (coordinate && may&sentence.Place == 0 || !coordinate && may&sentence.Fields == 0) {
+		if !p.Uses(i) {
+			continue
+		}
+		needs := sentence.Fields
+		switch {
+		case slices.Contains(formula.Coordinates, v):
+			needs = sentence.Place
+		case v.Name == formula.Time.Name:
+			needs = sentence.Moment
+		}
+		if needs == sentence.Moment && !r.doc.Transient() {
+			r.find(Wrong, place, "make the run transient, or take the time out", "the %s depends on time, which does not pass in a steady run", n.label)
+			return nil, false
+		}
+		if may&needs == 0 {
 			r.find(Wrong, place, "", "the %s cannot depend on %s", n.label, v.Name)
 			return nil, false
 		}
@@ -157,6 +189,9 @@ func (r *resolver) law(place, text string, n need, may sentence.Dependence) (*fo
 func (r *resolver) environment() formula.Environment {
 	return formula.Environment{Scope: r.out.Parameters, Elsewhere: func(name string) string {
 		if name == formula.Time.Name {
+			if r.doc.Transient() {
+				return "this value cannot change in time"
+			}
 			return "time does not pass in a steady run"
 		}
 		for _, v := range r.cat.Quantities {
@@ -350,15 +385,27 @@ func (r *resolver) mesh() {
 			r.out.Across = int(v)
 		}
 	}
+	switch strings.TrimSpace(r.doc.Mesh.Order) {
+	case "", "1":
+		r.out.Order = 1
+	case "2":
+		r.out.Order = 2
+	default:
+		r.find(Wrong, "mesh/order", "choose 1 or 2", "cells are of order 1 or 2, not %q", r.doc.Mesh.Order)
+	}
 }
 
 func (r *resolver) physics() {
 	if len(r.doc.Physics) == 0 {
-		r.find(Missing, "physics", "add heat", "no physics has been chosen")
+		r.find(Missing, "physics", "add heat or electric", "no physics has been chosen")
 	}
 	for i, p := range r.doc.Physics {
-		if p.Kind != "heat" {
-			r.find(Wrong, fmt.Sprintf("physics/%d", i), `write "heat"`, "there is no physics %q", p.Kind)
+		switch p.Kind {
+		case "heat":
+			r.out.Heat = true
+		case "electric":
+		default:
+			r.find(Wrong, fmt.Sprintf("physics/%d", i), `write "heat" or "electric"`, "there is no physics %q", p.Kind)
 		}
 	}
 }
@@ -376,6 +423,9 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 		if !ok || k.Group != group {
 			r.find(Wrong, place, "choose one of "+r.cat.Keys(group), "there is no %s of the kind %q", group, s.Kind)
 			continue
+		}
+		if k.Transient && !r.doc.Transient() {
+			continue // it waits for a run in time
 		}
 		res := ResolvedSentence{Sentence: s, Definition: k, Laws: map[string]*formula.Program{}, Part: -1}
 		good := k.Acts == 0 || r.patch(place+"/on", s, k, &res)
@@ -443,6 +493,9 @@ func (r *resolver) patch(place string, s *Sentence, k *sentence.Kind, res *Resol
 	switch {
 	case p.Role == Off || p.Role == Shown && !strings.HasPrefix(k.Key, "body."):
 		r.find(Wrong, place, "make the part solved, or choose another", "%s acts on the %s, which is %s", s.ID, p.Name, p.Role)
+		return false
+	case k.Inner && (s.On.Facing == "" || s.On.Facing == Outside):
+		r.find(Missing, place, "choose a side, and the part that it faces", "%s acts where two parts meet, and names one only", s.ID)
 		return false
 	case s.On.Side == "" && s.On.Facing == "" && k.Acts&sentence.Bodies == 0:
 		r.find(Missing, place, "choose a side, or the whole surface", "%s acts on surfaces, and names the %s as a whole", s.ID, p.Name)

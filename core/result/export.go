@@ -6,15 +6,16 @@ import (
 	"encoding/binary"
 	"fmt"
 	"io"
+	"math"
 	"strconv"
 )
 
 // wedgeType is the number of a wedge of order 1 in the VTU format.
 const wedgeType = 13
 
-// WriteVTU writes the mesh and the temperature as an unstructured grid in XML
-// with inline binary data: temperature in K at the points, the number of the
-// part at the cells.
+// WriteVTU writes the mesh and the fields as an unstructured grid in XML with inline
+// binary data: the fields in SI units at the points, the number of the part at the
+// cells.
 func (f *Fields) WriteVTU(w io.Writer) error {
 	b := bufio.NewWriter(w)
 	cells := len(f.Part)
@@ -29,7 +30,7 @@ func (f *Fields) WriteVTU(w io.Writer) error {
 	fmt.Fprintf(b, `<?xml version="1.0"?>
 <VTKFile type="UnstructuredGrid" version="1.0" byte_order="LittleEndian" header_type="UInt64">
 <UnstructuredGrid><Piece NumberOfPoints="%d" NumberOfCells="%d">
-`, len(f.Temperature), cells)
+`, len(f.Nodes)/3, cells)
 	array := func(kind, name string, components int, data any) {
 		fmt.Fprintf(b, `<DataArray type="%s" Name="%s" NumberOfComponents="%d" format="binary">`, kind, name, components)
 		raw := binary.LittleEndian.AppendUint64(nil, uint64(binary.Size(data)))
@@ -39,8 +40,10 @@ func (f *Fields) WriteVTU(w io.Writer) error {
 		_ = enc.Close()
 		fmt.Fprintln(b, `</DataArray>`)
 	}
-	fmt.Fprintln(b, `<PointData Scalars="temperature">`)
-	array("Float64", "temperature", 1, f.Temperature)
+	fmt.Fprintf(b, "<PointData Scalars=%q>\n", f.Values[0].Name)
+	for _, v := range f.Values {
+		array("Float64", v.Name, 1, v.Values)
+	}
 	fmt.Fprintln(b, `</PointData><CellData>`)
 	array("Int32", "part", 1, parts)
 	fmt.Fprintln(b, `</CellData><Points>`)
@@ -53,17 +56,31 @@ func (f *Fields) WriteVTU(w io.Writer) error {
 	return b.Flush()
 }
 
-// WriteCSV writes a row for each node: x, y, z in m and the temperature in K.
+// WriteCSV writes a row for each node: x, y, z in m and the fields; where a field is
+// not its place is empty.
 func (f *Fields) WriteCSV(w io.Writer) error {
 	b := bufio.NewWriter(w)
-	fmt.Fprintln(b, "x (m),y (m),z (m),temperature (K)")
+	fmt.Fprint(b, "x (m),y (m),z (m)")
+	for _, v := range f.Values {
+		fmt.Fprintf(b, ",%s (%s)", v.Name, v.Unit)
+	}
+	fmt.Fprintln(b)
 	var line []byte
-	for i, t := range f.Temperature {
+	for i := range len(f.Nodes) / 3 {
 		line = line[:0]
-		for _, x := range f.Nodes[3*i : 3*i+3] {
-			line = append(strconv.AppendFloat(line, x, 'g', 10, 64), ',')
+		for r, x := range f.Nodes[3*i : 3*i+3] {
+			if r > 0 {
+				line = append(line, ',')
+			}
+			line = strconv.AppendFloat(line, x, 'g', 10, 64)
 		}
-		line = append(strconv.AppendFloat(line, t, 'g', 10, 64), '\n')
+		for _, v := range f.Values {
+			line = append(line, ',')
+			if x := v.Values[i]; !math.IsNaN(x) {
+				line = strconv.AppendFloat(line, x, 'g', 10, 64)
+			}
+		}
+		line = append(line, '\n')
 		if _, err := b.Write(line); err != nil {
 			return err
 		}

@@ -5,7 +5,8 @@
 //	nodes.f64         x, y, z of each node, m
 //	cells.i32         six nodes of each wedge
 //	part.i32          number of the part of each cell, from 0
-//	temperature.f64   temperature of each node, K
+//	temperature.f64   temperature of each node, K, and likewise for each other field;
+//	                  not a number where the field is not
 //	surface.bin       the surface for drawing, see Surface
 package result
 
@@ -41,6 +42,8 @@ type Result struct {
 	Warnings []string           `json:"warnings"`
 	// Solver says what solved the equations and how well.
 	Solver Solver `json:"solver"`
+	// Fields are those that were solved for.
+	Fields []FieldName `json:"fields,omitempty"`
 	// Extremes of the temperature in all parts.
 	Least    *Extreme `json:"least,omitempty"`
 	Greatest *Extreme `json:"greatest,omitempty"`
@@ -101,6 +104,9 @@ type Solver struct {
 	Residual   float64   `json:"residual"`
 	Ended      string    `json:"ended"`
 	History    []float64 `json:"history,omitempty"`
+	// Steps are the residuals of Newton's method before each step and at the end, of
+	// equations that depend on the solution.
+	Steps []float64 `json:"steps,omitempty"`
 }
 
 // Extreme is a greatest or least value with its place.
@@ -110,12 +116,24 @@ type Extreme struct {
 	Part  string     `json:"part"` // name, with the number of the copy in an array
 }
 
+// FieldName names a field and its SI unit.
+type FieldName struct {
+	Name string `json:"name"`
+	Unit string `json:"unit"`
+}
+
+// Field is a field at the nodes.
+type Field struct {
+	FieldName
+	Values []float64
+}
+
 // Fields are the mesh and the solution as arrays.
 type Fields struct {
-	Nodes       []float64
-	Cells       []int32
-	Part        []int32
-	Temperature []float64
+	Nodes  []float64
+	Cells  []int32
+	Part   []int32
+	Values []Field
 }
 
 // File names in a result folder.
@@ -127,10 +145,14 @@ const (
 // SaveFields writes the arrays and the surface into a folder that must exist.
 // [SaveSummary] comes after it, so that a folder with a result.json is complete.
 func SaveFields(dir string, f *Fields, s *Surface) error {
-	arrays := []struct {
+	type array struct {
 		name string
 		data any
-	}{{"nodes.f64", f.Nodes}, {"cells.i32", f.Cells}, {"part.i32", f.Part}, {"temperature.f64", f.Temperature}}
+	}
+	arrays := []array{{"nodes.f64", f.Nodes}, {"cells.i32", f.Cells}, {"part.i32", f.Part}}
+	for _, v := range f.Values {
+		arrays = append(arrays, array{v.Name + ".f64", v.Values})
+	}
 	for _, a := range arrays {
 		if err := writeArray(filepath.Join(dir, a.name), a.data); err != nil {
 			return err
@@ -187,10 +209,24 @@ func LoadFields(dir string) (*Fields, error) {
 	if f.Part, err = readArray[int32](filepath.Join(dir, "part.i32")); err != nil {
 		return nil, err
 	}
-	if f.Temperature, err = readArray[float64](filepath.Join(dir, "temperature.f64")); err != nil {
+	r, err := Load(dir)
+	if err != nil {
 		return nil, err
 	}
-	if len(f.Nodes) != 3*len(f.Temperature) || len(f.Cells) != 6*len(f.Part) {
+	names := r.Fields
+	if len(names) == 0 { // a result of heat alone, from before there were others
+		names = []FieldName{{"temperature", "K"}}
+	}
+	fit := len(f.Cells) == 6*len(f.Part)
+	for _, n := range names {
+		values, err := readArray[float64](filepath.Join(dir, n.Name+".f64"))
+		if err != nil {
+			return nil, err
+		}
+		f.Values = append(f.Values, Field{n, values})
+		fit = fit && len(f.Nodes) == 3*len(values)
+	}
+	if !fit {
 		return nil, fmt.Errorf("the arrays in %s do not fit each other", dir)
 	}
 	return &f, nil

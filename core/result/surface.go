@@ -8,22 +8,26 @@ import (
 	"saltkettle/core/mesh"
 )
 
-// Surface is the surface of all bodies with a value at each vertex, ready for
+// Surface is the surface of all bodies with values at each vertex, ready for
 // drawing. Vertices of different bodies are not shared.
 //
 // Its file is a 32-bit length, a JSON header of that length (a multiple of four
 // bytes), and then, as 32-bit little-endian numbers: positions (float, three per
-// vertex, m), values (float, one per vertex), triangles (three vertices each),
+// vertex, m), the values of each field (float, one per vertex, not a number where the
+// field is not), triangles (three vertices each),
 // outlines (two vertices per line) and cell edges (two vertices per line).
 type Surface struct {
 	Groups []Group `json:"groups"`
+	// Fields are those with values, in their order.
+	Fields []FieldName `json:"fields"`
 	Counts struct {
 		Vertices  int `json:"vertices"`
 		Triangles int `json:"triangles"`
 		Outlines  int `json:"outlines"`
 		Edges     int `json:"edges"`
 	} `json:"counts"`
-	positions, values          []float32
+	positions                  []float32
+	values                     [][]float32 // by field
 	triangles, outlines, edges []uint32
 }
 
@@ -43,24 +47,27 @@ type Group struct {
 
 // half is a facet seen from one of its bodies.
 type half struct {
-	facet *mesh.Facet
-	side  int32
-	flip  bool
+	corners []int32
+	side    int32
+	flip    bool
 }
 
 // NewSurface collects the facets of a mesh. owner gives the part and the copy of
 // each body.
-func NewSurface(m *mesh.Mesh, owner [][2]int, values []float64) *Surface {
-	s := &Surface{}
+func NewSurface(m *mesh.Mesh, owner [][2]int, fields []Field) *Surface {
+	s := &Surface{values: make([][]float32, len(fields))}
+	for _, f := range fields {
+		s.Fields = append(s.Fields, f.FieldName)
+	}
 	outer, inner := make([][]half, len(owner)), make([][]half, len(owner))
 	for i := range m.Facets {
 		f := &m.Facets[i]
 		if f.Other < 0 {
-			outer[f.Body] = append(outer[f.Body], half{f, f.Side, false})
+			outer[f.Body] = append(outer[f.Body], half{f.Corners(), f.Side, false})
 			continue
 		}
-		inner[f.Body] = append(inner[f.Body], half{f, f.Side, false})
-		inner[f.OtherBody] = append(inner[f.OtherBody], half{f, f.OtherSide, true})
+		inner[f.Body] = append(inner[f.Body], half{f.Corners(), f.Side, false})
+		inner[f.OtherBody] = append(inner[f.OtherBody], half{m.CornersFrom(int32(i), true), f.OtherSide, true})
 	}
 	vertex := make([]int32, m.NodeCount())
 	for i := range vertex {
@@ -70,10 +77,12 @@ func NewSurface(m *mesh.Mesh, owner [][2]int, values []float64) *Surface {
 		var used []int32
 		point := func(n int32) uint32 {
 			if vertex[n] < 0 {
-				vertex[n] = int32(len(s.values))
+				vertex[n] = int32(len(s.positions) / 3)
 				used = append(used, n)
 				s.positions = append(s.positions, float32(m.Nodes[3*n]), float32(m.Nodes[3*n+1]), float32(m.Nodes[3*n+2]))
-				s.values = append(s.values, float32(values[n]))
+				for i, f := range fields {
+					s.values[i] = append(s.values[i], float32(f.Values[n]))
+				}
 			}
 			return uint32(vertex[n])
 		}
@@ -86,7 +95,7 @@ func NewSurface(m *mesh.Mesh, owner [][2]int, values []float64) *Surface {
 			vertex[n] = -1
 		}
 	}
-	s.Counts.Vertices, s.Counts.Triangles = len(s.values), len(s.triangles)/3
+	s.Counts.Vertices, s.Counts.Triangles = len(s.positions)/3, len(s.triangles)/3
 	s.Counts.Outlines, s.Counts.Edges = len(s.outlines)/2, len(s.edges)/2
 	return s
 }
@@ -103,10 +112,9 @@ func (s *Surface) group(g Group, halves []half, point func(int32) uint32) {
 	}
 	borders := map[[2]uint32]border{}
 	for _, h := range halves {
-		corners := h.facet.Corners()
-		n := len(corners)
+		n := len(h.corners)
 		v := make([]uint32, n)
-		for i, c := range corners {
+		for i, c := range h.corners {
 			if h.flip {
 				v[n-1-i] = point(c)
 			} else {
@@ -150,10 +158,10 @@ func (s *Surface) Bytes() []byte {
 	for len(header)%4 != 0 {
 		header = append(header, ' ')
 	}
-	buf := make([]byte, 0, 4+len(header)+4*(len(s.positions)+len(s.values)+len(s.triangles)+len(s.outlines)+len(s.edges)))
+	buf := make([]byte, 0, 4+len(header)+4*(len(s.positions)*(3+len(s.values))/3+len(s.triangles)+len(s.outlines)+len(s.edges)))
 	buf = binary.LittleEndian.AppendUint32(buf, uint32(len(header)))
 	buf = append(buf, header...)
-	for _, list := range [][]float32{s.positions, s.values} {
+	for _, list := range append([][]float32{s.positions}, s.values...) {
 		for _, x := range list {
 			buf = binary.LittleEndian.AppendUint32(buf, math.Float32bits(x))
 		}

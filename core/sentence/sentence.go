@@ -50,6 +50,9 @@ type Dependence int
 const (
 	Place  Dependence = 1 << iota // the coordinates
 	Fields                        // the temperature and whatever else is solved for
+	Moment                        // the time
+
+	Everything = Place | Fields | Moment
 )
 
 // Slot is a place in a sentence for a value.
@@ -83,6 +86,10 @@ type Kind struct {
 	Acts     Acts
 	// Exposed limits the sentence to surfaces with nothing solved beyond them.
 	Exposed bool
+	// Inner limits the sentence to surfaces between two solved parts.
+	Inner bool
+	// Transient limits the sentence to runs in time.
+	Transient bool
 	// Anchors says that the condition fixes the level of a temperature.
 	Anchors bool
 	Slots   []Slot

@@ -5,7 +5,6 @@ import (
 	"math"
 	"time"
 
-	"saltkettle/core/physics/heat"
 	"saltkettle/core/result"
 )
 
@@ -86,8 +85,7 @@ func (r *run) coarse(ctx context.Context, factor float64) *run {
 	if c.makeMesh() != nil || c.pose() != nil {
 		return nil
 	}
-	var err error
-	if c.solution, err = heat.Solve(ctx, c.problem, &heat.Settings{MaxIterations: c.opt.MaxIterations}); err != nil || !c.solution.Settled {
+	if c.solve(ctx) != nil || !c.solution.Settled {
 		return nil
 	}
 	if c.read() != nil {

@@ -7,22 +7,40 @@ import (
 
 	"saltkettle/core/formula"
 	"saltkettle/core/model"
+	"saltkettle/core/physics"
+	"saltkettle/core/physics/coupled"
+	"saltkettle/core/physics/electric"
 	"saltkettle/core/physics/heat"
 	"saltkettle/core/result"
 )
 
-// temperature is the law of the temperature itself.
-var temperature = func() heat.Law {
-	f, err := formula.Parse("temperature")
+// temperature and potential are the laws of the fields themselves.
+var temperature, potential = named("temperature"), named("potential")
+
+func named(name string) *formula.Program {
+	f, err := formula.Parse(name)
 	if err != nil {
 		panic(err)
 	}
-	p, err := f.Compile(formula.Environment{Variables: heat.Quantities})
+	p, err := f.Compile(formula.Environment{Variables: physics.Quantities})
 	if err != nil {
 		panic(err)
 	}
 	return p
-}()
+}
+
+// quantity joins a formula with the kernels that know what it uses.
+func (r *run) quantity(program *formula.Program) *coupled.Quantity {
+	p := r.posed
+	q := &coupled.Quantity{Program: program, Temperature: p.temperature}
+	if p.heat != nil {
+		q.Sources = append(q.Sources, coupled.Source{Kernel: p.heat, First: physics.FirstOfHeat, Count: len(heat.Derived), Nodal: make([]bool, len(heat.Derived))})
+	}
+	if p.electric != nil {
+		q.Sources = append(q.Sources, coupled.Source{Kernel: p.electric, First: physics.FirstOfElectric, Count: len(electric.Derived), Nodal: electric.Nodal})
+	}
+	return q
+}
 
 // formula evaluates a reading that is a formula.
 func (r *run) formula(q *model.ResolvedSentence, out *result.Reading) error {
@@ -67,17 +85,23 @@ func (r *run) readingValue(id string) (float64, bool) {
 // reduce takes one number from the result, with the place of an extreme or of a
 // point.
 func (r *run) reduce(d *formula.Reduction) (float64, *[3]float64, error) {
-	s := r.solution
-	var m *heat.Measure
+	q := r.quantity(d.Quantity)
+	var m *coupled.Measure
 	switch len(d.Points) {
 	case 1:
-		v, inside := s.AtPoints(d.Quantity, d.Points[0][:])
+		v, inside, err := r.solution.AtPoints(q, d.Points[0][:])
+		if err != nil {
+			return 0, nil, err
+		}
 		if !inside[0] {
 			return 0, nil, fmt.Errorf("the point of %s lies in no solved part", d.Quantity)
 		}
 		return v[0], &d.Points[0], nil
 	case 2:
-		m = s.OnLine(d.Quantity, d.Points[0], d.Points[1])
+		var err error
+		if m, err = r.solution.OnLine(q, d.Points[0], d.Points[1]); err != nil {
+			return 0, nil, err
+		}
 		if m.Content == 0 {
 			return 0, nil, fmt.Errorf("the line of %s runs through no solved part", d.Quantity)
 		}
@@ -86,10 +110,12 @@ func (r *run) reduce(d *formula.Reduction) (float64, *[3]float64, error) {
 		if err != nil {
 			return 0, nil, err
 		}
-		if p.Side == "" && p.Facing == "" {
-			m = s.InBodies(d.Quantity, r.bodySet(p))
-		} else {
-			m = s.OnFacets(d.Quantity, r.facets(p, false), r.bodySet(p))
+		g, err := r.region(p)
+		if err != nil {
+			return 0, nil, err
+		}
+		if m, err = r.measure(d.Quantity, g); err != nil {
+			return 0, nil, err
 		}
 		if m.Content == 0 {
 			return 0, nil, fmt.Errorf("there is no %s", strings.TrimSuffix(r.model.Document.PatchWords(p), ","))

@@ -4,103 +4,178 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"strings"
 
 	"saltkettle/core/material"
 	"saltkettle/core/mesh"
 	"saltkettle/core/model"
-	"saltkettle/core/physics/heat"
+	"saltkettle/core/physics/coupled"
+	"saltkettle/core/physics/law"
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
 	"saltkettle/core/sparse"
 )
 
 // judge decides whether the run is settled.
-func (r *run) judge() {
+func (r *run) judge() error {
 	s := r.solution
 	r.result.Solver = result.Solver{
-		Method:     method(s),
-		Iterations: s.Linear.Iterations, Residual: s.Linear.Residual, Ended: s.Linear.Status.String(), History: s.Linear.History,
+		Method: method(s), Iterations: s.Linear.Iterations, Residual: s.Linear.Residual, Ended: s.Linear.Status.String(), History: s.Linear.History,
 	}
-	b := s.Balance()
-	account := result.Balance{Name: "heat", In: b.In, Out: b.Out, Unit: "W", Closure: b.Closure}
-	for _, group := range []struct {
-		keys   []string
-		values []float64
-	}{{r.sourceKeys, s.Sources}, {r.fluxKeys, s.Fluxes}, {r.convectionKeys, s.Convections}, {r.heldKeys, s.Held}} {
-		for i, key := range group.keys {
-			account.Entries = append(account.Entries, result.Entry{Key: key, Value: group.values[i]})
-		}
+	if !s.Straight {
+		r.result.Solver.Steps = s.Residuals
 	}
-	r.result.Balances = append(r.result.Balances, account)
+	if err := r.balances(); err != nil {
+		return err
+	}
 	switch {
 	case s.Linear.Status == sparse.Stopped:
 		r.result.Status, r.result.Reason = result.Stopped, fmt.Sprintf("stopped after %d iterations", s.Linear.Iterations)
 	case s.Settled:
-		if b.Closure > 1e-6 {
-			r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the heat balance is open by %.2g", b.Closure)
+		for _, b := range r.result.Balances {
+			if b.Closure > openBalance {
+				r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the %s balance is open by %.2g", b.Name, b.Closure)
+			}
 		}
-	case len(s.Residuals) > 0:
-		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the equations, which depend on the temperature, were not solved: after %d steps their residual is %.2g (%s)", s.Steps, s.Residuals[len(s.Residuals)-1], s.Linear.Status)
+	case !s.Straight:
+		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the equations, which depend on the solution, were not solved: after %d steps their residual is %.2g (%s)", s.Steps, s.Residuals[len(s.Residuals)-1], s.Linear.Status)
+		if r.model.Electric && r.model.Heats {
+			r.result.Reason += "; current may heat its conductors faster than the heat can leave"
+		}
 	default:
 		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the equations were not solved: %s", s.Linear.Status)
 	}
+	return nil
+}
+
+// openBalance is how far a balance may be open for a run to count as settled.
+const openBalance = 1e-6
+
+// balances draws up the accounts of heat and of current.
+func (r *run) balances() error {
+	p, s := r.posed, r.solution
+	if p.heat != nil {
+		b := result.Balance{Name: "heat", Unit: "W"}
+		if err := r.account(&b, p.heat, p.heatKeys, p.temperature); err != nil {
+			return err
+		}
+		if p.electric != nil && p.heats != "" {
+			bodies, contacts, err := p.electric.Power(s, nil)
+			if err != nil {
+				return err
+			}
+			b.Entries = append(b.Entries, result.Entry{Key: p.heats, Value: bodies + contacts})
+		}
+		r.close(b)
+	}
+	if p.electric != nil {
+		b := result.Balance{Name: "current", Unit: "A"}
+		if err := r.account(&b, p.electric, p.currentKeys, p.potential); err != nil {
+			return err
+		}
+		r.close(b)
+	}
+	return nil
+}
+
+// account adds what the conditions of a kernel and the held values of its field bring
+// in.
+func (r *run) account(b *result.Balance, k coupled.Accountant, keys []string, field int) error {
+	in, err := r.solution.Entering(k)
+	if err != nil {
+		return err
+	}
+	for i, key := range keys {
+		b.Entries = append(b.Entries, result.Entry{Key: key, Value: in[i]})
+	}
+	for i, key := range r.posed.heldKeys {
+		if r.posed.heldFields[i] == field {
+			b.Entries = append(b.Entries, result.Entry{Key: key, Value: r.solution.Held[i]})
+		}
+	}
+	return nil
+}
+
+// close sums up a balance and keeps it.
+func (r *run) close(b result.Balance) {
+	for _, e := range b.Entries {
+		if e.Value >= 0 {
+			b.In += e.Value
+		} else {
+			b.Out -= e.Value
+		}
+	}
+	if through := max(b.In, b.Out); through > 0 {
+		b.Closure = math.Abs(b.In-b.Out) / through
+	}
+	r.result.Balances = append(r.result.Balances, b)
 }
 
 // method names how the equations were solved.
-func method(s *heat.Solution) string {
-	words := "conjugate gradients"
-	if !s.Symmetric {
-		words = "generalised minimal residuals"
+func method(s *coupled.Solution) string {
+	if s.Straight {
+		return s.Method
 	}
-	words += " with smoothed-aggregation multigrid"
-	if s.Steps > 0 {
-		words = fmt.Sprintf("Newton's method, %d steps, by %s", s.Steps, words)
-	}
-	return words
+	return fmt.Sprintf("Newton's method, %d steps, by %s", s.Steps, s.Method)
 }
 
 // lawFault says in which part a law has no usable value.
 func (r *run) lawFault(err error) error {
-	var law *heat.LawError
-	if !errors.As(err, &law) {
+	var bad *law.Error
+	if !errors.As(err, &bad) {
 		return err
 	}
-	if law.Body < 0 {
-		return wrong("conditions", "give a formula that holds at all temperatures that occur", "%v on a surface", law)
+	if bad.Body < 0 {
+		return wrong("conditions", "give a formula that holds at all temperatures that occur", "%v on a surface", bad)
 	}
-	p := &r.model.Parts[r.owner[law.Body][0]]
-	return wrong("parts/"+p.ID+"/material", "give a formula or a table that holds at all temperatures that occur", "in the %s %v", p.Name, law)
+	p := &r.model.Parts[r.owner[bad.Body][0]]
+	return wrong("parts/"+p.ID+"/material", "give a formula or a table that holds at all temperatures that occur", "in the %s %v", p.Name, bad)
 }
 
-// ranges warns of materials that became hotter or colder than their conductivity
-// is known for.
+// ranges warns of materials that became hotter or colder than their properties are
+// known for.
 func (r *run) ranges() {
+	if r.posed.temperature < 0 {
+		return
+	}
 	lo, hi := make([]float64, len(r.model.Parts)), make([]float64, len(r.model.Parts))
 	for i := range lo {
 		lo[i], hi[i] = math.Inf(1), math.Inf(-1)
 	}
+	temperature := r.solution.AtNodes(r.posed.temperature)
 	for c, b := range r.mesh.Body {
 		part := r.owner[b][0]
 		for _, n := range r.mesh.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*(c+1)] {
-			t := r.solution.Temperature[n]
+			t := temperature[n]
 			lo[part], hi[part] = min(lo[part], t), max(hi[part], t)
 		}
 	}
-	d, _ := material.Define(material.Conductivity)
 	for i := range r.model.Parts {
 		p := &r.model.Parts[i]
-		k := p.Conductivity[0]
-		if p.Role != model.Solved || !(hi[i] > k.To || lo[i] < k.From) {
+		if p.Role != model.Solved {
 			continue
 		}
-		known := d.ArgumentWords(k.From) + " to " + d.ArgumentWords(k.To)
-		switch {
-		case math.IsInf(k.From, -1):
-			known = "up to " + d.ArgumentWords(k.To)
-		case math.IsInf(k.To, 1):
-			known = "from " + d.ArgumentWords(k.From) + " on"
+		for _, q := range []struct {
+			key material.Key
+			f   *material.Function
+		}{{material.Conductivity, &p.Conductivity[0]}, {material.HeatCapacity, &p.Capacity}, {material.Resistivity, &p.Resistivity}, {material.Seebeck, &p.Seebeck}} {
+			if q.f.Program != nil && (hi[i] > q.f.To || lo[i] < q.f.From) {
+				r.beyond(p, q.key, q.f, lo[i], hi[i])
+			}
 		}
-		r.warn("the conductivity of %s is known %s; the %s reaches %s … %s", p.Material.Name, known, p.Name,
-			quantity.Show(lo[i], "°C", false, 4), quantity.Show(hi[i], "°C", false, 4))
 	}
+}
+
+func (r *run) beyond(p *model.ResolvedPart, key material.Key, f *material.Function, lo, hi float64) {
+	d, _ := material.Define(key)
+	known := d.ArgumentWords(f.From) + " to " + d.ArgumentWords(f.To)
+	switch {
+	case math.IsInf(f.From, -1):
+		known = "up to " + d.ArgumentWords(f.To)
+	case math.IsInf(f.To, 1):
+		known = "from " + d.ArgumentWords(f.From) + " on"
+	}
+	name := strings.TrimPrefix(d.Name, "thermal ")
+	r.warn("the %s of %s is known %s; the %s reaches %s … %s", name, p.Material.Name, known, p.Name,
+		quantity.Show(lo, "°C", false, 4), quantity.Show(hi, "°C", false, 4))
 }

@@ -1,99 +1,366 @@
 package solve
 
 import (
+	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
-	"saltkettle/core/mesh"
+	"saltkettle/core/fem"
 	"saltkettle/core/model"
+	"saltkettle/core/physics/coupled"
+	"saltkettle/core/physics/electric"
 	"saltkettle/core/physics/heat"
+	"saltkettle/core/physics/law"
 )
 
-// pose turns the conditions of the model into a problem on the mesh. On one
-// surface a later convection takes the place of an earlier one, given fluxes
-// add, "lets no heat through" cancels both, and a held temperature holds over
-// all others.
+// posed is the equations of a run with what became of its sentences.
+type posed struct {
+	group *coupled.Group
+	// heat and electric are nil where the physics is not solved for; temperature and
+	// potential are the numbers of their fields, −1 for none.
+	heat                   *heat.Kernel
+	electric               *electric.Kernel
+	temperature, potential int
+	kernel                 fem.Kernel
+	// Keys of the sentences behind the accounts of each kernel and behind the held
+	// values of the group.
+	heatKeys, currentKeys, heldKeys []string
+	heldFields                      []int
+	start                           []*model.ResolvedSentence // temperatures at the start
+	heats                           string                    // the sentence that says so
+}
+
+// draft collects the conditions of a run.
+type draft struct {
+	*run
+	heat     heat.Problem
+	electric electric.Problem
+	fields   struct{ temperature, potential coupled.Field }
+	keys     struct{ sources, fluxes, convections, radiations, held, currents, voltages []string }
+	facets   map[int32]bool // with conditions
+	joints   map[int32]bool
+	anchors  []int32 // facets that fix the temperature
+	levels   []float64
+}
+
+// pose turns the conditions of the model into equations on the mesh. On one surface a
+// later convection takes the place of an earlier one, radiation likewise, given
+// fluxes add, "lets no heat through" cancels all of them, and a held temperature
+// holds over all others.
 func (r *run) pose() error {
-	r.problem = &heat.Problem{Mesh: r.mesh, Conductivity: make([]heat.Conductivity, len(r.owner))}
+	d := &draft{run: r, facets: map[int32]bool{}, joints: map[int32]bool{}}
+	d.heat.Bodies = make([]heat.Body, len(r.owner))
+	d.heat.Transient = r.model.Document.Transient()
+	d.electric.Bodies = map[int32]electric.Body{}
+	d.electric.Heats = r.model.Heats
 	for b, o := range r.owner {
-		p := &r.model.Parts[o[0]]
-		k := &r.problem.Conductivity[b]
-		k.Turn = p.Turn
-		for axis, f := range p.Conductivity {
-			k.Along[axis] = f.Program
-		}
+		d.body(int32(b), &r.model.Parts[o[0]])
 	}
+	if err := d.conditions(); err != nil {
+		return err
+	}
+	if err := d.shortCircuits(); err != nil {
+		return err
+	}
+	return d.build()
+}
+
+// body gives a body of the mesh the properties of its part.
+func (d *draft) body(b int32, p *model.ResolvedPart) {
+	h := &d.heat.Bodies[b]
+	h.Turn = p.Turn
+	for axis, f := range p.Conductivity {
+		h.Conductivity[axis] = f.Program
+	}
+	h.Density, h.Capacity = p.DensityOf.Program, p.Capacity.Program
+	if p.Conducts {
+		d.electric.Bodies[b] = electric.Body{Resistivity: p.Resistivity.Program, Seebeck: p.Seebeck.Program}
+	}
+}
+
+// acting is the conditions on a facet, −1 for none.
+type acting struct {
+	convection, radiation int
+	fluxes                []int
+}
+
+// conditions sorts out which condition acts where.
+func (d *draft) conditions() error {
+	r := d.run
 	var bad []model.Finding
-	// The condition that governs convection on each facet, −1 if none does.
-	convection := make([]int, len(r.mesh.Facets))
-	flux := make([][]int, len(r.mesh.Facets))
-	for i := range convection {
-		convection[i] = -1
+	on := make([]acting, len(r.mesh.Facets))
+	for i := range on {
+		on[i].convection, on[i].radiation = -1, -1
 	}
+	r.posed = &posed{temperature: -1, potential: -1}
 	for i := range r.model.Conditions {
 		c := &r.model.Conditions[i]
-		if c.Kind == heat.KeySource || c.Kind == heat.KeyDensity {
-			r.problem.Sources = append(r.problem.Sources, heat.Source{Bodies: r.bodiesOf(c.On), Total: total(c), Volume: c.Laws["density"]})
-			r.sourceKeys = append(r.sourceKeys, c.ID)
+		ofHeat := strings.HasPrefix(c.Kind, "heat.")
+		if ofHeat && !r.model.Heat {
+			continue // it waits for heat to be solved for
+		}
+		switch c.Kind {
+		case heat.KeySource, heat.KeyDensity:
+			d.heat.Sources = append(d.heat.Sources, heat.Source{Bodies: r.bodiesOf(c.On), Total: c.Laws["power"], Volume: c.Laws["density"]})
+			d.keys.sources = append(d.keys.sources, c.ID)
+			continue
+		case heat.KeyStart:
+			r.posed.start = append(r.posed.start, c)
+			continue
+		case electric.KeyHeats:
+			r.posed.heats = c.ID
+			continue
+		case electric.KeyFlows, electric.KeyThermoelectric:
 			continue
 		}
 		facets := r.facets(c.On, c.Definition.Exposed)
+		if c.Definition.Inner {
+			facets = slices.DeleteFunc(facets, func(k int32) bool { return r.mesh.Facets[k].Other < 0 })
+		}
 		if len(facets) == 0 {
 			bad = append(bad, model.Finding{Severity: model.Wrong, Place: "conditions/" + c.ID + "/on",
 				Message: fmt.Sprintf("%s acts nowhere: there is no %s%s", c.ID, r.model.Document.PatchWords(c.On), freeWords(c.Definition.Exposed)),
 				Fix:     "choose another patch"})
 			continue
 		}
-		for _, k := range facets {
-			switch c.Kind {
-			case heat.KeyConvection:
-				convection[k] = i
-			case heat.KeyFlux, heat.KeyFluxTotal:
-				flux[k] = append(flux[k], i)
-			case heat.KeyInsulated:
-				convection[k], flux[k] = -1, nil
-			}
-		}
-		if c.Kind == heat.KeyHeld {
-			r.problem.Held = append(r.problem.Held, heat.Held{Facets: facets, Temperature: c.Laws["temperature"]})
-			r.heldKeys = append(r.heldKeys, c.ID)
-		}
+		d.condition(i, c, facets, on)
 	}
 	if len(bad) > 0 {
 		return &ModelError{bad}
 	}
-	for i := range r.model.Conditions {
-		c := &r.model.Conditions[i]
-		var on []int32
-		for k := range r.mesh.Facets {
-			if convection[k] == i || slices.Contains(flux[k], i) {
-				on = append(on, int32(k))
-			}
-		}
-		acts := c.Kind == heat.KeyConvection || c.Kind == heat.KeyFlux || c.Kind == heat.KeyFluxTotal
-		switch {
-		case acts && len(on) == 0:
-			r.warn("%s acts nowhere: later sentences speak of all its surfaces", c.ID)
-		case c.Kind == heat.KeyConvection:
-			r.problem.Convections = append(r.problem.Convections, heat.Convection{Facets: on, Coefficient: c.Laws["coefficient"], Medium: c.Laws["temperature"]})
-			r.convectionKeys = append(r.convectionKeys, c.ID)
-		case acts:
-			r.problem.Fluxes = append(r.problem.Fluxes, heat.Flux{Facets: on, Total: total(c), Area: c.Laws["flux"]})
-			r.fluxKeys = append(r.fluxKeys, c.ID)
-		}
-	}
-	return r.heatPaths()
+	d.surfaces(on)
+	return nil
 }
 
-// total is the power of a condition that is given for all it acts on, W.
-func total(c *model.ResolvedSentence) float64 {
-	law := c.Laws["power"]
-	if law == nil {
-		return 0
+// condition takes in a condition on facets.
+func (d *draft) condition(i int, c *model.ResolvedSentence, facets []int32, on []acting) {
+	for _, k := range facets {
+		switch c.Kind {
+		case heat.KeyConvection:
+			on[k].convection = i
+		case heat.KeyRadiation:
+			on[k].radiation = i
+		case heat.KeyFlux, heat.KeyFluxTotal:
+			on[k].fluxes = append(on[k].fluxes, i)
+		case heat.KeyInsulated:
+			on[k] = acting{-1, -1, nil}
+		case heat.KeyContact, electric.KeyContact:
+			d.joints[k] = true
+		}
 	}
-	v, _ := law.Constant()
-	return v
+	switch c.Kind {
+	case heat.KeyHeld:
+		value := c.Laws["temperature"]
+		d.fields.temperature.Held = append(d.fields.temperature.Held, coupled.Held{Facets: facets, Value: value, What: "temperature held"})
+		d.keys.held = append(d.keys.held, c.ID)
+		d.level(value)
+	case heat.KeyContact:
+		d.heat.Contacts = append(d.heat.Contacts, heat.Contact{Facets: facets, Resistance: c.Laws["resistance"]})
+	case electric.KeyContact:
+		d.electric.Contacts = append(d.electric.Contacts, electric.Contact{Facets: facets, Resistance: c.Laws["resistance"]})
+	case electric.KeyVoltage:
+		d.fields.potential.Held = append(d.fields.potential.Held, coupled.Held{Facets: facets, Value: c.Laws["voltage"], Least: law.NoBound, What: "voltage"})
+		d.keys.voltages = append(d.keys.voltages, c.ID)
+	case electric.KeyCurrent:
+		d.electric.Currents = append(d.electric.Currents, electric.Current{Facets: facets, Total: c.Laws["current"]})
+		d.fields.potential.Level = append(d.fields.potential.Level, facets)
+		d.keys.currents = append(d.keys.currents, c.ID)
+		for _, k := range facets {
+			d.facets[k] = true
+		}
+	}
+}
+
+// level notes a temperature that the solution can begin with.
+func (d *draft) level(t law.Law) {
+	if v, ok := t.Constant(); ok {
+		d.levels = append(d.levels, v)
+	}
+}
+
+// surfaces makes the conditions of heat on surfaces from what acts on each facet.
+func (d *draft) surfaces(on []acting) {
+	r := d.run
+	for i := range r.model.Conditions {
+		c := &r.model.Conditions[i]
+		var facets []int32
+		for k := range on {
+			if on[k].convection == i || on[k].radiation == i || slices.Contains(on[k].fluxes, i) {
+				facets = append(facets, int32(k))
+				d.facets[int32(k)] = true
+			}
+		}
+		switch c.Kind {
+		case heat.KeyConvection, heat.KeyRadiation, heat.KeyFlux, heat.KeyFluxTotal:
+			if !r.model.Heat {
+				continue
+			}
+		default:
+			continue
+		}
+		if len(facets) == 0 {
+			r.warn("%s acts nowhere: later sentences speak of all its surfaces", c.ID)
+			continue
+		}
+		switch c.Kind {
+		case heat.KeyConvection:
+			d.heat.Convections = append(d.heat.Convections, heat.Convection{Facets: facets, Coefficient: c.Laws["coefficient"], Medium: c.Laws["temperature"]})
+			d.keys.convections = append(d.keys.convections, c.ID)
+			d.level(c.Laws["temperature"])
+			d.anchors = append(d.anchors, facets...)
+		case heat.KeyRadiation:
+			d.heat.Radiations = append(d.heat.Radiations, heat.Radiation{Facets: facets, Emissivity: c.Laws["emissivity"], Surroundings: c.Laws["temperature"]})
+			d.keys.radiations = append(d.keys.radiations, c.ID)
+			d.level(c.Laws["temperature"])
+			d.anchors = append(d.anchors, facets...)
+		default:
+			d.heat.Fluxes = append(d.heat.Fluxes, heat.Flux{Facets: facets, Total: c.Laws["power"], Area: c.Laws["flux"]})
+			d.keys.fluxes = append(d.keys.fluxes, c.ID)
+		}
+	}
+}
+
+// shortCircuits refuses terminals that touch although their potentials differ.
+func (d *draft) shortCircuits() error {
+	type terminal struct {
+		key     string
+		voltage float64 // NaN if it is not a given number
+	}
+	at := map[int32]terminal{}
+	claim := func(key string, facets []int32, voltage float64) error {
+		for _, k := range facets {
+			for _, v := range d.mesh.Facets[k].Corners() {
+				if other, ok := at[v]; ok && other.key != key && other.voltage != voltage {
+					return wrong("conditions/"+key+"/on", "leave a gap or an insulating part between them", "the terminals of %s and %s touch, though their potentials differ: that is a short circuit", other.key, key)
+				}
+				at[v] = terminal{key, voltage}
+			}
+		}
+		return nil
+	}
+	for i, h := range d.fields.potential.Held {
+		voltage := math.NaN()
+		if v, ok := h.Value.Constant(); ok {
+			voltage = v
+		}
+		if err := claim(d.keys.voltages[i], h.Facets, voltage); err != nil {
+			return err
+		}
+	}
+	for i, c := range d.electric.Currents {
+		if err := claim(d.keys.currents[i], c.Facets, math.NaN()); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// build makes the group and its kernels.
+func (d *draft) build() error {
+	r, m, p := d.run, d.run.model, d.run.posed
+	set := &coupled.Settings{Order: m.Order, Facets: sorted(d.facets), Joints: sorted(d.joints)}
+	var fields []coupled.Field
+	if m.Heat {
+		f := &d.fields.temperature
+		f.Name, f.Start = "temperature", mean(d.levels, law.UsualTemperature)
+		p.temperature = len(fields)
+		fields = append(fields, *f)
+		p.heldKeys = append(p.heldKeys, d.keys.held...)
+		for range d.keys.held {
+			p.heldFields = append(p.heldFields, p.temperature)
+		}
+	}
+	if m.Electric {
+		f := &d.fields.potential
+		f.Name = "potential"
+		f.Bodies = map[int32]bool{}
+		for b := range d.electric.Bodies {
+			f.Bodies[b] = true
+		}
+		p.potential = len(fields)
+		fields = append(fields, *f)
+		p.heldKeys = append(p.heldKeys, d.keys.voltages...)
+		for range d.keys.voltages {
+			p.heldFields = append(p.heldFields, p.potential)
+		}
+	}
+	var err error
+	if p.group, err = coupled.New(r.mesh, len(r.owner), fields, set); err != nil {
+		return err
+	}
+	r.result.Mesh.Unknowns = p.group.System.N
+	var kernels []fem.Kernel
+	if m.Heat {
+		if !d.heat.Transient {
+			if err := p.group.Fixed(p.temperature, d.anchors); err != nil {
+				return r.loose(err, "heat has no way out of the %s: nothing fixes its temperature", "let a surface give heat to a fluid, or hold its temperature")
+			}
+		}
+		if p.heat, err = heat.NewKernel(p.group, &d.heat, p.temperature); err != nil {
+			return err
+		}
+		p.heatKeys = slices.Concat(d.keys.sources, d.keys.fluxes, d.keys.convections, d.keys.radiations)
+		kernels = append(kernels, p.heat)
+	}
+	if m.Electric {
+		if err := p.group.Fixed(p.potential, nil); err != nil {
+			return r.loose(err, "no terminal fixes the electric potential of the %s: it floats", "make a surface a terminal at a voltage, or let the part touch one that has one")
+		}
+		if p.electric, err = electric.NewKernel(p.group, &d.electric, p.potential, p.temperature); err != nil {
+			return err
+		}
+		p.currentKeys = d.keys.currents
+		kernels = append(kernels, p.electric)
+	}
+	p.kernel = fem.Sum(kernels...)
+	return nil
+}
+
+// loose says in words which parts have nothing that fixes the level of a field.
+func (r *run) loose(err error, words, fix string) error {
+	var l *coupled.LooseError
+	if !errors.As(err, &l) {
+		return err
+	}
+	var names []string
+	slices.Sort(l.Bodies) // in the order of the parts
+	for _, b := range l.Bodies {
+		if name := r.model.Parts[r.owner[b][0]].Name; !slices.Contains(names, name) {
+			names = append(names, name)
+		}
+	}
+	return wrong("conditions", fix, words, strings.Join(names, ", the "))
+}
+
+// straight and symmetric ask all kernels.
+func (p *posed) straight() bool {
+	return (p.heat == nil || p.heat.Straight()) && (p.electric == nil || p.electric.Straight())
+}
+
+func (p *posed) symmetric() bool {
+	return (p.heat == nil || p.heat.Symmetric()) && (p.electric == nil || p.electric.Symmetric())
+}
+
+func sorted(set map[int32]bool) []int32 {
+	list := make([]int32, 0, len(set))
+	for k := range set {
+		list = append(list, k)
+	}
+	slices.Sort(list)
+	return list
+}
+
+func mean(list []float64, otherwise float64) float64 {
+	if len(list) == 0 {
+		return otherwise
+	}
+	var sum float64
+	for _, v := range list {
+		sum += v
+	}
+	return sum / float64(len(list))
 }
 
 func freeWords(exposed bool) string {
@@ -147,56 +414,4 @@ func (r *run) facets(p model.Patch, exposed bool) []int32 {
 		}
 	}
 	return list
-}
-
-// heatPaths demands that every connected group of cells has something that fixes
-// its temperature.
-func (r *run) heatPaths() error {
-	parent := make([]int32, r.mesh.NodeCount())
-	for i := range parent {
-		parent[i] = int32(i)
-	}
-	find := func(i int32) int32 {
-		for parent[i] != i {
-			parent[i] = parent[parent[i]]
-			i = parent[i]
-		}
-		return i
-	}
-	for c := range r.mesh.CellCount() {
-		nodes := r.mesh.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*c+mesh.WedgeNodes]
-		root := find(nodes[0])
-		for _, n := range nodes[1:] {
-			parent[find(n)] = root
-		}
-	}
-	anchored := map[int32]bool{}
-	anchor := func(facets []int32) {
-		for _, k := range facets {
-			anchored[find(r.mesh.Facets[k].Nodes[0])] = true
-		}
-	}
-	for _, c := range r.problem.Convections {
-		anchor(c.Facets)
-	}
-	for _, h := range r.problem.Held {
-		anchor(h.Facets)
-	}
-	loose := make([]bool, len(r.model.Parts))
-	for c, b := range r.mesh.Body {
-		if !anchored[find(r.mesh.Cells[mesh.WedgeNodes*c])] {
-			loose[r.owner[b][0]] = true
-		}
-	}
-	var names []string
-	for i, is := range loose {
-		if is {
-			names = append(names, r.model.Parts[i].Name)
-		}
-	}
-	if len(names) == 0 {
-		return nil
-	}
-	return wrong("conditions", "let a surface give heat to a fluid, or hold its temperature",
-		"heat has no way out of the %s: nothing fixes its temperature", strings.Join(names, ", the "))
 }

@@ -1,13 +1,17 @@
 package solve
 
 import (
+	"errors"
 	"fmt"
+	"math"
 	"strings"
 
-	"saltkettle/core/mesh"
+	"saltkettle/core/formula"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
 	"saltkettle/core/physics/body"
+	"saltkettle/core/physics/coupled"
+	"saltkettle/core/physics/electric"
 	"saltkettle/core/physics/heat"
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
@@ -15,12 +19,10 @@ import (
 
 // read takes the readings and the extremes from the solution.
 func (r *run) read() error {
-	all := make([]int32, r.mesh.NodeCount())
-	for i := range all {
-		all[i] = int32(i)
+	if t := r.posed.temperature; t >= 0 {
+		lo, hi := r.solution.Extremes(t)
+		r.result.Least, r.result.Greatest = r.extreme(lo), r.extreme(hi)
 	}
-	lo, hi, _ := r.solution.Extremes(all)
-	r.result.Least, r.result.Greatest = r.extreme(lo), r.extreme(hi)
 	for i := range r.model.Readings {
 		q := &r.model.Readings[i]
 		v, err := r.reading(q)
@@ -33,21 +35,9 @@ func (r *run) read() error {
 	return nil
 }
 
-// extreme names the place of an extreme by the first cell that has its node.
-func (r *run) extreme(e heat.Extreme) *result.Extreme {
-	out := &result.Extreme{Value: e.Value, At: r.place(e.Node)}
-	for c := range r.mesh.CellCount() {
-		for _, n := range r.mesh.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*(c+1)] {
-			if n == e.Node {
-				out.Part = r.bodyName(r.mesh.Body[c])
-				return out
-			}
-		}
-	}
-	return out
+func (r *run) extreme(e coupled.Extreme) *result.Extreme {
+	return &result.Extreme{Value: e.Value, At: e.At, Part: r.bodyName(e.Body)}
 }
-
-func (r *run) place(node int32) [3]float64 { return [3]float64(r.mesh.Nodes[3*node : 3*node+3]) }
 
 // reading evaluates one reading.
 func (r *run) reading(q *model.ResolvedSentence) (result.Reading, error) {
@@ -57,56 +47,122 @@ func (r *run) reading(q *model.ResolvedSentence) (result.Reading, error) {
 	if out.Name == "" {
 		out.Name = out.Words
 	}
+	var err error
 	if q.Formula != nil {
-		if err := r.formula(q, &out); err != nil {
-			return out, err
-		}
-		r.show(&out, q)
-		return out, nil
+		err = r.formula(q, &out)
+	} else {
+		err = r.take(q, &out)
 	}
-	bodies := r.bodySet(q.On)
-	whole := q.On.Side == "" && q.On.Facing == ""
-	var facets []int32
-	if !whole {
-		if facets = r.facets(q.On, false); len(facets) == 0 {
-			return out, fmt.Errorf("there is no %s", strings.TrimSuffix(doc.PatchWords(q.On), ","))
-		}
+	if err == nil {
+		r.show(&out, q)
+	}
+	return out, err
+}
+
+// region is what a reading speaks of.
+type region struct {
+	bodies map[int32]bool
+	facets []int32 // nil for whole bodies
+}
+
+func (r *run) region(p model.Patch) (region, error) {
+	g := region{bodies: r.bodySet(p)}
+	if p.Side == "" && p.Facing == "" {
+		return g, nil
+	}
+	if g.facets = r.facets(p, false); len(g.facets) == 0 {
+		return g, fmt.Errorf("there is no %s", strings.TrimSuffix(r.model.Document.PatchWords(p), ","))
+	}
+	return g, nil
+}
+
+// measure measures a quantity over a region.
+func (r *run) measure(program *formula.Program, g region) (*coupled.Measure, error) {
+	q := r.quantity(program)
+	if g.facets == nil {
+		return r.solution.InBodies(q, g.bodies)
+	}
+	return r.solution.OnFacets(q, g.facets, g.bodies)
+}
+
+// take evaluates a reading that is no formula.
+func (r *run) take(q *model.ResolvedSentence, out *result.Reading) error {
+	p := r.posed
+	if q.Kind == body.KeyVolume || q.Kind == body.KeyMass {
+		var err error
+		out.Value, err = r.amount(q)
+		return err
+	}
+	if strings.HasPrefix(q.Kind, "heat.") && p.heat == nil || strings.HasPrefix(q.Kind, "electric.") && p.electric == nil {
+		return coupled.ErrAbsent
+	}
+	g, err := r.region(q.On)
+	if err != nil {
+		return err
 	}
 	switch q.Kind {
-	case heat.KeyGreatest, heat.KeyLeast, heat.KeySpread:
-		lo, hi, ok := r.solution.Extremes(r.nodes(whole, bodies, facets))
-		if !ok {
-			return out, fmt.Errorf("nothing is left of the %s in the mesh", doc.PatchWords(q.On))
+	case heat.KeyGreatest, heat.KeyLeast, heat.KeySpread, heat.KeyMean:
+		m, err := r.measure(temperature, g)
+		if err != nil {
+			return err
+		}
+		if m.Content == 0 {
+			return fmt.Errorf("nothing is left of the %s in the mesh", r.model.Document.PatchWords(q.On))
 		}
 		switch q.Kind {
 		case heat.KeyGreatest:
-			at := r.place(hi.Node)
-			out.Value, out.At = hi.Value, &at
+			out.Value, out.At = m.Greatest, &m.MostAt
 		case heat.KeyLeast:
-			at := r.place(lo.Node)
-			out.Value, out.At = lo.Value, &at
+			out.Value, out.At = m.Least, &m.LeastAt
+		case heat.KeySpread:
+			out.Value = m.Greatest - m.Least
 		default:
-			out.Value = hi.Value - lo.Value
+			out.Value = m.Mean()
 		}
-	case heat.KeyMean:
-		if whole {
-			out.Value = r.solution.InBodies(temperature, bodies).Mean()
-		} else {
-			out.Value = r.solution.OnFacets(temperature, facets, bodies).Mean()
-		}
+		return nil
 	case heat.KeyThrough:
-		out.Value = r.solution.Through(facets, bodies)
-	case body.KeyVolume, body.KeyMass:
-		v, err := r.amount(q)
-		if err != nil {
-			return out, err
-		}
-		out.Value = v
-	default:
-		return out, fmt.Errorf("readings of the kind %q cannot be taken", q.Kind)
+		out.Value, err = r.solution.Through(p.temperature, g.facets, g.bodies, p.kernel)
+		return err
 	}
-	r.show(&out, q)
-	return out, nil
+	return r.takeElectric(q, out, g)
+}
+
+// takeElectric evaluates a reading of the current.
+func (r *run) takeElectric(q *model.ResolvedSentence, out *result.Reading, g region) error {
+	p := r.posed
+	if !r.model.Parts[q.Part].Conducts {
+		return fmt.Errorf("no current flows in the %s", r.model.Parts[q.Part].Name)
+	}
+	var err error
+	switch q.Kind {
+	case electric.KeyPotential:
+		m, err := r.measure(potential, g)
+		if err == nil {
+			out.Value = m.Mean()
+		}
+		return err
+	case electric.KeyThrough:
+		out.Value, err = r.solution.Through(p.potential, g.facets, g.bodies, p.kernel)
+		return err
+	case electric.KeyResistance:
+		m, err := r.measure(potential, g)
+		if err != nil {
+			return err
+		}
+		current, err := r.solution.Through(p.potential, g.facets, g.bodies, p.kernel)
+		if err != nil {
+			return err
+		}
+		if math.Abs(current) < 1e-12*math.Abs(m.Mean()) || current == 0 {
+			return errors.New("no current passes there")
+		}
+		out.Value = math.Abs(m.Mean() / current)
+		return nil
+	case electric.KeyPower:
+		out.Value, _, err = p.electric.Power(r.solution, g.bodies)
+		return err
+	}
+	return fmt.Errorf("readings of the kind %q cannot be taken", q.Kind)
 }
 
 // show converts the value to the unit that the reading asks for.
@@ -123,32 +179,6 @@ func (r *run) show(out *result.Reading, q *model.ResolvedSentence) {
 	out.Shown = result.Shown{Value: u.From(out.Value, out.Difference), Unit: unit}
 }
 
-// nodes lists the nodes of whole bodies or of facets, each once, ascending.
-func (r *run) nodes(whole bool, bodies map[int32]bool, facets []int32) []int32 {
-	in := make([]bool, r.mesh.NodeCount())
-	if whole {
-		for c, b := range r.mesh.Body {
-			if bodies[b] {
-				for _, n := range r.mesh.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*(c+1)] {
-					in[n] = true
-				}
-			}
-		}
-	}
-	for _, k := range facets {
-		for _, n := range r.mesh.Facets[k].Corners() {
-			in[n] = true
-		}
-	}
-	var list []int32
-	for n, ok := range in {
-		if ok {
-			list = append(list, int32(n))
-		}
-	}
-	return list
-}
-
 // amount is the volume or the mass of a part: of the mesh for solved parts, so
 // that what other parts displace is left out, and of the outlines for parts that
 // are shown only.
@@ -157,7 +187,7 @@ func (r *run) amount(q *model.ResolvedSentence) (float64, error) {
 	var volume float64
 	if p.Role == model.Solved {
 		for _, b := range r.bodiesOf(q.On) {
-			volume += r.solution.Volume[b]
+			volume += r.posed.group.Volume[b]
 		}
 	} else {
 		for _, b := range r.model.Bodies {

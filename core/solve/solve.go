@@ -12,7 +12,7 @@ import (
 	"saltkettle/core/mesh"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
-	"saltkettle/core/physics/heat"
+	"saltkettle/core/physics/coupled"
 	"saltkettle/core/result"
 )
 
@@ -75,14 +75,12 @@ type run struct {
 	mesh     *mesh.Mesh
 	bodies   []int // body of the mesh → body of the model
 	owner    [][2]int
-	problem  *heat.Problem
-	solution *heat.Solution
-	// keys of the sentences behind the entries of the problem.
-	sourceKeys, fluxKeys, convectionKeys, heldKeys []string
-	result                                         *result.Result
-	stage                                          string
-	began                                          time.Time
-	spent                                          float64 // in the stages that have ended, s
+	posed    *posed
+	solution *coupled.Solution
+	result   *result.Result
+	stage    string
+	began    time.Time
+	spent    float64 // in the stages that have ended, s
 }
 
 // Run solves a model. A *ModelError says that the document is wrong or
@@ -119,33 +117,20 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 		return nil, err
 	}
 	r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount()})
+	r.enter("assemble")
 	if err := r.pose(); err != nil {
 		return nil, err
 	}
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
-	last := time.Time{}
-	solution, err := heat.Solve(ctx, r.problem, &heat.Settings{
-		MaxIterations: r.opt.MaxIterations,
-		Stage:         r.enter,
-		Progress: func(i int, residual float64) {
-			if r.opt.Now != nil {
-				// Enough for the eye, and no load on a fast solver.
-				if now := r.opt.Now(); now.Sub(last) < 50*time.Millisecond {
-					return
-				} else {
-					last = now
-				}
-			}
-			r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Iteration: i, Residual: residual})
-		},
-	})
-	if err != nil {
+	r.enter("solve")
+	if err := r.solve(ctx); err != nil {
 		return nil, r.lawFault(err)
 	}
-	r.solution = solution
-	r.judge()
+	if err := r.judge(); err != nil {
+		return nil, err
+	}
 	r.ranges()
 	r.enter("read")
 	if err := r.read(); err != nil {
@@ -153,14 +138,11 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 	}
 	// Stopped here, the run has a result all the same.
 	r.estimate(ctx)
-	fields := &result.Fields{Nodes: r.mesh.Nodes, Cells: r.mesh.Cells, Temperature: solution.Temperature, Part: make([]int32, r.mesh.CellCount())}
-	for c, b := range r.mesh.Body {
-		fields.Part[c] = int32(r.owner[b][0])
-	}
-	out := &Outcome{Result: r.result, Fields: fields, Surface: result.NewSurface(r.mesh, r.owner, solution.Temperature)}
+	out := &Outcome{Result: r.result}
+	r.fields(out)
 	r.enter("save")
 	if r.opt.Dir != "" {
-		err := result.SaveFields(r.opt.Dir, fields, out.Surface)
+		err := result.SaveFields(r.opt.Dir, out.Fields, out.Surface)
 		r.enter("") // the summary holds the time that the fields took
 		if err == nil {
 			err = result.SaveSummary(r.opt.Dir, r.result)
@@ -170,6 +152,45 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 		}
 	}
 	return out, nil
+}
+
+// solve finds the fields.
+func (r *run) solve(ctx context.Context) error {
+	last := time.Time{}
+	progress := func(i int, residual float64) {
+		if r.opt.Now != nil {
+			// Enough for the eye, and no load on a fast solver.
+			now := r.opt.Now()
+			if now.Sub(last) < 50*time.Millisecond {
+				return
+			}
+			last = now
+		}
+		r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Iteration: i, Residual: residual})
+	}
+	p := r.posed
+	set := &coupled.SolveSettings{Straight: p.straight(), Symmetric: p.symmetric(), MaxIterations: r.opt.MaxIterations, Progress: progress}
+	var err error
+	r.solution, err = p.group.Solve(ctx, p.kernel, set)
+	return err
+}
+
+// fields collects what is kept of the fields.
+func (r *run) fields(out *Outcome) {
+	f := &result.Fields{Nodes: r.mesh.Nodes, Cells: r.mesh.Cells, Part: make([]int32, r.mesh.CellCount())}
+	for c, b := range r.mesh.Body {
+		f.Part[c] = int32(r.owner[b][0])
+	}
+	add := func(name, unit string, field int) {
+		if field >= 0 {
+			name := result.FieldName{Name: name, Unit: unit}
+			r.result.Fields = append(r.result.Fields, name)
+			f.Values = append(f.Values, result.Field{FieldName: name, Values: r.solution.AtNodes(field)})
+		}
+	}
+	add("temperature", "K", r.posed.temperature)
+	add("potential", "V", r.posed.potential)
+	out.Fields, out.Surface = f, result.NewSurface(r.mesh, r.owner, f.Values)
 }
 
 // enter begins a stage and notes how long the one before took.

@@ -199,7 +199,7 @@ func TestStoppingAndLimits(t *testing.T) {
 
 func TestSameBitsAgain(t *testing.T) {
 	a, b := settle(t, demo(t, "pan-floor")), settle(t, demo(t, "pan-floor"))
-	assert.Equal(t, a.Fields.Temperature, b.Fields.Temperature)
+	assert.Equal(t, a.Fields.Values, b.Fields.Values)
 }
 
 func TestResultFolderAndExports(t *testing.T) {
@@ -224,7 +224,7 @@ func TestResultFolderAndExports(t *testing.T) {
 	require.NoError(t, f.WriteCSV(&table))
 	rows, err := csv.NewReader(&table).ReadAll()
 	require.NoError(t, err)
-	assert.Len(t, rows, len(f.Temperature)+1)
+	assert.Len(t, rows, len(f.Values[0].Values)+1)
 
 	var vtu bytes.Buffer
 	require.NoError(t, f.WriteVTU(&vtu))
@@ -242,13 +242,13 @@ func TestResultFolderAndExports(t *testing.T) {
 		} `xml:"UnstructuredGrid"`
 	}
 	require.NoError(t, xml.Unmarshal(vtu.Bytes(), &file))
-	assert.Equal(t, len(f.Temperature), file.Grid.Piece.Points)
+	assert.Equal(t, len(f.Values[0].Values), file.Grid.Piece.Points)
 	assert.Equal(t, len(f.Part), file.Grid.Piece.Cells)
 	raw, err := base64.StdEncoding.DecodeString(strings.TrimSpace(file.Grid.Piece.Data.Array.Text))
 	require.NoError(t, err)
-	require.Equal(t, uint64(8*len(f.Temperature)), binary.LittleEndian.Uint64(raw))
+	require.Equal(t, uint64(8*len(f.Values[0].Values)), binary.LittleEndian.Uint64(raw))
 	last := math.Float64frombits(binary.LittleEndian.Uint64(raw[len(raw)-8:]))
-	assert.Equal(t, f.Temperature[len(f.Temperature)-1], last)
+	assert.Equal(t, f.Values[0].Values[len(f.Values[0].Values)-1], last)
 }
 
 // TestSurface: the surface for drawing covers every body: its triangles, outer

@@ -10,33 +10,26 @@ import (
 
 	"saltkettle/core/formula"
 	"saltkettle/core/mesh"
+	"saltkettle/core/physics/law"
 	"saltkettle/core/shape"
 )
 
 // law compiles a formula of the temperature and the coordinates.
-func law(text string, args ...any) Law {
+func lawOf(text string, args ...any) Law {
 	f, err := formula.Parse(fmt.Sprintf(text, args...))
 	if err != nil {
 		panic(err)
 	}
-	p, err := f.Compile(formula.Environment{Variables: Quantities})
+	p, err := f.Compile(formula.Environment{Variables: quantities})
 	if err != nil {
 		panic(err)
 	}
 	return p
 }
 
-var temperature = law("temperature")
+var temperature = lawOf("temperature")
 
-// settle solves a problem whose laws depend on the temperature.
-func settle(t *testing.T, p *Problem) *Solution {
-	t.Helper()
-	s, err := Solve(t.Context(), p, nil)
-	require.NoError(t, err)
-	require.True(t, s.Settled, "residuals %v", s.Residuals)
-	require.Less(t, s.Balance().Closure, 1e-8)
-	return s
-}
+var quantities = append(append([]formula.Variable{}, law.Variables...), Derived...)
 
 // TestConductivityOfTemperature: with k = k₀(1 + β(T − T₀)) the transformed
 // temperature of Kirchhoff, T + β(T − T₀)²/2, is linear (H. S. Carslaw, J. C.
@@ -51,15 +44,15 @@ func TestConductivityOfTemperature(t *testing.T) {
 	var errors []misfit
 	for _, size := range []float64{4e-3, 2e-3, 1e-3} {
 		m := slabs(t, size, l)
-		p := &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(law("%g W/(m·K)*(1 + %g/K*(temperature - %g K))", k0, beta, cold))},
-			Held: []Held{{facets(m, 0, "left", -1), fix(cold)}, {facets(m, 0, "right", -1), fix(hot)}}}
-		s := settle(t, p)
+		p := &wall{Mesh: m, Bodies: []Body{Isotropic(lawOf("%g W/(m·K)*(1 + %g/K*(temperature - %g K))", k0, beta, cold))},
+			Held: []held{{facets(m, 0, "left", -1), fix(cold)}, {facets(m, 0, "right", -1), fix(hot)}}}
+		s := solve(t, p)
 		errors = append(errors, l2(t, s, exact))
 		flow := k0 * kirchhoff(hot) / l * 2e-4
 		assert.InEpsilon(t, flow, s.Held[1], 1e-4)
 		// What passes a section inside is read from the same equations.
-		assert.InEpsilon(t, -flow, s.Through(facets(m, 0, "right", -1), map[int32]bool{0: true}), 1e-4)
-		assert.InEpsilon(t, flow/2e-4, s.InBodies(law("heat_flux"), map[int32]bool{0: true}).Mean(), 2e-3)
+		assert.InEpsilon(t, -flow, s.Through(t, facets(m, 0, "right", -1), map[int32]bool{0: true}), 1e-4)
+		assert.InEpsilon(t, flow/2e-4, s.InBodies(t, lawOf("heat_flux"), map[int32]bool{0: true}).Mean(), 2e-3)
 		assert.LessOrEqual(t, s.Steps, 6)
 		// Newton's method doubles the digits at the end.
 		n := len(s.Residuals)
@@ -85,9 +78,9 @@ func TestSourceOfTemperature(t *testing.T) {
 		var errors []misfit
 		for _, size := range []float64{4e-3, 2e-3} {
 			m := slabs(t, size, l)
-			p := &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(k))}, Sources: []Source{{Bodies: []int32{0}, Volume: law("%g W/(m³·K)*(%g K - temperature)", m2*k, medium)}},
-				Held: []Held{{facets(m, 0, "left", -1), fix(root)}}}
-			errors = append(errors, l2(t, settle(t, p), exact))
+			p := &wall{Mesh: m, Bodies: []Body{Isotropic(fix(k))}, Sources: []Source{{Bodies: []int32{0}, Volume: lawOf("%g W/(m³·K)*(%g K - temperature)", m2*k, medium)}},
+				Held: []held{{facets(m, 0, "left", -1), fix(root)}}}
+			errors = append(errors, l2(t, solve(t, p), exact))
 		}
 		assert.Greater(t, order(errors[0], errors[1]), 1.8)
 		assert.Less(t, errors[1].error, 0.5)
@@ -100,10 +93,10 @@ func TestConvectionOfTemperature(t *testing.T) {
 	const c, q, medium = 6.0, 4000.0, 293.15
 	m := slabs(t, 5e-3, 0.03)
 	right := facets(m, 0, "right", -1)
-	p := &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(10))}, Fluxes: []Flux{{Facets: facets(m, 0, "left", -1), Total: q * 2e-4}},
-		Convections: []Convection{{right, law("%g W/(m²·K^1.25)*max(temperature - %g K, 0.01 K)^0.25", c, medium), fix(medium)}}}
-	s := settle(t, p)
-	assert.InDelta(t, medium+math.Pow(q/c, 0.8), s.OnFacets(temperature, right, map[int32]bool{0: true}).Mean(), 1e-6)
+	p := &wall{Mesh: m, Bodies: []Body{Isotropic(fix(10))}, Fluxes: []Flux{{Facets: facets(m, 0, "left", -1), Total: fix(q * 2e-4)}},
+		Convections: []Convection{{right, lawOf("%g W/(m²·K^1.25)*max(temperature - %g K, 0.01 K)^0.25", c, medium), fix(medium)}}}
+	s := solve(t, p)
+	assert.InDelta(t, medium+math.Pow(q/c, 0.8), s.OnFacets(t, temperature, right, map[int32]bool{0: true}).Mean(), 1e-6)
 	assert.InEpsilon(t, -q*2e-4, s.Convections[0], 1e-9)
 	assert.True(t, s.Symmetric)
 }
@@ -117,13 +110,13 @@ func TestLawsOfPlace(t *testing.T) {
 	for _, size := range []float64{3e-3, 1.5e-3, 0.75e-3} {
 		m := slabs(t, size, l)
 		field := fmt.Sprintf("%g K*sin(pi*x/%g m)*cos(pi*y/%g m)", a, l, w)
-		p := &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(k))},
-			Sources: []Source{{Bodies: []int32{0}, Volume: law("%g W/(m³·K)*%s", k*math.Pi*math.Pi*(1/(l*l)+1/(w*w)), field)}},
-			Held:    []Held{{facets(m, 0, "left", -1), law("300 K + %s", field)}, {facets(m, 0, "right", -1), law("300 K + %s", field)}},
+		p := &wall{Mesh: m, Bodies: []Body{Isotropic(fix(k))},
+			Sources: []Source{{Bodies: []int32{0}, Volume: lawOf("%g W/(m³·K)*%s", k*math.Pi*math.Pi*(1/(l*l)+1/(w*w)), field)}},
+			Held:    []held{{facets(m, 0, "left", -1), lawOf("300 K + %s", field)}, {facets(m, 0, "right", -1), lawOf("300 K + %s", field)}},
 			Fluxes: []Flux{
-				{Facets: facets(m, 0, "front", -1), Area: law("-%g W/m²*sin(pi*x/%g m)", a*k*math.Pi/w, l)},
-				{Facets: facets(m, 0, "back", -1), Area: law("-%g W/m²*sin(pi*x/%g m)", a*k*math.Pi/w, l)}}}
-		s := settle(t, p)
+				{Facets: facets(m, 0, "front", -1), Area: lawOf("-%g W/m²*sin(pi*x/%g m)", a*k*math.Pi/w, l)},
+				{Facets: facets(m, 0, "back", -1), Area: lawOf("-%g W/m²*sin(pi*x/%g m)", a*k*math.Pi/w, l)}}}
+		s := solve(t, p)
 		errors = append(errors, l2(t, s, exact))
 	}
 	assert.Greater(t, order(errors[0], errors[1]), 1.7)
@@ -141,24 +134,24 @@ func TestConductivityByAxes(t *testing.T) {
 	require.NoError(t, err)
 	for axis, sides := range [][2]string{{"left", "right"}, {"front", "back"}, {"bottom", "top"}} {
 		along := [3]Law{fix(30), fix(5), fix(2)}
-		p := &Problem{Mesh: m, Conductivity: []Conductivity{{Along: along, Turn: turn}},
-			Held: []Held{{facets(m, 0, sides[0], -1), fix(300)}, {facets(m, 0, sides[1], -1), fix(340)}}}
+		p := &wall{Mesh: m, Bodies: []Body{{Conductivity: along, Turn: turn}},
+			Held: []held{{facets(m, 0, sides[0], -1), fix(300)}, {facets(m, 0, sides[1], -1), fix(340)}}}
 		size := [3]float64{l, 0.02, 0.01}
 		volume := size[0] * size[1] * size[2]
 		k, _ := along[axis].Constant()
-		assert.InEpsilon(t, k*40*volume/(size[axis]*size[axis]), settle(t, p).Held[1], 1e-9)
-		along[axis] = law("%g W/(m·K) + 0 W/(m·K²)*temperature", k)
-		p.Conductivity[0].Along = along
-		assert.InEpsilon(t, k*40*volume/(size[axis]*size[axis]), settle(t, p).Held[1], 1e-7, "as a law")
+		assert.InEpsilon(t, k*40*volume/(size[axis]*size[axis]), solve(t, p).Held[1], 1e-9)
+		along[axis] = lawOf("%g W/(m·K) + 0 W/(m·K²)*temperature", k)
+		p.Bodies[0].Conductivity = along
+		assert.InEpsilon(t, k*40*volume/(size[axis]*size[axis]), solve(t, p).Held[1], 1e-7, "as a law")
 	}
 }
 
 func TestLawsThatCannotHold(t *testing.T) {
 	m := slabs(t, 5e-3, 0.03)
-	left := []Held{{facets(m, 0, "left", -1), fix(300)}}
-	p := &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(law("10 W/(m·K) - 1 W/(m·K²)*(temperature - 280 K)"))}, Held: left}
-	_, err := Solve(t.Context(), p, nil)
-	var bad *LawError
+	left := []held{{facets(m, 0, "left", -1), fix(300)}}
+	p := &wall{Mesh: m, Bodies: []Body{Isotropic(lawOf("10 W/(m·K) - 1 W/(m·K²)*(temperature - 280 K)"))}, Held: left}
+	_, err := p.solve(t)
+	var bad *law.Error
 	require.ErrorAs(t, err, &bad)
 	assert.EqualValues(t, 0, bad.Body)
 	assert.ErrorContains(t, err, "the conductivity becomes -10")
@@ -166,21 +159,21 @@ func TestLawsThatCannotHold(t *testing.T) {
 	// fluid's temperature stays above absolute zero.
 	right := facets(m, 0, "right", -1)
 	for words, c := range map[string]Convection{
-		"the heat-transfer coefficient becomes -5":   {right, law("-5 W/(m²·K) + 0 W/(m³·K)*x"), fix(300)},
-		"the temperature of the fluid becomes":       {right, fix(10), law("1 K - 400 K*z/10 mm")},
-		"the heat-transfer coefficient is undefined": {right, law("10 W/(m²·K)*log(-z/1 m)"), fix(300)},
+		"the heat-transfer coefficient becomes -5":   {right, lawOf("-5 W/(m²·K) + 0 W/(m³·K)*x"), fix(300)},
+		"the temperature of the fluid becomes":       {right, fix(10), lawOf("1 K - 400 K*z/10 mm")},
+		"the heat-transfer coefficient is undefined": {right, lawOf("10 W/(m²·K)*log(-z/1 m)"), fix(300)},
 	} {
-		_, err = Solve(t.Context(), &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(1))}, Held: left, Convections: []Convection{c}}, nil)
+		_, err = (&wall{Mesh: m, Bodies: []Body{Isotropic(fix(1))}, Held: left, Convections: []Convection{c}}).solve(t)
 		assert.ErrorContains(t, err, words)
 	}
-	_, err = Solve(t.Context(), &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(1))}, Held: []Held{{right, law("300 K*log(-1 - x/1 m)")}}}, nil)
+	_, err = (&wall{Mesh: m, Bodies: []Body{Isotropic(fix(1))}, Held: []held{{right, lawOf("300 K*log(-1 - x/1 m)")}}}).solve(t)
 	assert.ErrorContains(t, err, "the temperature held is undefined")
-	_, err = Solve(t.Context(), &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(1))}, Convections: []Convection{{right, law("5 W/(m²·K)*ramp(z, 4 mm, 8 mm)"), fix(300)}}}, nil)
+	_, err = (&wall{Mesh: m, Bodies: []Body{Isotropic(fix(1))}, Convections: []Convection{{right, lawOf("5 W/(m²·K)*ramp(z, 4 mm, 8 mm)"), fix(300)}}}).solve(t)
 	assert.NoError(t, err)
 	// A source that grows faster than heat can leave has no steady solution.
-	p = &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(1))}, Held: left,
-		Sources: []Source{{Bodies: []int32{0}, Volume: law("1e7 W/m³*exp(min((temperature - 300 K)/20 K, 200))")}}}
-	s, err := Solve(t.Context(), p, &Settings{MaxSteps: 15})
+	p = &wall{Mesh: m, Bodies: []Body{Isotropic(fix(1))}, Held: left,
+		Sources: []Source{{Bodies: []int32{0}, Volume: lawOf("1e7 W/m³*exp(min((temperature - 300 K)/20 K, 200))")}}}
+	s, err := p.solve(t)
 	if err == nil {
 		assert.False(t, s.Settled)
 	}
@@ -190,22 +183,22 @@ func TestLawsThatCannotHold(t *testing.T) {
 // temperature.
 func TestReadingsOfQuantities(t *testing.T) {
 	m := slabs(t, 4e-3, 0.05)
-	p := &Problem{Mesh: m, Conductivity: []Conductivity{Isotropic(fix(14.9))}, Held: []Held{
+	p := &wall{Mesh: m, Bodies: []Body{Isotropic(fix(14.9))}, Held: []held{
 		{facets(m, 0, "left", -1), fix(300)}, {facets(m, 0, "right", -1), fix(400)}}}
-	s := settle(t, p)
-	line := s.OnLine(temperature, [3]float64{-0.05, 0, 0.005}, [3]float64{0.05, 0, 0.005})
+	s := solve(t, p)
+	line := s.OnLine(t, temperature, [3]float64{-0.05, 0, 0.005}, [3]float64{0.05, 0, 0.005})
 	assert.InDelta(t, 0.05, line.Content, 3e-4, "only the part in the mesh counts")
 	assert.InDelta(t, 350, line.Mean(), 0.5)
-	values, inside := s.AtPoints(law("temperature + 0 K*x/1 m"), []float64{0.0125, 0.003, 0.0021, 0.2, 0, 0})
+	values, inside := s.AtPoints(t, lawOf("temperature + 0 K*x/1 m"), []float64{0.0125, 0.003, 0.0021, 0.2, 0, 0})
 	assert.Equal(t, []bool{true, false}, inside)
 	assert.InDelta(t, 325, values[0], 1e-8)
 	all := map[int32]bool{0: true}
-	assert.InEpsilon(t, 350*1e-5, s.InBodies(temperature, all).Integral, 1e-9)
-	whole := s.InBodies(temperature, all)
+	assert.InEpsilon(t, 350*1e-5, s.InBodies(t, temperature, all).Integral, 1e-9)
+	whole := s.InBodies(t, temperature, all)
 	assert.InDelta(t, 400, whole.Greatest, 1e-9)
 	assert.InDelta(t, 0.05, whole.MostAt[0], 1e-12)
-	assert.InEpsilon(t, 14.9*100/0.05, -s.OnFacets(law("heat_flux_x"), facets(m, 0, "top", -1), all).Mean(), 1e-9)
-	for _, v := range Quantities {
+	assert.InEpsilon(t, 14.9*100/0.05, -s.OnFacets(t, lawOf("heat_flux_x"), facets(m, 0, "top", -1), all).Mean(), 1e-9)
+	for _, v := range quantities {
 		assert.True(t, formula.IsReserved(v.Name), "%s could be the name of a parameter", v.Name)
 	}
 }

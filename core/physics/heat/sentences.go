@@ -17,6 +17,9 @@ const (
 	KeyFlux       = "heat.flux"
 	KeyFluxTotal  = "heat.flux-total"
 	KeyInsulated  = "heat.insulated"
+	KeyRadiation  = "heat.radiation"
+	KeyContact    = "heat.contact"
+	KeyStart      = "heat.start"
 
 	KeyGreatest = "heat.greatest"
 	KeyLeast    = "heat.least"
@@ -27,17 +30,17 @@ const (
 
 // Kinds are the sentences of heat conduction.
 func Kinds() []sentence.Kind {
-	temperature := sentence.Slot{Name: "temperature", Label: "temperature", Unit: "°C", Temperature: true, May: sentence.Place}
+	temperature := sentence.Slot{Name: "temperature", Label: "temperature", Unit: "°C", Temperature: true, May: sentence.Place | sentence.Moment}
 	return []sentence.Kind{
 		{
 			Key: KeySource, Group: sentence.Condition, Title: "heat released, in all",
 			Template: "The {on} releases {power} of heat in all.", Acts: sentence.Bodies,
-			Slots: []sentence.Slot{{Name: "power", Label: "power", Unit: "W"}},
+			Slots: []sentence.Slot{{Name: "power", Label: "power", Unit: "W", May: sentence.Moment}},
 		},
 		{
 			Key: KeyDensity, Group: sentence.Condition, Title: "heat released per volume",
 			Template: "The {on} releases {density} of heat.", Acts: sentence.Bodies,
-			Slots: []sentence.Slot{{Name: "density", Label: "power per volume", Unit: "W/m³", May: sentence.Place | sentence.Fields}},
+			Slots: []sentence.Slot{{Name: "density", Label: "power per volume", Unit: "W/m³", May: sentence.Everything}},
 		},
 		{
 			Key: KeyConvection, Group: sentence.Condition, Title: "heat given to a fluid",
@@ -46,7 +49,7 @@ func Kinds() []sentence.Kind {
 			Slots: []sentence.Slot{
 				{Name: "medium", Label: "fluid", Kind: sentence.Text, Default: "air"},
 				temperature,
-				{Name: "coefficient", Label: "heat-transfer coefficient", Unit: "W/(m²·K)", Positive: true, May: sentence.Place | sentence.Fields, Usual: usualCoefficient},
+				{Name: "coefficient", Label: "heat-transfer coefficient", Unit: "W/(m²·K)", Positive: true, May: sentence.Everything, Usual: usualCoefficient},
 			},
 		},
 		{
@@ -57,16 +60,33 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyFlux, Group: sentence.Condition, Title: "heat received per area",
 			Template: "The {on} receives {flux} of heat.", Acts: sentence.Surfaces, Exposed: true,
-			Slots: []sentence.Slot{{Name: "flux", Label: "heat flux", Unit: "W/m²", May: sentence.Place | sentence.Fields}},
+			Slots: []sentence.Slot{{Name: "flux", Label: "heat flux", Unit: "W/m²", May: sentence.Everything}},
 		},
 		{
 			Key: KeyFluxTotal, Group: sentence.Condition, Title: "heat received, in all",
 			Template: "The {on} receives {power} of heat in all.", Acts: sentence.Surfaces, Exposed: true,
-			Slots: []sentence.Slot{{Name: "power", Label: "power", Unit: "W"}},
+			Slots: []sentence.Slot{{Name: "power", Label: "power", Unit: "W", May: sentence.Moment}},
 		},
 		{
 			Key: KeyInsulated, Group: sentence.Condition, Title: "no heat let through",
 			Template: "The {on} lets no heat through.", Acts: sentence.Surfaces, Exposed: true,
+		},
+		{
+			Key: KeyRadiation, Group: sentence.Condition, Title: "heat radiated to surroundings",
+			Template: "The {on} radiates to surroundings at {temperature} with emissivity {emissivity}.",
+			Acts:     sentence.Surfaces, Exposed: true, Anchors: true,
+			Slots: []sentence.Slot{temperature,
+				{Name: "emissivity", Label: "emissivity", Unit: "", Positive: true, May: sentence.Everything, Usual: usualEmissivity}},
+		},
+		{
+			Key: KeyContact, Group: sentence.Condition, Title: "heat meets a contact resistance",
+			Template: "At the {on}, heat meets a contact resistance of {resistance}.", Acts: sentence.Surfaces, Inner: true,
+			Slots: []sentence.Slot{{Name: "resistance", Label: "thermal contact resistance", Unit: "m²·K/W", Positive: true, May: sentence.Everything}},
+		},
+		{
+			Key: KeyStart, Group: sentence.Condition, Title: "temperature at the start",
+			Template: "The {on} is at {temperature} when time begins.", Acts: sentence.Bodies, Transient: true,
+			Slots: []sentence.Slot{{Name: "temperature", Label: "temperature at the start", Unit: "°C", Temperature: true, May: sentence.Place}},
 		},
 		{
 			Key: KeyGreatest, Group: sentence.Reading, Title: "greatest temperature",
@@ -90,6 +110,9 @@ func Kinds() []sentence.Kind {
 		},
 	}
 }
+
+// usualEmissivity is the range of emissivities.
+func usualEmissivity(map[string]string) (lo, hi float64, what string) { return 0.01, 1, "a surface" }
 
 // usualCoefficient is the range of heat-transfer coefficients that the medium
 // can have, W/(m²·K), from its lowest in free to its highest in forced convection

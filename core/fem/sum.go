@@ -1,0 +1,64 @@
+package fem
+
+// Sum is the kernel whose terms are those of several kernels together.
+func Sum(kernels ...Kernel) Kernel {
+	if len(kernels) == 1 {
+		return kernels[0]
+	}
+	return sum(kernels)
+}
+
+type sum []Kernel
+
+func (s sum) Fork() Kernel {
+	out := make(sum, len(s))
+	for i, k := range s {
+		out[i] = k
+		if f, ok := k.(Forker); ok {
+			out[i] = f.Fork()
+		}
+	}
+	return out
+}
+
+func (s sum) Prepare(side int, points []Point) error {
+	for _, k := range s {
+		if p, ok := k.(Preparer); ok {
+			if err := p.Prepare(side, points); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func (s sum) Cell(p *Point, t *Terms) error {
+	for _, k := range s {
+		if err := k.Cell(p, t); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (s sum) Side(number int, p *Point, t *Terms) error {
+	for _, k := range s {
+		if k, ok := k.(SideKernel); ok {
+			if err := k.Side(number, p, t); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func (s sum) Joint(number int, p *Point, other []float64, t *JointTerms) error {
+	for _, k := range s {
+		if k, ok := k.(JointKernel); ok {
+			if err := k.Joint(number, p, other, t); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}

@@ -1,0 +1,146 @@
+package fem
+
+// EachCell calls f for groups of cells of some parts, nil for all, with the
+// quadrature points of assembly in them, cell by cell, and the volumes that these
+// stand for.
+func (s *System) EachCell(at *State, parts map[int32]bool, f func(points []Point, weights []float64) error) error {
+	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
+	for bi := range s.Grid.Blocks {
+		b := newBatch(a, bi)
+		for cell, part := range b.block.Part {
+			if len(b.names) == batchCells || len(b.names) > 0 && b.block.Part[b.names[0]] != part {
+				if err := b.visit(f); err != nil {
+					return err
+				}
+			}
+			if parts == nil || parts[part] {
+				if len(b.names) == 0 {
+					b.layout(part)
+				}
+				b.names = append(b.names, cell)
+			}
+		}
+		if err := b.visit(f); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (b *batch) visit(f func(points []Point, weights []float64) error) error {
+	if len(b.names) == 0 {
+		return nil
+	}
+	defer func() { b.names = b.names[:0] }()
+	if err := b.place(); err != nil {
+		return err
+	}
+	return f(b.points, b.weight)
+}
+
+// EachSide calls f for sides of cells with the quadrature points on each and the
+// areas that these stand for.
+func (s *System) EachSide(at *State, sides []Side, f func(number int, points []Point, weights []float64) error) error {
+	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
+	var weights []float64
+	take := func(side Side) bool {
+		a.load(&s.Grid.Blocks[side.Block], side.Cell)
+		return true
+	}
+	return a.eachSide(sides, take, func(number int, on *side, points []Point) error {
+		weights = weights[:0]
+		for q := range points {
+			if err := on.set(q); err != nil {
+				return err
+			}
+			weights = append(weights, on.weight)
+		}
+		return f(number, points, weights)
+	})
+}
+
+// AtPlace returns the fields at a place in a cell, given by its coordinates in the
+// reference cell.
+func (s *System) AtPlace(at *State, block, cell int, place [3]float64) (Point, error) {
+	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
+	b := &s.Grid.Blocks[block]
+	c := newCell(b.Element, NewElement(b.Element.Form, 1), &Rule{Points: [][3]float64{place}, Weights: []float64{1}})
+	a.load(b, cell)
+	c.load(s.Grid, b.Nodes(cell))
+	if err := c.set(0); err != nil {
+		return Point{}, err
+	}
+	a.fields(b.Element, c, 0)
+	a.point.Part, a.point.X = b.Part[cell], c.x
+	return a.point, nil
+}
+
+// ResidualOf sums the residual of the cells of some parts alone, without terms on
+// sides and joints.
+func (s *System) ResidualOf(kernel Kernel, at *State, parts map[int32]bool) ([]float64, error) {
+	out := make([]float64, s.N)
+	a := newAssembler(s, kernel, at, out, nil, 0, int32(s.N))
+	a.only = parts
+	for bi := range s.Grid.Blocks {
+		if err := a.runCells(bi); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// Shares adds up, at each node of some sides, the integrals over them of the square
+// of the function of a field there.
+func (s *System) Shares(sides []Side, f int) (map[int32]float64, error) {
+	a := newAssembler(s, nil, &State{}, nil, nil, 0, int32(s.N))
+	cache, sums := sideCache{}, map[int32]float64{}
+	for _, side := range sides {
+		b := &s.Grid.Blocks[side.Block]
+		on, nodes := a.side(cache, side), b.Nodes(side.Cell)
+		on.load(s.Grid, nodes)
+		list := b.Element.onFacet(side.Facet)
+		for q := range on.rule.Points {
+			if err := on.set(q); err != nil {
+				return nil, err
+			}
+			n := on.n[q]
+			if s.low(f, b.Element) {
+				n = on.low[q]
+			}
+			for _, i := range list {
+				if i < len(n) {
+					sums[nodes[i]] += on.weight * n[i] * n[i]
+				}
+			}
+		}
+	}
+	return sums, nil
+}
+
+// SideResiduals calls f for each side of the system with its residuals for a field
+// at the nodes of the side, in the order of [Grid.SideNodes].
+func (s *System) SideResiduals(kernel Kernel, at *State, field int, f func(number int, values []float64)) error {
+	a := newAssembler(s, kernel, at, nil, nil, 0, int32(s.N))
+	k, ok := a.kernel.(SideKernel)
+	if !ok {
+		return nil
+	}
+	var values []float64
+	return a.eachSide(a.sides, func(side Side) bool { return a.load(&s.Grid.Blocks[side.Block], side.Cell) }, func(number int, on *side, points []Point) error {
+		if err := a.sideTerms(k, number, on, points); err != nil {
+			return err
+		}
+		b := &s.Grid.Blocks[a.sides[number].Block]
+		values = values[:0]
+		span := a.span[s.First[field]]
+		for _, i := range b.Element.onFacet(a.sides[number].Facet) {
+			v := 0.0
+			if i < span[1]-span[0] {
+				v = a.f[span[0]+i]
+			}
+			values = append(values, v)
+		}
+		f(number, values)
+		return nil
+	})
+}

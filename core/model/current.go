@@ -1,0 +1,123 @@
+package model
+
+import (
+	"strings"
+
+	"saltkettle/core/material"
+)
+
+// Kinds of sentences that the model itself has to know: they say where a physics
+// lives. Their definitions are with the physics.
+const (
+	currentFlows   = "electric.flows"
+	currentHeats   = "electric.heats"
+	thermoelectric = "electric.thermoelectric"
+	electricPrefix = "electric."
+)
+
+// defaultTolerance of a step in time.
+const defaultTolerance = 1e-4
+
+// run checks what a run in time needs.
+func (r *resolver) run() {
+	switch r.doc.Run.Kind {
+	case "", Steady:
+		return
+	case Transient:
+	default:
+		r.find(Wrong, "run/kind", "choose steady or transient", "a run is steady or transient, not %q", r.doc.Run.Kind)
+		return
+	}
+	if !r.out.Heat {
+		r.find(Wrong, "run/kind", "choose a steady run, or solve for heat", "nothing but heat changes in time so far")
+	}
+	if v, ok := r.value("run/end", r.doc.Run.End, need{label: "length of time", unit: "s", positive: true}); ok {
+		r.out.End = v
+	}
+	if v, ok := r.value("run/start", r.doc.Run.Start, need{label: "temperature at the start", unit: "°C", temperature: true}); ok {
+		r.out.Start = v
+	}
+	r.out.Tolerance = defaultTolerance
+	v, ok := r.value("run/tolerance", r.doc.Run.Tolerance, need{label: "tolerance of a step", optional: true})
+	switch {
+	case !ok || strings.TrimSpace(r.doc.Run.Tolerance) == "":
+	case v < 1e-8 || v > 0.1:
+		r.find(Wrong, "run/tolerance", "choose 0.000001 % to 10 %", "steps cannot be chosen to a tolerance of %q", r.doc.Run.Tolerance)
+	default:
+		r.out.Tolerance = v
+	}
+}
+
+// property finds what a physics needs of the material of a part.
+func (r *resolver) property(part int, key material.Key, why string, to *material.Function) {
+	p := &r.out.Parts[part]
+	if p.Material.Name == "" {
+		return // that is outstanding already
+	}
+	f, err := p.Material.Function(key, r.out.Parameters)
+	if err != nil {
+		severity := Wrong
+		if !p.Material.Has(key) {
+			severity = Missing
+		}
+		r.find(severity, propertyPlace(p.Material, key), "give the property or choose another material", "%s the %s, and %v", why, p.Name, err)
+		return
+	}
+	*to = f
+}
+
+// current finds in which parts current flows and what that needs.
+func (r *resolver) current() {
+	terminal := false
+	for i := range r.out.Conditions {
+		c := &r.out.Conditions[i]
+		switch c.Kind {
+		case currentFlows:
+			r.out.Electric = true
+			r.out.Parts[c.Part].Conducts = true
+		case currentHeats:
+			r.out.Heats = r.out.Heat
+		}
+		terminal = terminal || strings.HasPrefix(c.Kind, electricPrefix+"voltage")
+	}
+	for i := range r.out.Conditions {
+		c := &r.out.Conditions[i]
+		if !strings.HasPrefix(c.Kind, electricPrefix) || c.Part < 0 || c.Kind == currentFlows {
+			continue
+		}
+		p := &r.out.Parts[c.Part]
+		if !p.Conducts {
+			r.find(Wrong, "conditions/"+c.ID+"/on", "add “Electric current flows in the "+p.Name+"”, or choose another part", "%s speaks of the %s, in which no current flows", c.ID, p.Name)
+		}
+		if c.Kind == thermoelectric && p.Conducts {
+			r.property(c.Part, material.Seebeck, "heat drives current in", &p.Seebeck)
+		}
+	}
+	if !r.out.Electric {
+		if !r.out.Heat && len(r.doc.Physics) > 0 {
+			r.find(Missing, "conditions", "say in which part current flows", "no part conducts current")
+		}
+		return
+	}
+	for i := range r.out.Parts {
+		if r.out.Parts[i].Conducts {
+			r.property(i, material.Resistivity, "current flows in", &r.out.Parts[i].Resistivity)
+		}
+	}
+	if !terminal {
+		r.find(Missing, "conditions", "make a surface a terminal at a voltage, such as 0 V", "nothing fixes the electric potential: no terminal has a voltage")
+	}
+}
+
+// storage finds what a run in time needs of the materials.
+func (r *resolver) storage() {
+	if !r.doc.Transient() || !r.out.Heat {
+		return
+	}
+	for i := range r.out.Parts {
+		if p := &r.out.Parts[i]; p.Part != nil && p.Role == Solved {
+			r.property(i, material.Density, "heat is stored in", &p.DensityOf)
+			r.property(i, material.HeatCapacity, "heat is stored in", &p.Capacity)
+		}
+	}
+}

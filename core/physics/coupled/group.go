@@ -1,0 +1,272 @@
+// Package coupled solves the fields of several physics together on one mesh and
+// reads them.
+package coupled
+
+import (
+	"fmt"
+	"math"
+
+	"saltkettle/core/fem"
+	"saltkettle/core/mesh"
+	"saltkettle/core/physics/law"
+)
+
+// Group is fields that are solved together.
+type Group struct {
+	Mesh   *mesh.Mesh
+	System *fem.System
+	// Facets are those of the mesh on which there are conditions, by side of the
+	// system; Joints those across which fields may jump, by joint.
+	Facets, Joints []int32
+	// Volume of each body of the mesh, m³, and area of each facet with conditions, m².
+	Volume, Area []float64
+
+	sides []fem.Side // by facet of the mesh
+	held  []Held
+	start []float64 // by field
+}
+
+// Field is an unknown scalar.
+type Field struct {
+	Name string
+	// Bodies it lives in; nil means all.
+	Bodies map[int32]bool
+	// Start is the value that a solution begins with.
+	Start float64
+	// Held are values on facets. Where two meet, the later one holds.
+	Held []Held
+	// Level are sets of facets on each of which the field has one value that is not
+	// known.
+	Level [][]int32
+}
+
+// Held is a field held on facets.
+type Held struct {
+	Facets []int32
+	Value  law.Law // of the place and the time
+	// Least is the bound that the value may not fall below; What is its name.
+	Least float64
+	What  string
+
+	field int
+	nodes []int32
+}
+
+// Settings of [New]. The zero value works.
+type Settings struct {
+	// Order of the elements: 1 or 2; 0 means 1.
+	Order int
+	// Facets with conditions, and those across which fields may jump.
+	Facets, Joints []int32
+}
+
+// New prepares a group. The mesh is cut along the joints.
+func New(m *mesh.Mesh, bodies int, fields []Field, set *Settings) (*Group, error) {
+	g := &Group{Mesh: m, Facets: set.Facets, Joints: set.Joints}
+	m.Cut(set.Joints)
+	grid := fem.FromMesh(m)
+	if set.Order == 2 {
+		grid = grid.Elevated(nil)
+	}
+	for k := range m.Facets {
+		f := &m.Facets[k]
+		g.sides = append(g.sides, fem.Side{Cell: int(f.Cell), Facet: m.SideOf(f.Cell, f.Corners()), Other: f.OtherBody})
+	}
+	s := &fem.SystemSettings{Level: map[int][][]int32{}}
+	for _, k := range set.Facets {
+		s.Sides = append(s.Sides, g.sides[k])
+	}
+	for _, k := range set.Joints {
+		s.Joints = append(s.Joints, fem.Joint{A: g.sides[k], B: g.beyond(k)})
+	}
+	var list []fem.Field
+	for i, f := range fields {
+		list = append(list, fem.Field{Name: f.Name, Components: 1, Parts: f.Bodies})
+		g.start = append(g.start, f.Start)
+		for _, facets := range f.Level {
+			s.Level[i] = append(s.Level[i], nodesOf(grid, g.sides, facets))
+		}
+		for _, h := range f.Held {
+			h.field, h.nodes = i, nodesOf(grid, g.sides, h.Facets)
+			g.held = append(g.held, h)
+		}
+	}
+	var err error
+	if g.System, err = fem.NewSystem(grid, list, s); err != nil {
+		return nil, err
+	}
+	return g, g.measure(bodies)
+}
+
+// beyond is the side of the cell beyond a facet.
+func (g *Group) beyond(k int32) fem.Side {
+	f := &g.Mesh.Facets[k]
+	return fem.Side{Cell: int(f.Other), Facet: g.Mesh.SideOf(f.Other, g.Mesh.CornersFrom(k, true)), Other: f.Body}
+}
+
+// seen is a facet from the side of some bodies.
+func (g *Group) seen(k int32, bodies map[int32]bool) fem.Side {
+	if f := &g.Mesh.Facets[k]; f.Other >= 0 && !bodies[f.Body] {
+		return g.beyond(k)
+	}
+	return g.sides[k]
+}
+
+func nodesOf(grid *fem.Grid, sides []fem.Side, facets []int32) []int32 {
+	var list []int32
+	seen := map[int32]bool{}
+	for _, k := range facets {
+		for _, v := range grid.SideNodes(sides[k]) {
+			if !seen[v] {
+				seen[v] = true
+				list = append(list, v)
+			}
+		}
+	}
+	return list
+}
+
+// measure finds volumes and areas.
+func (g *Group) measure(bodies int) error {
+	g.Volume, g.Area = make([]float64, bodies), make([]float64, len(g.Mesh.Facets))
+	at := &fem.State{U: make([]float64, g.System.N)}
+	err := g.System.EachCell(at, nil, func(points []fem.Point, weights []float64) error {
+		for i, w := range weights {
+			g.Volume[points[i].Part] += w
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	var sides []fem.Side
+	for _, k := range g.Facets {
+		sides = append(sides, g.sides[k])
+	}
+	return g.System.EachSide(at, sides, func(n int, _ []fem.Point, weights []float64) error {
+		for _, w := range weights {
+			g.Area[g.Facets[n]] += w
+		}
+		return nil
+	})
+}
+
+// AreaOf is the area of facets together, m².
+func (g *Group) AreaOf(facets []int32) float64 {
+	var sum float64
+	for _, k := range facets {
+		sum += g.Area[k]
+	}
+	return sum
+}
+
+// VolumeOf is the volume of bodies together, m³.
+func (g *Group) VolumeOf(bodies []int32) float64 {
+	var sum float64
+	for _, b := range bodies {
+		sum += g.Volume[b]
+	}
+	return sum
+}
+
+// hold sets the constraints at a time.
+func (g *Group) hold(time float64, c *fem.Constraints) error {
+	for i := range g.held {
+		h := &g.held[i]
+		set := law.NewSet(h.Value)
+		points := make([]fem.Point, len(h.nodes))
+		for j, v := range h.nodes {
+			points[j] = fem.Point{X: g.System.Grid.At(v), Time: time}
+		}
+		set.Run(points, -1)
+		for j, v := range h.nodes {
+			value := set.At(0, j)
+			if !(value >= h.Least) || math.IsInf(value, 0) {
+				return &law.Error{Body: -1, What: h.What, Value: value}
+			}
+			if e := g.System.Equation(h.field, 0, v); e >= 0 {
+				c.Fixed[e], c.Value[e] = true, value
+			}
+		}
+	}
+	return nil
+}
+
+// loose checks that every connected piece of a field has something that fixes its
+// level: a held value or an anchor facet. It returns the bodies of the pieces that
+// have not.
+func (g *Group) loose(field int, anchors []int32) []int32 {
+	s, m := g.System, g.Mesh
+	parent := make([]int32, s.N)
+	for i := range parent {
+		parent[i] = int32(i)
+	}
+	find := func(i int32) int32 {
+		for parent[i] != i {
+			parent[i] = parent[parent[i]]
+			i = parent[i]
+		}
+		return i
+	}
+	join := func(a, b int32) { parent[find(a)] = find(b) }
+	cells := m.Cells
+	for c := range m.CellCount() {
+		first := s.Equation(field, 0, cells[mesh.WedgeNodes*c])
+		if first < 0 {
+			continue
+		}
+		for _, v := range cells[mesh.WedgeNodes*c+1 : mesh.WedgeNodes*(c+1)] {
+			join(s.Equation(field, 0, v), first)
+		}
+	}
+	for _, k := range g.Joints {
+		a, b := s.Equation(field, 0, m.Facets[k].Nodes[0]), s.Equation(field, 0, m.CornersFrom(k, true)[0])
+		if a >= 0 && b >= 0 {
+			join(a, b)
+		}
+	}
+	anchored := map[int32]bool{}
+	anchor := func(v int32) {
+		if e := s.Equation(field, 0, v); e >= 0 {
+			anchored[find(e)] = true
+		}
+	}
+	for _, h := range g.held {
+		if h.field == field {
+			for _, v := range h.nodes {
+				anchor(v)
+			}
+		}
+	}
+	for _, k := range anchors {
+		anchor(m.Facets[k].Nodes[0])
+	}
+	found := map[int32]bool{}
+	var list []int32
+	for c, b := range m.Body {
+		if e := s.Equation(field, 0, cells[mesh.WedgeNodes*c]); e >= 0 && !anchored[find(e)] && !found[b] {
+			found[b] = true
+			list = append(list, b)
+		}
+	}
+	return list
+}
+
+// LooseError names bodies in which nothing fixes the level of a field.
+type LooseError struct {
+	Field  int
+	Bodies []int32
+}
+
+func (e *LooseError) Error() string {
+	return fmt.Sprintf("nothing fixes the level of field %d in the bodies %v", e.Field, e.Bodies)
+}
+
+// Fixed demands that something fixes the level of a field everywhere: a held value
+// or one of the anchor facets.
+func (g *Group) Fixed(field int, anchors []int32) error {
+	if list := g.loose(field, anchors); len(list) > 0 {
+		return &LooseError{field, list}
+	}
+	return nil
+}

@@ -1,0 +1,185 @@
+package coupled
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+
+	"saltkettle/core/fem"
+	"saltkettle/core/sparse"
+)
+
+// directUnknowns is up to how many unknowns coupled fields are solved by
+// factorisation.
+const directUnknowns = 15000
+
+// stale is after how many iterations a preconditioner is made anew for the next
+// equations.
+const stale = 30
+
+// errSpent says that all iterations that were allowed have been made.
+var errSpent = errors.New("the greatest number of iterations was made")
+
+// linear solves the linear equations of Newton's method.
+type linear struct {
+	group     *Group
+	symmetric bool
+	limit     int // of iterations, 0 for none
+	progress  func(iteration int, residual float64)
+
+	result sparse.Result // of all together, with the status of the last
+	direct *fem.Direct
+	pre    sparse.Preconditioner
+	scale  []float64 // of the unknowns of coupled fields
+	method string
+}
+
+func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, tolerance float64) error {
+	if ctx.Err() != nil {
+		return ctx.Err()
+	}
+	if l.limit > 0 && l.result.Iterations >= l.limit {
+		return errSpent
+	}
+	fields := len(l.group.start)
+	if l.direct == nil && fields > 1 && a.N() <= directUnknowns {
+		l.factorise()
+	}
+	if l.direct != nil {
+		l.result.Status = sparse.Converged
+		return l.direct.Solve(ctx, a, x, b, tolerance)
+	}
+	if fields > 1 {
+		a, b = l.scaled(a, b)
+	}
+	if err := l.precondition(a); err != nil {
+		return err
+	}
+	set := &sparse.Settings{Tolerance: max(tolerance, 1e-14)}
+	if l.limit > 0 {
+		set.MaxIterations = l.limit - l.result.Iterations
+	}
+	if before := l.result.Iterations; l.progress != nil {
+		set.Progress = func(i int, r float64) { l.progress(before+i, r) }
+	}
+	solve := sparse.GMRES
+	if l.symmetric {
+		solve = sparse.CG
+	}
+	r := solve(ctx, a, b, x, l.pre, set)
+	if r.Status == sparse.NotDefinite && l.symmetric {
+		// A source that grows with the temperature can take the definiteness away.
+		l.symmetric = false
+		r = sparse.GMRES(ctx, a, b, x, l.pre, set)
+	}
+	l.note(r)
+	if fields > 1 {
+		for i, s := range l.scale {
+			x[i] *= s
+		}
+	}
+	if r.Iterations > stale {
+		l.pre = nil
+	}
+	if r.Status == sparse.LimitReached && l.limit == 0 || r.Status == sparse.NotDefinite {
+		// The preconditioner does not suit the equations.
+		l.factorise()
+		return l.solve(ctx, a, x, b, tolerance)
+	}
+	if r.Status == sparse.Stopped {
+		return ctx.Err()
+	}
+	return nil
+}
+
+// factorise goes over to a direct method.
+func (l *linear) factorise() {
+	kind := sparse.Unsymmetric
+	l.method = "LU factorisation"
+	if l.symmetric {
+		kind = sparse.Symmetric
+		l.method = "LDLᵀ factorisation"
+	}
+	l.direct = &fem.Direct{Kind: kind}
+}
+
+func (l *linear) note(r sparse.Result) {
+	l.result.Status, l.result.Residual = r.Status, r.Residual
+	l.result.Iterations += r.Iterations
+	l.result.History = append(l.result.History, r.History...)
+}
+
+// precondition makes the preconditioner if there is none.
+func (l *linear) precondition(a *sparse.CSR) error {
+	if l.pre != nil {
+		return nil
+	}
+	if len(l.group.start) == 1 {
+		l.method = "conjugate gradients with smoothed-aggregation multigrid"
+		if !l.symmetric {
+			l.method = "generalised minimal residuals with smoothed-aggregation multigrid"
+			a = a.SymmetricPart()
+		}
+		pre, err := sparse.NewAMG(a, nil)
+		if err != nil {
+			return fmt.Errorf("the matrix cannot be solved: %w", err)
+		}
+		l.pre = pre
+		return nil
+	}
+	l.method = "generalised minimal residuals with multigrid for each field"
+	// The last field first: it drives the ones before it more than they drive it.
+	field := l.group.System.FieldOf()
+	second := make([]bool, a.N())
+	for i, f := range field {
+		second[i] = f == 0
+	}
+	first := make([]bool, a.N())
+	for i := range first {
+		first[i] = !second[i]
+	}
+	var parts [2]sparse.Preconditioner
+	for k, marked := range [2][]bool{first, second} {
+		pre, err := sparse.NewAMG(a.Part(marked).SymmetricPart(), nil)
+		if err != nil {
+			return fmt.Errorf("the matrix cannot be solved: %w", err)
+		}
+		parts[k] = pre
+	}
+	var err error
+	l.pre, err = sparse.NewBlocks(a, second, parts[0], parts[1], true)
+	return err
+}
+
+// scaled makes the diagonals of all fields alike, so that residuals of different
+// units can be compared.
+func (l *linear) scaled(a *sparse.CSR, b []float64) (*sparse.CSR, []float64) {
+	field := l.group.System.FieldOf()
+	n := len(l.group.start)
+	sum, count := make([]float64, n), make([]float64, n)
+	for i, f := range field {
+		cols, data := a.Row(i)
+		if k, ok := slices.BinarySearch(cols, int32(i)); ok {
+			sum[f] += math.Abs(data[k])
+		}
+		count[f]++
+	}
+	l.scale = make([]float64, a.N())
+	for i, f := range field {
+		l.scale[i] = 1
+		if sum[f] > 0 {
+			l.scale[i] = math.Sqrt(count[f] / sum[f])
+		}
+	}
+	out := a.Clone()
+	rhs := make([]float64, len(b))
+	for i := range b {
+		rhs[i] = l.scale[i] * b[i]
+		for k := out.Rows[i]; k < out.Rows[i+1]; k++ {
+			out.Data[k] *= l.scale[i] * l.scale[out.Cols[k]]
+		}
+	}
+	return out, rhs
+}

@@ -1,0 +1,321 @@
+package coupled
+
+import (
+	"errors"
+	"math"
+
+	"saltkettle/core/fem"
+	"saltkettle/core/formula"
+	"saltkettle/core/physics/law"
+)
+
+// Deriver is a kernel with quantities that follow from its fields.
+type Deriver interface {
+	// Derive sets out[i] to derived quantity i at the points, which lie in one body.
+	Derive(points []fem.Point, out [][]float64) error
+}
+
+// Source of derived quantities: a kernel and the number that its first one has among
+// the inputs of quantities, after the variables of laws.
+type Source struct {
+	Kernel Deriver
+	First  int
+	Count  int
+	// Nodal marks those that depend on the fields alone, not on their gradients, and
+	// so have values at nodes.
+	Nodal []bool
+}
+
+// Quantity is a formula of the variables of laws and of derived quantities, with how
+// to evaluate these.
+type Quantity struct {
+	Program     *formula.Program
+	Temperature int // field, −1 if there is none
+	Sources     []Source
+}
+
+// ErrAbsent says that a quantity belongs to a physics that the model does not have.
+var ErrAbsent = errors.New("it uses a quantity of a physics that the model does not have")
+
+// Measure is what a reading finds of a quantity over a region.
+type Measure struct {
+	Least, Greatest   float64
+	LeastAt, MostAt   [3]float64
+	Integral, Content float64 // Content is the volume, area or length
+}
+
+// Mean is the mean value over the region.
+func (m *Measure) Mean() float64 { return m.Integral / m.Content }
+
+func newMeasure() *Measure { return &Measure{Least: math.Inf(1), Greatest: math.Inf(-1)} }
+
+func (m *Measure) extreme(value float64, at [3]float64) {
+	if value < m.Least {
+		m.Least, m.LeastAt = value, at
+	}
+	if value > m.Greatest {
+		m.Greatest, m.MostAt = value, at
+	}
+}
+
+// evaluator computes a quantity at points.
+type evaluator struct {
+	q      *Quantity
+	work   *formula.Work
+	in     [][]float64
+	out    []float64
+	inputs int
+	nodal  bool // it has values at nodes
+}
+
+func newEvaluator(q *Quantity) (*evaluator, error) {
+	n := len(law.Variables)
+	for _, s := range q.Sources {
+		n = max(n, s.First+s.Count)
+	}
+	e := &evaluator{q: q, work: q.Program.NewWork(), in: make([][]float64, n), inputs: n, nodal: true}
+	for v := len(law.Variables); v < 1000; v++ {
+		if !q.Program.Uses(v) {
+			continue
+		}
+		known := false
+		for _, s := range q.Sources {
+			if v >= s.First && v < s.First+s.Count {
+				known = true
+				e.nodal = e.nodal && s.Nodal[v-s.First]
+			}
+		}
+		if !known {
+			return nil, ErrAbsent
+		}
+	}
+	if q.Program.Uses(law.Temperature) && q.Temperature < 0 {
+		return nil, ErrAbsent
+	}
+	return e, nil
+}
+
+// at evaluates at points of one body.
+func (e *evaluator) at(points []fem.Point) ([]float64, error) {
+	n := len(points)
+	for v := range e.in {
+		if cap(e.in[v]) < n {
+			e.in[v] = make([]float64, n)
+		}
+		e.in[v] = e.in[v][:n]
+	}
+	for i := range points {
+		p := &points[i]
+		e.in[law.Temperature][i] = law.UsualTemperature
+		if e.q.Temperature >= 0 {
+			e.in[law.Temperature][i] = p.U[e.q.Temperature]
+		}
+		for d, x := range p.X {
+			e.in[1+d][i] = x
+		}
+		e.in[4][i], e.in[5][i] = math.Hypot(p.X[0], p.X[1]), math.Atan2(p.X[1], p.X[0])
+		e.in[law.Moment][i] = p.Time
+	}
+	for _, s := range e.q.Sources {
+		used := false
+		for v := s.First; v < s.First+s.Count; v++ {
+			used = used || e.q.Program.Uses(v)
+		}
+		if used {
+			if err := s.Kernel.Derive(points, e.in[s.First:s.First+s.Count]); err != nil {
+				return nil, err
+			}
+		}
+	}
+	if cap(e.out) < n {
+		e.out = make([]float64, n)
+	}
+	e.out = e.out[:n]
+	e.work.Run(e.in, e.out)
+	return e.out, nil
+}
+
+// atNodes adds the values at nodes of a cell to the extremes.
+func (s *Solution) atNodes(e *evaluator, m *Measure, body int32, nodes []int32) error {
+	if !e.nodal {
+		return nil
+	}
+	points := make([]fem.Point, 0, len(nodes))
+	fields := len(s.start)
+	for _, v := range nodes {
+		p := fem.Point{Part: body, X: s.System.Grid.At(v), Time: s.State.Time, U: make([]float64, fields), Grad: make([][3]float64, fields), Rate: make([]float64, fields)}
+		for f := range fields {
+			if eq := s.System.Equation(f, 0, v); eq >= 0 {
+				p.U[f] = s.State.U[eq]
+			}
+		}
+		points = append(points, p)
+	}
+	values, err := e.at(points)
+	for i, v := range values {
+		m.extreme(v, points[i].X)
+	}
+	return err
+}
+
+// InBodies measures a quantity in bodies.
+func (s *Solution) InBodies(q *Quantity, bodies map[int32]bool) (*Measure, error) {
+	e, err := newEvaluator(q)
+	if err != nil {
+		return nil, err
+	}
+	out := newMeasure()
+	err = s.System.EachCell(s.State, bodies, func(points []fem.Point, weights []float64) error {
+		values, err := e.at(points)
+		for i, v := range values {
+			out.Integral += v * weights[i]
+			out.Content += weights[i]
+			out.extreme(v, points[i].X)
+		}
+		return err
+	})
+	if err != nil || !e.nodal {
+		return out, err
+	}
+	block := &s.System.Grid.Blocks[0]
+	seen := make([]bool, s.System.Grid.NodeCount())
+	var nodes []int32
+	for body := range bodies {
+		nodes = nodes[:0]
+		clear(seen)
+		for c, b := range block.Part {
+			if b != body {
+				continue
+			}
+			for _, v := range block.Nodes(c) {
+				if !seen[v] {
+					seen[v] = true
+					nodes = append(nodes, v)
+				}
+			}
+		}
+		if err := s.atNodes(e, out, body, nodes); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// OnFacets measures a quantity on facets, seen from the given bodies.
+func (s *Solution) OnFacets(q *Quantity, facets []int32, bodies map[int32]bool) (*Measure, error) {
+	e, err := newEvaluator(q)
+	if err != nil {
+		return nil, err
+	}
+	out := newMeasure()
+	var sides []fem.Side
+	for _, k := range facets {
+		sides = append(sides, s.seen(k, bodies))
+	}
+	err = s.System.EachSide(s.State, sides, func(n int, points []fem.Point, weights []float64) error {
+		values, err := e.at(points)
+		for i, v := range values {
+			out.Integral += v * weights[i]
+			out.Content += weights[i]
+			out.extreme(v, points[i].X)
+		}
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	for _, side := range sides {
+		if err := s.atNodes(e, out, s.System.Grid.Blocks[side.Block].Part[side.Cell], s.System.Grid.SideNodes(side)); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// linePoints is at how many points a line is read.
+const linePoints = 501
+
+// OnLine measures a quantity along a straight line, as far as it runs through the
+// mesh; Content is that length.
+func (s *Solution) OnLine(q *Quantity, from, to [3]float64) (*Measure, error) {
+	points := make([]float64, 0, 3*linePoints)
+	for i := range linePoints {
+		u := float64(i) / (linePoints - 1)
+		for r := range 3 {
+			points = append(points, from[r]+u*(to[r]-from[r]))
+		}
+	}
+	step := math.Sqrt((to[0]-from[0])*(to[0]-from[0])+(to[1]-from[1])*(to[1]-from[1])+(to[2]-from[2])*(to[2]-from[2])) / (linePoints - 1)
+	values, inside, err := s.AtPoints(q, points)
+	if err != nil {
+		return nil, err
+	}
+	out := newMeasure()
+	for i, v := range values {
+		if !inside[i] {
+			continue
+		}
+		out.extreme(v, [3]float64(points[3*i:3*i+3]))
+		if i > 0 && inside[i-1] {
+			out.Integral += step * (v + values[i-1]) / 2
+			out.Content += step
+		}
+	}
+	return out, nil
+}
+
+// AtPoints evaluates a quantity at points of three coordinates each and says which
+// of them lie in the mesh.
+func (s *Solution) AtPoints(q *Quantity, points []float64) (values []float64, inside []bool, err error) {
+	e, err := newEvaluator(q)
+	if err != nil {
+		return nil, nil, err
+	}
+	cells, places := s.Mesh.Locate(points)
+	values, inside = make([]float64, len(cells)), make([]bool, len(cells))
+	for i, c := range cells {
+		if c < 0 {
+			continue
+		}
+		inside[i] = true
+		p, err := s.System.AtPlace(s.State, 0, int(c), places[i])
+		if err != nil {
+			return nil, nil, err
+		}
+		v, err := e.at([]fem.Point{p})
+		if err != nil {
+			return nil, nil, err
+		}
+		values[i] = v[0]
+	}
+	return values, inside, nil
+}
+
+// Extreme is a greatest or least value and its place.
+type Extreme struct {
+	Value float64
+	At    [3]float64
+	Body  int32 // of the first cell that has the node
+}
+
+// Extremes finds the least and the greatest value of a field at all nodes.
+func (s *Solution) Extremes(field int) (least, greatest Extreme) {
+	least.Value, greatest.Value = math.Inf(1), math.Inf(-1)
+	b := &s.System.Grid.Blocks[0]
+	for c, body := range b.Part {
+		for _, v := range b.Nodes(c) {
+			e := s.System.Equation(field, 0, v)
+			if e < 0 {
+				continue
+			}
+			t := s.State.U[e]
+			if t < least.Value {
+				least = Extreme{t, s.System.Grid.At(v), body}
+			}
+			if t > greatest.Value {
+				greatest = Extreme{t, s.System.Grid.At(v), body}
+			}
+		}
+	}
+	return least, greatest
+}

@@ -1,0 +1,258 @@
+package coupled
+
+import (
+	"context"
+	"errors"
+	"math"
+
+	"saltkettle/core/fem"
+	"saltkettle/core/sparse"
+)
+
+// SolveSettings of [Group.Solve]. The zero value works.
+type SolveSettings struct {
+	// Straight says that the equations are linear, Symmetric that their matrix is
+	// symmetric.
+	Straight, Symmetric bool
+	// MaxIterations of all linear solves together, and MaxSteps of Newton's method;
+	// 0 lets it choose.
+	MaxIterations, MaxSteps int
+	// Progress is called after each iteration. It may be nil.
+	Progress func(iteration int, residual float64)
+}
+
+// tolerances of the residual: it closes balances to well below 1e-8.
+const (
+	tolerance = 1e-12
+	// enough is where a residual that round-off keeps from falling any further is
+	// accepted.
+	enough = 1e-9
+)
+
+// Solution is the fields of a group at the end of a solution.
+type Solution struct {
+	*Group
+	State  *fem.State
+	Kernel fem.Kernel
+	// Linear tells of all linear solves together; its status is that of the last.
+	Linear sparse.Result
+	// Steps of Newton's method, 1 for linear equations, with the relative residual
+	// before each and at the end.
+	Steps     int
+	Residuals []float64
+	// Settled says that the equations hold to the tolerance, Straight that they are
+	// linear.
+	Settled, Straight bool
+	// Method names how the linear equations were solved.
+	Method string
+	// Held is what enters by each held value, in the order of the fields and of their
+	// lists.
+	Held []float64
+}
+
+// Solve finds the steady state. The solution is usable, with its status, even if it
+// has not settled.
+func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings) (*Solution, error) {
+	c := g.System.NewConstraints()
+	if err := g.hold(0, c); err != nil {
+		return nil, err
+	}
+	s := &Solution{Group: g, Kernel: kernel, State: &fem.State{U: make([]float64, g.System.N)}, Straight: set.Straight}
+	for i, f := range g.System.FieldOf() {
+		s.State.U[i] = g.start[f]
+	}
+	l := &linear{group: g, symmetric: set.Symmetric, limit: set.MaxIterations, progress: set.Progress}
+	r, err := g.System.Solve(ctx, kernel, s.State, c, &fem.NewtonSettings{
+		Tolerance: tolerance, MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve,
+	})
+	if err := s.finish(ctx, l, r, err); err != nil {
+		return nil, err
+	}
+	return s, s.reactions(r)
+}
+
+// finish takes over how a solution went.
+func (s *Solution) finish(ctx context.Context, l *linear, r *fem.NewtonResult, err error) error {
+	s.Steps, s.Residuals, s.Settled = r.Steps, r.Residuals, r.Settled
+	s.Linear, s.Method = l.result, l.method
+	last := math.Inf(1)
+	if n := len(s.Residuals); n > 0 {
+		last = s.Residuals[n-1]
+	}
+	switch {
+	case err == nil:
+	case ctx.Err() != nil && errors.Is(err, ctx.Err()):
+		s.Linear.Status = sparse.Stopped
+	case errors.Is(err, errSpent):
+		s.Linear.Status = sparse.LimitReached
+	case errors.Is(err, fem.ErrNotSettled):
+		if s.Settled = last <= enough; !s.Settled {
+			s.Linear.Status = sparse.LimitReached
+			if math.IsNaN(last) || math.IsInf(last, 0) {
+				s.Linear.Status = sparse.NotFinite
+			}
+		}
+	default:
+		return err
+	}
+	return nil
+}
+
+// reactions sums what enters by the held values.
+func (s *Solution) reactions(r *fem.NewtonResult) error {
+	s.Held = make([]float64, len(s.held))
+	if len(s.held) == 0 {
+		return nil
+	}
+	reaction := r.Reaction
+	if reaction == nil {
+		reaction = make([]float64, s.System.N)
+		if err := s.System.Assemble(s.Kernel, s.State, reaction, nil); err != nil {
+			return err
+		}
+	}
+	// A node belongs to the last of the conditions that hold it.
+	owner := map[int32]int{}
+	for i, h := range s.held {
+		for _, v := range h.nodes {
+			if e := s.System.Equation(h.field, 0, v); e >= 0 {
+				owner[e] = i
+			}
+		}
+	}
+	for e := range int32(s.System.N) {
+		if i, ok := owner[e]; ok {
+			s.Held[i] += reaction[e]
+		}
+	}
+	return nil
+}
+
+// Accountant is a kernel that tells what its conditions bring in.
+type Accountant interface {
+	// Accounts is how many conditions it has; Sourced the bodies in which some of
+	// them act.
+	Accounts() int
+	Sourced() map[int32]bool
+	// Entering adds to sums what enters by each condition at the points of some cells
+	// of a body, with side −1, or of a side.
+	Entering(side int, points []fem.Point, weights, sums []float64) error
+}
+
+// Entering sums what enters by each condition of a kernel.
+func (s *Solution) Entering(k Accountant) ([]float64, error) {
+	sums := make([]float64, k.Accounts())
+	var sides []fem.Side
+	for _, facet := range s.Facets {
+		sides = append(sides, s.sides[facet])
+	}
+	err := s.System.EachSide(s.State, sides, func(n int, points []fem.Point, weights []float64) error {
+		return k.Entering(n, points, weights, sums)
+	})
+	if on := k.Sourced(); err == nil && len(on) > 0 {
+		err = s.System.EachCell(s.State, on, func(points []fem.Point, weights []float64) error {
+			return k.Entering(-1, points, weights, sums)
+		})
+	}
+	return sums, err
+}
+
+// AtNodes returns a field at the nodes of the mesh, NaN where it is not.
+func (s *Solution) AtNodes(field int) []float64 {
+	out := make([]float64, s.Mesh.NodeCount())
+	for v := range out {
+		out[v] = math.NaN()
+		if e := s.System.Equation(field, 0, int32(v)); e >= 0 {
+			out[v] = s.State.U[e]
+		}
+	}
+	return out
+}
+
+// Through returns what of a field's conserved quantity leaves the given bodies
+// through facets of theirs. It is consistent with the discrete equations: what
+// conditions bring in is integrated as it was assembled, and what passes to other
+// bodies or to held values is the residual of the equations of these bodies alone. At
+// a node that several such surfaces share, the residual is divided by their areas
+// there.
+func (s *Solution) Through(field int, facets []int32, bodies map[int32]bool, k fem.Kernel) (float64, error) {
+	wanted := map[int32]bool{}
+	for _, f := range facets {
+		wanted[f] = true
+	}
+	kept := map[int32]bool{} // facets on which the field is held
+	for _, h := range s.held {
+		if h.field == field {
+			for _, f := range h.Facets {
+				kept[f] = true
+			}
+		}
+	}
+	given := func(f int32) bool { return s.Mesh.Facets[f].Other < 0 && !kept[f] }
+	flows, err := s.sideFlows(field, k)
+	if err != nil {
+		return 0, err
+	}
+	var out float64
+	var mine, all []fem.Side
+	for f := range int32(len(s.Mesh.Facets)) {
+		m := &s.Mesh.Facets[f]
+		inside, beyond := bodies[m.Body], m.Other >= 0 && bodies[m.OtherBody]
+		if inside == beyond {
+			continue
+		}
+		if given(f) {
+			if wanted[f] {
+				for _, q := range flows[f] {
+					out += q
+				}
+			}
+			continue
+		}
+		side := s.seen(f, bodies)
+		all = append(all, side)
+		if wanted[f] {
+			mine = append(mine, side)
+		}
+	}
+	if len(mine) == 0 {
+		return out, nil
+	}
+	part, err := s.System.Shares(mine, field)
+	if err != nil {
+		return 0, err
+	}
+	whole, err := s.System.Shares(all, field)
+	if err != nil {
+		return 0, err
+	}
+	residual, err := s.System.ResidualOf(k, s.State, bodies)
+	if err != nil {
+		return 0, err
+	}
+	known := map[int32]float64{} // by node: what leaves through facets with conditions
+	for f, list := range flows {
+		m := &s.Mesh.Facets[f]
+		if !bodies[m.Body] || !given(f) {
+			continue
+		}
+		for i, v := range s.System.Grid.SideNodes(s.sides[f]) {
+			known[v] += list[i]
+		}
+	}
+	for v, share := range part {
+		if e := s.System.Equation(field, 0, v); e >= 0 {
+			out -= (residual[e] + known[v]) * share / whole[v]
+		}
+	}
+	return out, nil
+}
+
+// sideFlows returns, by facet and by its nodes, what conditions take out of a field.
+func (s *Solution) sideFlows(field int, k fem.Kernel) (map[int32][]float64, error) {
+	out := map[int32][]float64{}
+	err := s.System.SideResiduals(k, s.State, field, func(number int, values []float64) {
+		out[s.Facets[number]] = append([]float64(nil), values...)
+	})
+	return out, err
+}

@@ -1,0 +1,67 @@
+// Package electric is steady electric current in conductors,
+//
+//	∇·J = 0,  J = σ(−∇V − S∇T),
+//
+// with what it does to heat: the power J·(−∇V) that becomes heat and, where the
+// thermoelectric effects are taken in, the heat S·T·J that it carries along (the
+// effects of Seebeck, Peltier and Thomson together; H. B. Callen, Thermodynamics and
+// an Introduction to Thermostatistics, 2nd ed., 1985, section 14.5).
+//
+// Symbols: V potential (V), J current density (A/m²), σ conductivity (1/(Ω·m)), S
+// Seebeck coefficient (V/K), T temperature (K). Surfaces of which nothing is said let
+// no current through.
+package electric
+
+import (
+	"saltkettle/core/formula"
+	"saltkettle/core/physics/law"
+	"saltkettle/core/quantity"
+)
+
+// Law is a number that may depend on the temperature, the place and the time.
+type Law = law.Law
+
+// Problem is the current of a group. Facets are numbers of facets of its mesh.
+type Problem struct {
+	// Bodies by their number in the mesh; those without an entry do not conduct.
+	Bodies   map[int32]Body
+	Currents []Current
+	Contacts []Contact
+	// Heats says that current heats what it flows through.
+	Heats bool
+}
+
+// Body has the properties of a conductor.
+type Body struct {
+	Resistivity Law // Ω·m
+	// Seebeck is the coefficient of its thermoelectric effects, V/K; nil leaves them
+	// out.
+	Seebeck Law
+}
+
+// Current enters through facets, A in all. The facets have one potential if the group
+// keeps the field level on them; otherwise the current is spread evenly.
+type Current struct {
+	Facets []int32
+	Total  Law
+}
+
+// Contact is a resistance between conductors, on some of the joints of the group.
+type Contact struct {
+	Facets     []int32
+	Resistance Law // Ω·m²
+}
+
+// Derived are the quantities that follow from the potential: itself, the current
+// density along x, y and z, its size, and the power per volume that becomes heat.
+var Derived = func() []formula.Variable {
+	density := quantity.MustUnit("A/m²").Dimension
+	list := []formula.Variable{{Name: "potential", Dimension: quantity.MustUnit("V").Dimension}}
+	for _, name := range []string{"current_density_x", "current_density_y", "current_density_z", "current_density"} {
+		list = append(list, formula.Variable{Name: name, Dimension: density})
+	}
+	return append(list, formula.Variable{Name: "joule_heat", Dimension: quantity.MustUnit("W/m³").Dimension})
+}()
+
+// Nodal marks the derived quantities that have values at nodes.
+var Nodal = []bool{true, false, false, false, false, false}

@@ -1,0 +1,401 @@
+package heat
+
+import (
+	"errors"
+	"math"
+
+	"saltkettle/core/fem"
+	"saltkettle/core/physics/coupled"
+	"saltkettle/core/physics/law"
+)
+
+// Kernel has the terms of a problem.
+type Kernel struct {
+	problem *Problem
+	group   *coupled.Group
+	t       int // component of the temperature
+	// Conditions on facets, and which act on each side of the group.
+	conditions []condition
+	at         [][]int
+	// Numbers of the sources in each body, and of the contact at each joint.
+	sources [][]int
+	joints  []int
+	volume  []float64 // of the bodies of each source, m³
+
+	// Work memory.
+	bodies  []*bodyLaws
+	sets    []*law.Set // by condition
+	between []*law.Set // by contact
+	now     *bodyLaws
+}
+
+// condition is what happens on facets: the heat that leaves per area, W/m², with its
+// derivative by the temperature, from the values of the laws.
+type condition struct {
+	laws    []Law
+	bounds  []bound
+	area    float64 // of all its facets, m²
+	leaving func(c *condition, s *law.Set, point int, t float64) (flux, slope float64)
+}
+
+// bound is what a law on a surface may not fall below.
+type bound struct {
+	what  string
+	least float64
+}
+
+// bodyLaws are the laws of a body: conductivity along three axes, density, capacity
+// and sources.
+type bodyLaws struct {
+	set      *law.Set
+	cos, sin float64
+	simple   bool // the same constant conductivity along all axes
+	value    float64
+	sources  []int // numbers of the sources after the first five laws: totals, then volumes
+}
+
+// NewKernel prepares the terms of a problem for component t of a group.
+func NewKernel(g *coupled.Group, p *Problem, t int) (*Kernel, error) {
+	k := &Kernel{problem: p, group: g, t: t, at: make([][]int, len(g.Facets)), sources: make([][]int, len(p.Bodies))}
+	for i, s := range p.Sources {
+		for _, b := range s.Bodies {
+			k.sources[b] = append(k.sources[b], i)
+		}
+		k.volume = append(k.volume, g.VolumeOf(s.Bodies))
+	}
+	side := map[int32]int{}
+	for n, f := range g.Facets {
+		side[f] = n
+	}
+	add := func(facets []int32, c condition) error {
+		c.area = g.AreaOf(facets)
+		for _, f := range facets {
+			k.at[side[f]] = append(k.at[side[f]], len(k.conditions))
+		}
+		k.conditions = append(k.conditions, c)
+		if c.area == 0 {
+			return errors.New("a condition acts on a patch without area")
+		}
+		return nil
+	}
+	var err error
+	for _, f := range p.Fluxes {
+		err = errors.Join(err, add(f.Facets, condition{laws: []Law{f.Total, f.Area}, bounds: []bound{{"heat", law.NoBound}, {"heat flux", law.NoBound}}, leaving: entering}))
+	}
+	for _, c := range p.Convections {
+		err = errors.Join(err, add(c.Facets, condition{laws: []Law{c.Coefficient, c.Medium}, bounds: []bound{{"heat-transfer coefficient", 0}, {"temperature of the fluid", 0}}, leaving: convected}))
+	}
+	for _, r := range p.Radiations {
+		err = errors.Join(err, add(r.Facets, condition{laws: []Law{r.Emissivity, r.Surroundings}, bounds: []bound{{"emissivity", 0}, {"temperature of the surroundings", 0}}, leaving: radiated}))
+	}
+	contact := map[int32]int{}
+	for i, c := range p.Contacts {
+		for _, f := range c.Facets {
+			contact[f] = i
+		}
+	}
+	for _, f := range g.Joints {
+		i, ok := contact[f]
+		if !ok {
+			i = -1
+		}
+		k.joints = append(k.joints, i)
+	}
+	return k, err
+}
+
+func entering(c *condition, s *law.Set, q int, _ float64) (flux, slope float64) {
+	return -s.At(0, q)/c.area - s.At(1, q), -s.Slope(1, q)
+}
+
+func convected(_ *condition, s *law.Set, q int, t float64) (flux, slope float64) {
+	h, medium := s.At(0, q), s.At(1, q)
+	return h * (t - medium), s.Slope(0, q)*(t-medium) + h*(1-s.Slope(1, q))
+}
+
+func radiated(_ *condition, s *law.Set, q int, t float64) (flux, slope float64) {
+	e, around := Boltzmann*s.At(0, q), s.At(1, q)
+	difference := t*t*t*t - around*around*around*around
+	return e * difference, Boltzmann*s.Slope(0, q)*difference + 4*e*(t*t*t-around*around*around*s.Slope(1, q))
+}
+
+// Fork returns a kernel with work memory of its own.
+func (k *Kernel) Fork() fem.Kernel {
+	out := *k
+	out.bodies, out.sets, out.between = make([]*bodyLaws, len(k.problem.Bodies)), make([]*law.Set, len(k.conditions)), make([]*law.Set, len(k.problem.Contacts))
+	return &out
+}
+
+// Straight says that the equations are linear, Symmetric that their matrix is
+// symmetric.
+func (k *Kernel) Straight() bool {
+	for _, list := range k.allLaws() {
+		for _, l := range list {
+			if l != nil && l.Uses(law.Temperature) {
+				return false
+			}
+		}
+	}
+	return len(k.problem.Radiations) == 0
+}
+
+func (k *Kernel) allLaws() [][]Law {
+	var all [][]Law
+	for b := range k.problem.Bodies {
+		all = append(all, k.lawsOf(int32(b)))
+	}
+	for i := range k.conditions {
+		all = append(all, k.conditions[i].laws)
+	}
+	for _, c := range k.problem.Contacts {
+		all = append(all, []Law{c.Resistance})
+	}
+	return all
+}
+
+// Symmetric says that the matrix of the equations is symmetric: no conductivity
+// depends on the temperature.
+func (k *Kernel) Symmetric() bool {
+	for b := range k.problem.Bodies {
+		for _, l := range k.problem.Bodies[b].Conductivity {
+			if l != nil && l.Uses(law.Temperature) {
+				return false
+			}
+		}
+	}
+	for _, c := range k.problem.Contacts {
+		if c.Resistance.Uses(law.Temperature) {
+			return false
+		}
+	}
+	return true
+}
+
+// Places of the laws of a body in its set.
+const (
+	alongX = iota
+	alongY
+	alongZ
+	density
+	capacity
+	ofSources // two for each: the total and that per volume
+)
+
+func (k *Kernel) lawsOf(body int32) []Law {
+	b := &k.problem.Bodies[body]
+	list := make([]Law, ofSources)
+	for r, l := range b.Conductivity {
+		if l == nil {
+			l = list[0]
+		}
+		list[r] = l
+	}
+	if k.problem.Transient {
+		list[density], list[capacity] = b.Density, b.Capacity
+	}
+	for _, i := range k.sources[body] {
+		list = append(list, k.problem.Sources[i].Total, k.problem.Sources[i].Volume)
+	}
+	return list
+}
+
+func (k *Kernel) laws(body int32) *bodyLaws {
+	if k.bodies == nil {
+		k.bodies = make([]*bodyLaws, len(k.problem.Bodies))
+	}
+	b := k.bodies[body]
+	if b == nil {
+		list := k.lawsOf(body)
+		turn := k.problem.Bodies[body].Turn
+		b = &bodyLaws{set: law.NewSet(list...), cos: math.Cos(turn), sin: math.Sin(turn), sources: k.sources[body]}
+		if x, ok := list[alongX].Constant(); ok {
+			b.simple, b.value = true, x
+			for _, l := range list[:density] {
+				y, ok := l.Constant()
+				b.simple = b.simple && ok && y == x
+			}
+		}
+		k.bodies[body] = b
+	}
+	return b
+}
+
+// Prepare evaluates all laws at some points of a body or on a side.
+func (k *Kernel) Prepare(side int, points []fem.Point) error {
+	if side < 0 {
+		body := points[0].Part
+		b := k.laws(body)
+		k.now = b
+		b.set.Run(points, k.t)
+		for r := range density {
+			if err := b.set.Check(r, body, "conductivity", 0, false); err != nil {
+				return err
+			}
+		}
+		if k.problem.Transient {
+			for r, what := range map[int]string{density: "density", capacity: "heat capacity"} {
+				if err := b.set.Check(r, body, what, 0, false); err != nil {
+					return err
+				}
+			}
+		}
+		for i := range b.sources {
+			for r := range 2 {
+				if err := b.set.Check(ofSources+2*i+r, body, "heat released", law.NoBound, false); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	}
+	for _, i := range k.at[side] {
+		c := &k.conditions[i]
+		if k.sets[i] == nil {
+			k.sets[i] = law.NewSet(c.laws...)
+		}
+		k.sets[i].Run(points, k.t)
+		for r, b := range c.bounds {
+			if err := k.sets[i].Check(r, -1, b.what, b.least, true); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// tensors returns the conductivity and its derivative at a point.
+func (b *bodyLaws) tensors(q int) (k, slope fem.Tensor) {
+	if b.simple {
+		return fem.Tensor{XX: b.value, YY: b.value, ZZ: b.value}, fem.Tensor{}
+	}
+	s := b.set
+	return fem.Turned([3]float64{s.At(alongX, q), s.At(alongY, q), s.At(alongZ, q)}, b.cos, b.sin),
+		fem.Turned([3]float64{s.Slope(alongX, q), s.Slope(alongY, q), s.Slope(alongZ, q)}, b.cos, b.sin)
+}
+
+// Cell adds conduction, storage and sources.
+func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
+	b, a, q := k.now, k.t, p.Number
+	aa := t.Index(a, a)
+	tensor, slope := b.tensors(q)
+	g := p.Grad[a]
+	for d, v := range tensor.Times(g) {
+		t.Flux[a][d] += v
+	}
+	m := &t.FluxGrad[aa]
+	m[0][0] += tensor.XX
+	m[0][1] += tensor.XY
+	m[1][0] += tensor.XY
+	m[1][1] += tensor.YY
+	m[2][2] += tensor.ZZ
+	if slope != (fem.Tensor{}) {
+		for d, v := range slope.Times(g) {
+			t.FluxU[aa][d] += v
+		}
+	}
+	s := b.set
+	if k.problem.Transient {
+		stored := s.At(density, q) * s.At(capacity, q)
+		t.Source[a] += stored * p.Rate[a]
+		t.SourceRate[aa] += stored
+		t.SourceU[aa] += p.Rate[a] * (s.Slope(density, q)*s.At(capacity, q) + s.At(density, q)*s.Slope(capacity, q))
+	}
+	for i, n := range b.sources {
+		t.Source[a] -= s.At(ofSources+2*i, q)/k.volume[n] + s.At(ofSources+2*i+1, q)
+		t.SourceU[aa] -= s.Slope(ofSources+2*i+1, q)
+	}
+	return nil
+}
+
+// Side adds the conditions on a side.
+func (k *Kernel) Side(number int, p *fem.Point, t *fem.Terms) error {
+	for _, i := range k.at[number] {
+		c := &k.conditions[i]
+		flux, slope := c.leaving(c, k.sets[i], p.Number, p.U[k.t])
+		t.Source[k.t] += flux
+		t.SourceU[t.Index(k.t, k.t)] += slope
+	}
+	return nil
+}
+
+// Joint adds the heat that passes a contact.
+func (k *Kernel) Joint(number int, p *fem.Point, other []float64, t *fem.JointTerms) error {
+	resistance, slope := perfect, 0.0
+	if i := k.joints[number]; i >= 0 {
+		if k.between[i] == nil {
+			k.between[i] = law.NewSet(k.problem.Contacts[i].Resistance)
+		}
+		s := k.between[i]
+		s.Run([]fem.Point{*p}, k.t)
+		if err := s.Check(0, -1, "contact resistance", 0, true); err != nil {
+			return err
+		}
+		resistance, slope = max(s.At(0, 0), perfect), s.Slope(0, 0)
+	}
+	a := k.t
+	aa := t.Index(a, a)
+	jump := p.U[a] - other[a]
+	t.Source[a] += jump / resistance
+	t.SourceU[aa] += 1/resistance - jump*slope/(resistance*resistance)
+	t.SourceOther[aa] -= 1 / resistance
+	return nil
+}
+
+// perfect is the resistance of a contact of which nothing is said, m²·K/W: that of a
+// micrometre of copper is hundreds of times larger.
+const perfect = 1e-11
+
+// Accounts are the sources, fluxes, convections and radiations, in this order.
+func (k *Kernel) Accounts() int { return len(k.problem.Sources) + len(k.conditions) }
+
+// Sourced are the bodies with sources.
+func (k *Kernel) Sourced() map[int32]bool {
+	on := map[int32]bool{}
+	for b, list := range k.sources {
+		if len(list) > 0 {
+			on[int32(b)] = true
+		}
+	}
+	return on
+}
+
+// Entering adds up what each condition brings in, W.
+func (k *Kernel) Entering(side int, points []fem.Point, weights, sums []float64) error {
+	if k.sets == nil {
+		*k = *k.Fork().(*Kernel)
+	}
+	if err := k.Prepare(side, points); err != nil {
+		return err
+	}
+	for q, w := range weights {
+		if side < 0 {
+			for i, n := range k.now.sources {
+				sums[n] += w * (k.now.set.At(ofSources+2*i, q)/k.volume[n] + k.now.set.At(ofSources+2*i+1, q))
+			}
+			continue
+		}
+		for _, i := range k.at[side] {
+			c := &k.conditions[i]
+			flux, _ := c.leaving(c, k.sets[i], q, points[q].U[k.t])
+			sums[len(k.problem.Sources)+i] -= w * flux
+		}
+	}
+	return nil
+}
+
+// Derive computes the heat flux, −k∇T, W/m².
+func (k *Kernel) Derive(points []fem.Point, out [][]float64) error {
+	b := k.laws(points[0].Part)
+	b.set.Run(points, k.t)
+	for i := range points {
+		tensor, _ := b.tensors(i)
+		v := tensor.Times(points[i].Grad[k.t])
+		var square float64
+		for d, x := range v {
+			out[d][i] = -x
+			square += x * x
+		}
+		out[3][i] = math.Sqrt(square)
+	}
+	return nil
+}
