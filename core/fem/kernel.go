@@ -52,6 +52,12 @@ func newTerms(n int) *Terms {
 }
 
 func (t *Terms) reset() {
+	if t.n == 1 {
+		t.Source[0], t.Flux[0] = 0, [3]float64{}
+		t.SourceU[0], t.SourceRate[0], t.SourceGrad[0] = 0, 0, [3]float64{}
+		t.FluxU[0], t.FluxRate[0], t.FluxGrad[0] = [3]float64{}, [3]float64{}, [3][3]float64{}
+		return
+	}
 	clear(t.Source)
 	clear(t.Flux)
 	clear(t.SourceU)
@@ -84,7 +90,15 @@ type SideKernel interface {
 // inside of a cell.
 func CheckTangent(k Kernel, p *Point, side int) (worst float64, what string, err error) {
 	n := len(p.U)
+	if f, ok := k.(Forker); ok {
+		k = f.Fork()
+	}
 	call := func(t *Terms) error {
+		if p0, ok := k.(Preparer); ok {
+			if err := p0.Prepare(side, []Point{*p}); err != nil {
+				return err
+			}
+		}
 		if side >= 0 {
 			return k.(SideKernel).Side(side, p, t)
 		}

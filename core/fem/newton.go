@@ -194,8 +194,8 @@ func (n *newton) run() (*NewtonResult, error) {
 			return &n.NewtonResult, err
 		}
 		n.Steps++
-		if n.set.Straight && next > n.set.Tolerance {
-			// Round-off, or a solver that did not reach its tolerance: once more.
+		if (n.set.Straight || now < math.Sqrt(n.set.Tolerance)) && next > n.set.Tolerance && !still {
+			// It did not: go on with the tangent.
 			if err := n.Assemble(n.kernel, n.at, n.residual, n.tangent); err != nil {
 				return &n.NewtonResult, err
 			}
@@ -247,7 +247,7 @@ func (n *newton) direction(now, fallen float64) error {
 	// exactly than that.
 	tolerance := 0.2 * n.set.Tolerance / now
 	if !n.set.Straight {
-		tolerance = max(tolerance, min(1e-3, 1e-4*now))
+		tolerance = max(tolerance, min(1e-2, 1e-3*now))
 	}
 	if err := n.set.Linear(n.ctx, n.tangent, n.step, b, tolerance); err != nil {
 		return fmt.Errorf("the linear equations of step %d cannot be solved: %w", n.Steps+1, err)
@@ -259,8 +259,9 @@ func (n *newton) direction(now, fallen float64) error {
 // to.
 func (n *newton) search(now float64, all bool) (float64, error) {
 	copy(n.before, n.at.U)
+	// The tangent is left out where the step probably leads to the end.
 	tangent := n.tangent
-	if n.set.Straight {
+	if n.set.Straight || now < math.Sqrt(n.set.Tolerance) {
 		tangent = nil
 	}
 	var rate []float64

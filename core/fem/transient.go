@@ -12,8 +12,8 @@ type TransientSettings struct {
 	Newton NewtonSettings
 	// End of the time, s, and the first step; 0 means a thousandth of the whole.
 	End, FirstStep float64
-	// Tolerance of the error of a step, relative to the largest value so far of the
-	// field; 0 means 1e-4. Steps are chosen by it.
+	// Tolerance of the error of a step, relative to how far the values of the field have
+	// been apart so far; 0 means 1e-4. Steps are chosen by it.
 	Tolerance float64
 	// FixedStep keeps the first step throughout.
 	FixedStep bool
@@ -62,7 +62,10 @@ func (s *System) March(ctx context.Context, kernel Kernel, at *State, c *Constra
 	m.Time = at.Time
 	m.span = m.set.End - m.Time
 	m.at.Rate = make([]float64, s.N)
-	m.size, m.field = make([]float64, len(s.Fields)), s.FieldOf()
+	m.field = s.FieldOf()
+	for range s.Fields {
+		m.ranges = append(m.ranges, span{math.Inf(1), math.Inf(-1)})
+	}
 	m.keep()
 	return &m.TransientResult, m.run(ctx, kernel)
 }
@@ -76,14 +79,14 @@ type past struct {
 type march struct {
 	System *System
 	TransientResult
-	set   TransientSettings
-	at    *State
-	c     *Constraints
-	span  float64
-	past  []past    // the last ones, the latest first
-	field []int     // of each unknown
-	size  []float64 // largest value so far of each field
-	guess []float64 // what the past lets expect of the step at hand
+	set    TransientSettings
+	at     *State
+	c      *Constraints
+	span   float64 // of the time
+	past   []past  // the last ones, the latest first
+	field  []int   // of each unknown
+	ranges []span
+	guess  []float64 // what the past lets expect of the step at hand
 }
 
 // keep records the state reached.
@@ -93,17 +96,29 @@ func (m *march) keep() {
 	if len(m.past) > 3 {
 		m.past = m.past[:3]
 	}
-	m.size = m.largest()
+	m.ranges = m.spans()
 }
 
-// largest is the largest value of each field so far, with the state at hand.
-func (m *march) largest() []float64 {
-	size := append([]float64(nil), m.size...)
+// span is what a field has been through: its least and its greatest value.
+type span struct{ least, greatest float64 }
+
+// size of a field that errors are compared with: how far its values are apart, so
+// that a temperature counts from where it varies and not from absolute zero.
+func (s span) size() float64 {
+	return max(s.greatest-s.least, littleOf*max(math.Abs(s.greatest), math.Abs(s.least)))
+}
+
+// littleOf is the part of its largest value that a field that is even has as its size.
+const littleOf = 1e-3
+
+// spans are those of the fields so far, with the state at hand.
+func (m *march) spans() []span {
+	out := append([]span(nil), m.ranges...)
 	for i, v := range m.at.U {
 		f := m.field[i]
-		size[f] = max(size[f], math.Abs(v))
+		out[f] = span{min(out[f].least, v), max(out[f].greatest, v)}
 	}
-	return size
+	return out
 }
 
 func (m *march) run(ctx context.Context, kernel Kernel) error {
@@ -273,10 +288,10 @@ func (m *march) error() float64 {
 }
 
 // distance is the root mean square of the difference to the state at hand, relative
-// to the largest value of the field; that of the worst field.
+// to the size of the field; that of the worst field.
 func (m *march) distance(u []float64) float64 {
-	size := m.largest()
-	sum, count := make([]float64, len(size)), make([]float64, len(size))
+	spans := m.spans()
+	sum, count := make([]float64, len(spans)), make([]float64, len(spans))
 	for i, v := range m.at.U {
 		f := m.field[i]
 		sum[f] += (v - u[i]) * (v - u[i])
@@ -285,7 +300,7 @@ func (m *march) distance(u []float64) float64 {
 	worst := 0.0
 	for f, q := range sum {
 		if q > 0 {
-			worst = max(worst, math.Sqrt(q/count[f])/size[f])
+			worst = max(worst, math.Sqrt(q/count[f])/spans[f].size())
 		}
 	}
 	return worst

@@ -167,8 +167,8 @@ type Run struct {
 	End string `json:"end,omitempty"`
 	// Start is the temperature when time begins, where no sentence says another one.
 	Start string `json:"start,omitempty"`
-	// Tolerance of the error of one step in time, relative to the largest value;
-	// empty means 0.01 %.
+	// Tolerance of the error of one step in time, relative to how far the temperatures
+	// have been apart so far; empty means 0.01 %.
 	Tolerance string `json:"tolerance,omitempty"`
 }
 

@@ -44,6 +44,8 @@ type Result struct {
 	Solver Solver `json:"solver"`
 	// Fields are those that were solved for.
 	Fields []FieldName `json:"fields,omitempty"`
+	// History is the readings of a run in time.
+	History *History `json:"history,omitempty"`
 	// Extremes of the temperature in all parts.
 	Least    *Extreme `json:"least,omitempty"`
 	Greatest *Extreme `json:"greatest,omitempty"`
@@ -114,6 +116,12 @@ type Extreme struct {
 	Value float64    `json:"value"`
 	At    [3]float64 `json:"at"`
 	Part  string     `json:"part"` // name, with the number of the copy in an array
+}
+
+// History is the readings of a run in time, in the units in which they are shown.
+type History struct {
+	Times    []float64            `json:"times"` // s
+	Readings map[string][]float64 `json:"readings"`
 }
 
 // FieldName names a field and its SI unit.

@@ -13,14 +13,17 @@ import (
 //
 // Its file is a 32-bit length, a JSON header of that length (a multiple of four
 // bytes), and then, as 32-bit little-endian numbers: positions (float, three per
-// vertex, m), the values of each field (float, one per vertex, not a number where the
-// field is not), triangles (three vertices each),
+// vertex, m), for each moment the values of each field (float, one per vertex, not a
+// number where the field is not), triangles (three vertices each),
 // outlines (two vertices per line) and cell edges (two vertices per line).
 type Surface struct {
 	Groups []Group `json:"groups"`
 	// Fields are those with values, in their order.
 	Fields []FieldName `json:"fields"`
-	Counts struct {
+	// Moments are the times, s, whose values follow each other, the last one last; empty
+	// for a steady run.
+	Moments []float64 `json:"moments,omitempty"`
+	Counts  struct {
 		Vertices  int `json:"vertices"`
 		Triangles int `json:"triangles"`
 		Outlines  int `json:"outlines"`

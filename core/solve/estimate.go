@@ -80,7 +80,7 @@ func (r *run) coarse(ctx context.Context, factor float64) *run {
 		model.Parts[i].Size *= factor
 	}
 	model.Across = max(1, int(math.Round(float64(model.Across)/factor)))
-	c := &run{opt: Options{MaxCells: r.opt.MaxCells, MaxIterations: r.opt.MaxIterations}, model: &model,
+	c := &run{quiet: true, opt: Options{MaxCells: r.opt.MaxCells, MaxIterations: r.opt.MaxIterations}, model: &model,
 		result: &result.Result{Status: result.Settled, Seconds: map[string]float64{}, Document: r.result.Document}}
 	if c.makeMesh() != nil || c.pose() != nil {
 		return nil

@@ -37,6 +37,8 @@ func (r *run) judge() error {
 				r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the %s balance is open by %.2g", b.Name, b.Closure)
 			}
 		}
+	case s.State.Rate != nil:
+		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("time could not be followed beyond %s: the steps became too short", quantity.Show(s.State.Time, "s", false, 4))
 	case !s.Straight:
 		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the equations, which depend on the solution, were not solved: after %d steps their residual is %.2g (%s)", s.Steps, s.Residuals[len(s.Residuals)-1], s.Linear.Status)
 		if r.model.Electric && r.model.Heats {
@@ -51,6 +53,9 @@ func (r *run) judge() error {
 // openBalance is how far a balance may be open for a run to count as settled.
 const openBalance = 1e-6
 
+// stores is the key of what the parts store in the balance of a run in time.
+const stores = "stored"
+
 // balances draws up the accounts of heat and of current.
 func (r *run) balances() error {
 	p, s := r.posed, r.solution
@@ -58,6 +63,13 @@ func (r *run) balances() error {
 		b := result.Balance{Name: "heat", Unit: "W"}
 		if err := r.account(&b, p.heat, p.heatKeys, p.temperature); err != nil {
 			return err
+		}
+		if r.model.Document.Transient() {
+			stored, err := p.heat.Stored(s)
+			if err != nil {
+				return err
+			}
+			b.Entries = append(b.Entries, result.Entry{Key: stores, Value: -stored})
 		}
 		if p.electric != nil && p.heats != "" {
 			bodies, contacts, err := p.electric.Power(s, nil)
@@ -113,6 +125,13 @@ func (r *run) close(b result.Balance) {
 
 // method names how the equations were solved.
 func method(s *coupled.Solution) string {
+	if s.State.Rate != nil {
+		words := fmt.Sprintf("%d steps in time by backward differentiation of order 2", s.Steps)
+		if s.Rejected > 0 {
+			words += fmt.Sprintf(" (%d tried again shorter)", s.Rejected)
+		}
+		return words + ", " + s.Method
+	}
 	if s.Straight {
 		return s.Method
 	}

@@ -41,6 +41,9 @@ type Event struct {
 	Cells     int     `json:"cells,omitempty"`
 	Iteration int     `json:"iteration,omitempty"`
 	Residual  float64 `json:"residual,omitempty"`
+	// Time that a transient run has reached, and its end, s.
+	Time float64 `json:"time,omitempty"`
+	End  float64 `json:"end,omitempty"`
 }
 
 // Stages are the names of the stages in their order.
@@ -81,6 +84,8 @@ type run struct {
 	stage    string
 	began    time.Time
 	spent    float64 // in the stages that have ended, s
+	quiet    bool    // no moments are kept
+	moments  []moment
 }
 
 // Run solves a model. A *ModelError says that the document is wrong or
@@ -169,28 +174,50 @@ func (r *run) solve(ctx context.Context) error {
 		r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Iteration: i, Residual: residual})
 	}
 	p := r.posed
-	set := &coupled.SolveSettings{Straight: p.straight(), Symmetric: p.symmetric(), MaxIterations: r.opt.MaxIterations, Progress: progress}
+	set := coupled.SolveSettings{Straight: p.straight(), Symmetric: p.symmetric(), MaxIterations: r.opt.MaxIterations, Progress: progress}
+	if r.model.Document.Transient() {
+		return r.march(ctx, set)
+	}
 	var err error
-	r.solution, err = p.group.Solve(ctx, p.kernel, set)
+	r.solution, err = p.group.Solve(ctx, p.kernel, &set)
 	return err
 }
 
-// fields collects what is kept of the fields.
-func (r *run) fields(out *Outcome) {
-	f := &result.Fields{Nodes: r.mesh.Nodes, Cells: r.mesh.Cells, Part: make([]int32, r.mesh.CellCount())}
-	for c, b := range r.mesh.Body {
-		f.Part[c] = int32(r.owner[b][0])
-	}
+// values are the fields at the nodes.
+func (r *run) values() []result.Field {
+	var list []result.Field
 	add := func(name, unit string, field int) {
 		if field >= 0 {
-			name := result.FieldName{Name: name, Unit: unit}
-			r.result.Fields = append(r.result.Fields, name)
-			f.Values = append(f.Values, result.Field{FieldName: name, Values: r.solution.AtNodes(field)})
+			list = append(list, result.Field{FieldName: result.FieldName{Name: name, Unit: unit}, Values: r.solution.AtNodes(field)})
 		}
 	}
 	add("temperature", "K", r.posed.temperature)
 	add("potential", "V", r.posed.potential)
-	out.Fields, out.Surface = f, result.NewSurface(r.mesh, r.owner, f.Values)
+	return list
+}
+
+// fields collects what is kept of the fields.
+func (r *run) fields(out *Outcome) {
+	f := &result.Fields{Nodes: r.mesh.Nodes, Cells: r.mesh.Cells, Part: make([]int32, r.mesh.CellCount()), Values: r.values()}
+	for c, b := range r.mesh.Body {
+		f.Part[c] = int32(r.owner[b][0])
+	}
+	for _, v := range f.Values {
+		r.result.Fields = append(r.result.Fields, v.FieldName)
+	}
+	out.Fields = f
+	if len(r.moments) == 0 {
+		out.Surface = result.NewSurface(r.mesh, r.owner, f.Values)
+		return
+	}
+	var all []result.Field
+	var times []float64
+	for _, m := range r.moments {
+		all = append(all, m.values...)
+		times = append(times, m.time)
+	}
+	out.Surface = result.NewSurface(r.mesh, r.owner, all)
+	out.Surface.Moments, out.Surface.Fields = times, out.Surface.Fields[:len(f.Values)]
 }
 
 // enter begins a stage and notes how long the one before took.

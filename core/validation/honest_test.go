@@ -18,7 +18,7 @@ import (
 func TestMeshErrorsAreHonest(t *testing.T) {
 	held, all := 0, 0
 	var report strings.Builder
-	for _, c := range append(Heat(), Laws()...) {
+	for _, c := range All() {
 		if c.Within > 0 {
 			continue // the reference itself is approximate
 		}

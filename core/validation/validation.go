@@ -7,6 +7,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"saltkettle/core/model"
@@ -35,6 +36,9 @@ type Case struct {
 	// itself is approximate and an order would mean nothing.
 	Within float64
 }
+
+// All lists every case.
+func All() []Case { return slices.Concat(Heat(), Laws(), Exchange(), Time(), Electric()) }
 
 // Row is a run of a case.
 type Row struct {

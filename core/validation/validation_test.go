@@ -21,7 +21,7 @@ const (
 // with what was measured.
 func TestValidation(t *testing.T) {
 	var list []*Outcome
-	for _, c := range append(Heat(), Laws()...) {
+	for _, c := range All() {
 		o, err := c.Run(t.Context())
 		require.NoError(t, err)
 		for _, r := range o.Rows {

@@ -23,7 +23,7 @@ type SolveSettings struct {
 
 // tolerances of the residual: it closes balances to well below 1e-8.
 const (
-	tolerance = 1e-12
+	tolerance = 1e-11
 	// enough is where a residual that round-off keeps from falling any further is
 	// accepted.
 	enough = 1e-9
@@ -37,8 +37,10 @@ type Solution struct {
 	// Linear tells of all linear solves together; its status is that of the last.
 	Linear sparse.Result
 	// Steps of Newton's method, 1 for linear equations, with the relative residual
-	// before each and at the end.
+	// before each and at the end; for a march the steps in time that were made, and
+	// those that were rejected.
 	Steps     int
+	Rejected  int
 	Residuals []float64
 	// Settled says that the equations hold to the tolerance, Straight that they are
 	// linear.

@@ -383,6 +383,20 @@ func (k *Kernel) Entering(side int, points []fem.Point, weights, sums []float64)
 	return nil
 }
 
+// Stored is the heat that the bodies take up, W, of a solution in time.
+func (k *Kernel) Stored(s *coupled.Solution) (float64, error) {
+	var sum float64
+	err := s.System.EachCell(s.State, nil, func(points []fem.Point, weights []float64) error {
+		b := k.laws(points[0].Part)
+		b.set.Run(points, k.t)
+		for q, w := range weights {
+			sum += w * b.set.At(density, q) * b.set.At(capacity, q) * points[q].Rate[k.t]
+		}
+		return nil
+	})
+	return sum, err
+}
+
 // Derive computes the heat flux, −k∇T, W/m².
 func (k *Kernel) Derive(points []fem.Point, out [][]float64) error {
 	b := k.laws(points[0].Part)

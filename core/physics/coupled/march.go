@@ -1,0 +1,121 @@
+package coupled
+
+import (
+	"context"
+	"errors"
+
+	"saltkettle/core/fem"
+)
+
+// MarchSettings of [Group.March].
+type MarchSettings struct {
+	SolveSettings
+	// End of the time, s, and the tolerance of a step.
+	End, Tolerance float64
+	// Start is the value of the first field when time begins, by body. At nodes that
+	// bodies share it is that of the later one.
+	Start func(body int32, x [3]float64) (float64, error)
+	// Moment is called at the start and after every step with the solution there; it
+	// may end the march by returning true.
+	Moment func(s *Solution) (stop bool)
+}
+
+// marchTolerance is that of Newton's method within a step.
+const marchTolerance = 1e-9
+
+// March follows the fields through time. The first field changes with it; the others
+// follow at once. The solution that it returns is that of the last moment.
+func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings) (*Solution, error) {
+	s := &Solution{Group: g, Kernel: kernel, State: &fem.State{U: make([]float64, g.System.N)}, Straight: set.Straight}
+	if err := g.begin(s.State.U, set); err != nil {
+		return nil, err
+	}
+	l := &linear{group: g, symmetric: set.Symmetric, limit: set.MaxIterations}
+	newton := fem.NewtonSettings{Tolerance: marchTolerance, MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
+	c := g.System.NewConstraints()
+	if err := g.follow(ctx, s, c, &newton); err != nil {
+		return nil, err
+	}
+	if err := g.hold(0, c); err != nil {
+		return nil, err
+	}
+	for e, fixed := range c.Fixed {
+		if fixed {
+			s.State.U[e] = c.Value[e]
+		}
+	}
+	if set.Moment != nil && set.Moment(s) {
+		return s, nil
+	}
+	var failed error
+	r, err := g.System.March(ctx, kernel, s.State, c, &fem.TransientSettings{
+		Newton: newton, End: set.End, Tolerance: set.Tolerance, FirstStep: set.End / 1e4,
+		Constrain: func(time float64, c *fem.Constraints) {
+			if err := g.hold(time, c); err != nil && failed == nil {
+				failed = err
+			}
+		},
+		Step: func(float64, []float64) bool {
+			s.Linear, s.Method = l.result, l.method
+			return failed != nil || set.Moment != nil && set.Moment(s)
+		},
+	})
+	if failed != nil {
+		return nil, failed
+	}
+	if r != nil {
+		s.Steps, s.Rejected = r.Accepted, r.Rejected
+	}
+	how := &fem.NewtonResult{Steps: s.Steps, Settled: err == nil}
+	if err != nil && (errors.Is(err, fem.ErrStepTooSmall) || errors.Is(err, fem.ErrNotSettled)) {
+		how.Residuals = []float64{1}
+		err = errors.Join(err, fem.ErrNotSettled)
+	}
+	if err := s.finish(ctx, l, how, err); err != nil {
+		return nil, err
+	}
+	return s, s.reactions(how)
+}
+
+// begin sets the state when time begins.
+func (g *Group) begin(u []float64, set *MarchSettings) error {
+	for i, f := range g.System.FieldOf() {
+		u[i] = g.start[f]
+	}
+	b := &g.System.Grid.Blocks[0]
+	for c, body := range b.Part {
+		for _, v := range b.Nodes(c) {
+			value, err := set.Start(body, g.System.Grid.At(v))
+			if err != nil {
+				return err
+			}
+			if e := g.System.Equation(0, 0, v); e >= 0 {
+				u[e] = value
+			}
+		}
+	}
+	return nil
+}
+
+// follow solves for the other fields while the first one stays.
+func (g *Group) follow(ctx context.Context, s *Solution, c *fem.Constraints, newton *fem.NewtonSettings) error {
+	if len(g.start) == 1 {
+		return nil
+	}
+	if err := g.hold(0, c); err != nil {
+		return err
+	}
+	all := &fem.Constraints{Fixed: append([]bool(nil), c.Fixed...), Value: append([]float64(nil), c.Value...)}
+	for e, f := range g.System.FieldOf() {
+		if f == 0 {
+			all.Fixed[e], all.Value[e] = true, s.State.U[e]
+		}
+	}
+	once := *newton
+	direct := &fem.Direct{}
+	once.Linear = direct.Solve
+	s.State.Rate = make([]float64, g.System.N)
+	_, err := g.System.Solve(ctx, s.Kernel, s.State, all, &once)
+	s.State.Rate = nil
+	return err
+}
