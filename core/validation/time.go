@@ -55,7 +55,7 @@ func halfSpace() Case {
 		Name:     "Half space whose face is suddenly heated",
 		About:    "k = 20 W/(m·K), ρc = 1 MJ/(m³·K), face raised by 100 K at once; read 20 mm deep after 40 s. The block is 200 mm long: its far end stays cold.",
 		Quantity: "rise of temperature 20 mm deep", Unit: "K", Source: carslaw + "section 2.5: θ·erfc(x/√(4αt))",
-		Reference: 100 * math.Erfc(x/math.Sqrt(4*alpha*t)), Sizes: []string{"10 mm", "5 mm"}, MinOrder: 1.6,
+		Reference: 100 * math.Erfc(x/math.Sqrt(4*alpha*t)), Sizes: []string{"8 mm", "4 mm"}, MinOrder: 1.6,
 		Document: func(size string) *model.Document {
 			d := document("half space", size, []model.Part{block("ground", "steel", 0, 200)}, []material.Material{storing("steel", 20)},
 				[]model.Sentence{sentence("c1", "heat.held", patch("ground", "left"), "temperature", "400 K")},
