@@ -205,7 +205,9 @@ func conclude(run *store.Run, last Message, err error) []result.Reading {
 		run.Status, run.Message, run.HasResult = string(r.Status), r.Reason, last.Saved
 		run.Nodes, run.Cells = r.Mesh.Nodes, r.Mesh.Cells
 		if len(r.Balances) > 0 {
-			run.Closure = r.Balances[0].Closure
+			for _, b := range r.Balances {
+				run.Closure = max(run.Closure, b.Closure)
+			}
 		}
 		return r.Readings
 	case len(last.Wrong) > 0:

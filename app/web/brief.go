@@ -29,11 +29,12 @@ type briefView struct {
 	Site       field
 	Space      field
 	Parts      []partView
-	Physics    string
+	Physics    physicsView
 	Conditions []sentenceView
 	Else       string // what holds on surfaces that nobody spoke of
 	MeshSize   field
 	MeshAcross field
+	MeshOrder  field
 	Parameters []parameterView
 	Readings   []sentenceView
 	Materials  []string
@@ -186,7 +187,7 @@ func (k *briefMaker) fill(b *briefView) {
 	for i := range d.Parts {
 		b.Parts = append(b.Parts, k.part(i))
 	}
-	b.Physics = k.physicsWords()
+	b.Physics = k.physics()
 	for i := range d.Conditions {
 		b.Conditions = append(b.Conditions, k.sentence("conditions", &d.Conditions[i]))
 	}
@@ -195,6 +196,11 @@ func (k *briefMaker) fill(b *briefView) {
 		b.Else = "Every other surface lets no heat through."
 	}
 	b.MeshSize = k.field("mesh/size", d.Mesh.Size, "cell size", "size")
+	order := d.Mesh.Order
+	if order == "" {
+		order = "1"
+	}
+	b.MeshOrder = k.choice("mesh/order", order, "order of the functions in a cell", []string{"1", "2"}, []string{"order 1", "order 2"})
 	b.MeshAcross = k.field("mesh/across", d.Mesh.Across, "least number of cells across any part", "2")
 	for _, p := range d.Parameters {
 		at := "parameters/" + p.Name
@@ -236,7 +242,7 @@ func (k *briefMaker) part(i int) partView {
 	for j, r := range model.Roles {
 		roles[j] = string(r)
 	}
-	v.Role = k.choice(at+"role", string(p.Role), "role of the "+p.Name, roles, []string{"heat", "shown only", "off"})
+	v.Role = k.choice(at+"role", string(p.Role), "role of the "+p.Name, roles, []string{"solved", "shown only", "off"})
 	v.Size = k.size(i)
 	v.Outline = k.outline(at+"outline", &p.Outline)
 	v.HoleKinds = model.OutlineKeys()
@@ -268,7 +274,7 @@ func (k *briefMaker) properties(v *partView) {
 		v.Unknown = name != "" && !shipped
 		return
 	}
-	for _, key := range []material.Key{material.Conductivity, material.Density} {
+	for _, key := range k.needed(v.Number - 1) {
 		d, _ := material.Define(key)
 		p := m.Properties[key]
 		f := k.field("materials/"+m.Name+"/"+string(key), p.Value, d.Name+" of "+m.Name, d.Unit)
@@ -337,29 +343,6 @@ func trim(x float64) string {
 	return strings.ReplaceAll(strings.TrimSuffix(strings.TrimRight(fmt.Sprintf("%.3f", x), "0"), "."), "-", "−")
 }
 
-// physicsWords says which physics live where.
-func (k *briefMaker) physicsWords() string {
-	var numbers []int
-	for i, p := range k.doc.Parts {
-		if p.Role == model.Solved {
-			numbers = append(numbers, i+1)
-		}
-	}
-	switch {
-	case len(numbers) == 0:
-		return "Heat is conducted in the solved parts, steady."
-	case len(numbers) == 1:
-		return fmt.Sprintf("Heat is conducted in part %d, steady.", numbers[0])
-	case numbers[len(numbers)-1]-numbers[0] == len(numbers)-1 && len(numbers) > 2:
-		return fmt.Sprintf("Heat is conducted in parts %d–%d, steady.", numbers[0], numbers[len(numbers)-1])
-	}
-	words := make([]string, len(numbers))
-	for i, n := range numbers {
-		words[i] = fmt.Sprint(n)
-	}
-	return "Heat is conducted in parts " + strings.Join(words[:len(words)-1], ", ") + " and " + words[len(words)-1] + ", steady."
-}
-
 // sentence splits a sentence into words and fields.
 func (k *briefMaker) sentence(section string, q *model.Sentence) sentenceView {
 	at := section + "/" + q.ID
@@ -409,6 +392,14 @@ func (k *briefMaker) patchField(place string, q *model.Sentence, kind *sentence.
 		}
 		if kind.Acts&sentence.Bodies != 0 {
 			add(model.Patch{Part: p.ID})
+		}
+		if kind.Inner {
+			for j := range k.doc.Parts {
+				if j != i && k.doc.Parts[j].Role == model.Solved && p.Role == model.Solved {
+					add(model.Patch{Part: p.ID, Facing: k.doc.Parts[j].ID})
+				}
+			}
+			continue
 		}
 		if kind.Acts&sentence.Surfaces == 0 || p.Role != model.Solved || k.resolved.Parts[i].Outline == nil {
 			continue

@@ -29,13 +29,17 @@ func propertyChart(f material.Function, d material.Definition) template.HTML {
 	if d.Field {
 		across = quantity.MustUnit("A/m")
 	}
-	lo, hi := math.Inf(1), math.Inf(-1)
 	y := make([]float64, len(x))
 	for i := range x {
 		y[i] = u.From(f.At(x[i]), true)
-		lo, hi = min(lo, y[i]), max(hi, y[i])
 		x[i] = across.From(x[i], false)
 	}
+	return lineChart(d.Name, x, y, across.Text, u.Text)
+}
+
+// lineChart draws values over a variable that ascends.
+func lineChart(name string, x, y []float64, xUnit, yUnit string) template.HTML {
+	lo, hi := slices.Min(y), slices.Max(y)
 	if lo > 0 && lo < 0.6*hi {
 		lo = 0
 	}
@@ -52,7 +56,7 @@ func propertyChart(f material.Function, d material.Definition) template.HTML {
 	}
 	var b strings.Builder
 	fmt.Fprintf(&b, `<svg class="curve" viewBox="0 0 %.0f %.0f" role="img" aria-label="%s from %s to %s">`, chartWidth, chartHeight,
-		template.HTMLEscapeString(d.Name), quantity.Figures(x[0], 4), quantity.Figures(x[len(x)-1], 4))
+		template.HTMLEscapeString(name), quantity.Figures(x[0], 4), quantity.Figures(x[len(x)-1], 4))
 	for _, v := range yTicks {
 		fmt.Fprintf(&b, `<line class="grid" x1="%.1f" y1="%.1f" x2="%.1f" y2="%.1f"/><text x="%.1f" y="%.1f" text-anchor="end">%s</text>`,
 			chartLeft, py(v), chartWidth-chartRight, py(v), chartLeft-5, py(v)+3.5, tickText(v))
@@ -69,7 +73,7 @@ func propertyChart(f material.Function, d material.Definition) template.HTML {
 		fmt.Fprintf(&b, "%.1f,%.1f ", px(x[i]), py(y[i]))
 	}
 	fmt.Fprintf(&b, `"/><text x="%.1f" y="%.1f" text-anchor="end">%s</text><text x="1" y="9">%s</text></svg>`, chartWidth-1, chartHeight-2,
-		template.HTMLEscapeString(across.Text), template.HTMLEscapeString(u.Text))
+		template.HTMLEscapeString(xUnit), template.HTMLEscapeString(yUnit))
 	return template.HTML(b.String()) // numbers and escaped words only
 }
 

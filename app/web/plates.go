@@ -3,11 +3,13 @@ package web
 import (
 	"encoding/csv"
 	"fmt"
+	"html/template"
 	"io"
 	"net/http"
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 
 	"saltkettle/app/store"
 	"saltkettle/core/drawing"
@@ -29,11 +31,12 @@ type platesView struct {
 	Columns  []columnView
 	Rows     []rowView
 	Warnings []string
-	Balance  string
-	Open     bool // the balance does not close
+	Balances []balanceView
 	Solver   string
 	// MeshError says where the mesh errors of the readings come from.
 	MeshError string
+	// Charts of the readings of a run in time.
+	Charts    []chartView
 	State     string
 	Config    *plateConfig // for the script
 	RunStatus *runView
@@ -42,9 +45,21 @@ type platesView struct {
 // plateView is a plate with its settings as fields.
 type plateView struct {
 	model.Plate
-	Number          int
-	Name            field
-	Low, High, Unit field
+	Number                 int
+	Name                   field
+	Field, Low, High, Unit field
+}
+
+// balanceView is the account of a conserved quantity.
+type balanceView struct {
+	Name, Words string
+	Open        bool
+}
+
+// chartView is a reading over time.
+type chartView struct {
+	Name  string
+	Chart template.HTML
 }
 
 // extremeView is a greatest or least value with its place.
@@ -69,9 +84,11 @@ type plateConfig struct {
 	Run      uint      `json:"run"`
 	Model    uint      `json:"model"`
 	Unit     string    `json:"unit"`
-	Factor   float64   `json:"factor"` // value in unit = (K − offset) / factor
+	Field    string    `json:"field"`
+	Symbol   string    `json:"symbol"`
+	Factor   float64   `json:"factor"` // value in unit = (SI value − offset) / factor
 	Offset   float64   `json:"offset"`
-	Low      *float64  `json:"low"` // fixed ends, K
+	Low      *float64  `json:"low"` // fixed ends, SI
 	High     *float64  `json:"high"`
 	Parts    []string  `json:"parts"`
 	Length   string    `json:"length"` // unit of the drawing
@@ -129,12 +146,13 @@ func (s *Server) newPlates(r *http.Request) (platesView, error) {
 	v.MeshError = meshErrorWords(res)
 	for _, b := range res.Balances {
 		words, good := closure(b.Closure)
-		v.Balance = fmt.Sprintf("%s in, %s out, %s", quantity.Show(b.In, b.Unit, false, 4), quantity.Show(b.Out, b.Unit, false, 4), words)
-		v.Open = !good
+		v.Balances = append(v.Balances, balanceView{strings.ToUpper(b.Name[:1]) + b.Name[1:],
+			fmt.Sprintf("%s in, %s out, %s", quantity.Show(b.In, b.Unit, false, 4), quantity.Show(b.Out, b.Unit, false, 4), words), !good})
 	}
 	v.Solver = fmt.Sprintf("%s cells, %s unknowns; %s, %d iterations, residual %s", quantity.Count(res.Mesh.Cells), quantity.Count(res.Mesh.Unknowns),
 		res.Solver.Method, res.Solver.Iterations, quantity.Figures(res.Solver.Residual, 2))
 	s.fillPlate(&v, doc, res)
+	v.Charts = charts(res)
 	compareRuns(&v, h, done, chosen.ID)
 	return v, nil
 }
@@ -150,18 +168,29 @@ func (s *Server) fillPlate(v *platesView, doc *model.Document, res *result.Resul
 	for _, f := range k.findings {
 		k.faults[f.Place] = f.Message
 	}
-	u, err := quantity.ParseUnit(plate.Unit)
-	if err != nil || u.Dimension != quantity.MustUnit("K").Dimension {
-		plate.Unit, u = "°C", quantity.MustUnit("°C")
+	f, there := res.FieldNamed(plate.Shows().Name)
+	if !there && len(res.Fields) > 0 {
+		// The run does not have the field of the plate.
+		f = res.Fields[0]
+		plate.Field, plate.Low, plate.High = f.Name, "", ""
 	}
+	shows, u := plate.Shows(), plate.ShownIn()
+	plate.Field, plate.Unit = shows.Name, u.Text
 	at := "plates/" + plate.ID + "/"
-	v.Plate = &plateView{Plate: plate, Number: 1,
-		Name: k.field(at+"name", plate.Name, "name of the plate", "name"),
-		Low:  k.field(at+"low", plate.Low, "lower end of the colour bar", "automatic"),
-		High: k.field(at+"high", plate.High, "upper end of the colour bar", "automatic"),
-		Unit: k.choice(at+"unit", plate.Unit, "unit of the colour bar", []string{"°C", "K", "°F"}, []string{"°C", "K", "°F"}),
+	var names, words []string
+	for _, p := range model.PlateFields {
+		if _, ok := res.FieldNamed(p.Name); ok {
+			names, words = append(names, p.Name), append(words, strings.ToUpper(p.Name[:1])+p.Name[1:])
+		}
 	}
-	c := plateConfig{Run: v.Run.ID, Model: v.Model.ID, Unit: plate.Unit, Factor: u.Factor, Offset: u.Offset}
+	v.Plate = &plateView{Plate: plate, Number: 1,
+		Name:  k.field(at+"name", plate.Name, "name of the plate", "name"),
+		Field: k.choice(at+"field", plate.Field, "field of the plate", names, words),
+		Low:   k.field(at+"low", plate.Low, "lower end of the colour bar", "automatic"),
+		High:  k.field(at+"high", plate.High, "upper end of the colour bar", "automatic"),
+		Unit:  k.choice(at+"unit", plate.Unit, "unit of the colour bar", shows.Units, shows.Units),
+	}
+	c := plateConfig{Run: v.Run.ID, Model: v.Model.ID, Unit: plate.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
 	c.Length, c.Scale = drawing.Scale(doc.Space.Unit)
 	lo, hi, fixedLo, fixedHi := k.resolved.PlateRange(&plate)
 	if fixedLo {
@@ -173,9 +202,12 @@ func (s *Server) fillPlate(v *platesView, doc *model.Document, res *result.Resul
 	for _, p := range res.Document.Parts {
 		c.Parts = append(c.Parts, p.Name)
 	}
-	if res.Greatest != nil && res.Least != nil {
-		v.Greatest, v.Least = newExtreme(res.Greatest, &c), newExtreme(res.Least, &c)
-		c.Greatest, c.Least = res.Greatest.At[:], res.Least.At[:]
+	if f.Greatest == nil { // a run from before other fields had extremes
+		f.Greatest, f.Least = res.Greatest, res.Least
+	}
+	if f.Greatest != nil && f.Least != nil {
+		v.Greatest, v.Least = newExtreme(f.Greatest, &c), newExtreme(f.Least, &c)
+		c.Greatest, c.Least = f.Greatest.At[:], f.Least.At[:]
 	}
 	v.Config = &c
 }
@@ -184,6 +216,34 @@ func newExtreme(e *result.Extreme, c *plateConfig) *extremeView {
 	value, u := splitUnit(quantity.Show(e.Value, c.Unit, false, 0))
 	at := fmt.Sprintf("%s, %s, %s %s", trim(e.At[0]*c.Scale), trim(e.At[1]*c.Scale), trim(e.At[2]*c.Scale), c.Length)
 	return &extremeView{value, u, e.Part, at}
+}
+
+// charts draws the readings of a run in time.
+func charts(res *result.Result) []chartView {
+	h := res.History
+	if h == nil || len(h.Times) < 2 {
+		return nil
+	}
+	unit, by := "s", 1.0
+	switch end := h.Times[len(h.Times)-1]; {
+	case end >= 2*86400:
+		unit, by = "d", 86400
+	case end >= 2*3600:
+		unit, by = "h", 3600
+	case end >= 300:
+		unit, by = "min", 60
+	}
+	times := make([]float64, len(h.Times))
+	for i, t := range h.Times {
+		times[i] = t / by
+	}
+	var list []chartView
+	for _, q := range res.Readings {
+		if y := h.Readings[q.Key]; len(y) == len(times) {
+			list = append(list, chartView{q.Name, lineChart(q.Name, times, y, unit, q.Shown.Unit)})
+		}
+	}
+	return list
 }
 
 // maxColumns is how many readings the comparison shows.

@@ -69,6 +69,9 @@ func (s *Server) runView(h history) *runView {
 	if p.Event.Cells > 0 {
 		v.Mesh = quantity.Count(p.Event.Cells) + " cells, " + quantity.Count(p.Event.Nodes) + " unknowns"
 	}
+	if p.Event.End > 0 {
+		v.Detail = quantity.Show(p.Event.Time, "s", false, 3) + " of " + quantity.Show(p.Event.End, "s", false, 3)
+	}
 	if p.Event.Iteration > 0 {
 		v.Detail = fmt.Sprintf("iteration %d, residual %s", p.Event.Iteration, quantity.Figures(p.Event.Residual, 2))
 	}

@@ -89,6 +89,10 @@ func (r *resolver) current() {
 		if !p.Conducts {
 			r.find(Wrong, "conditions/"+c.ID+"/on", "add “Electric current flows in the "+p.Name+"”, or choose another part", "%s speaks of the %s, in which no current flows", c.ID, p.Name)
 		}
+		if facing := r.doc.Part(c.On.Facing); c.Definition.Inner && facing >= 0 && !r.out.Parts[facing].Conducts {
+			other := r.out.Parts[facing].Name
+			r.find(Wrong, "conditions/"+c.ID+"/on", "add “Electric current flows in the "+other+"”, or choose another part", "%s speaks of current that enters the %s, in which none flows", c.ID, other)
+		}
 		if c.Kind == thermoelectric && p.Conducts {
 			r.property(c.Part, material.Seebeck, "heat drives current in", &p.Seebeck)
 		}

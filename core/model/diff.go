@@ -131,6 +131,9 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 			list = append(list, entry{place: at + "/values/" + slot.Name, what: what, value: strings.TrimSpace(s.Values[slot.Name]), owner: at})
 		}
 	}
+	if !d.Solves("heat") {
+		add("physics/heat", "heat", "left out")
+	}
 	add("mesh/size", "cell size", d.Mesh.Size)
 	add("mesh/across", "cells across", d.Mesh.Across)
 	add("mesh/order", "order of the cells", d.Mesh.Order)

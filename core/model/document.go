@@ -185,7 +185,7 @@ func (d *Document) Transient() bool { return d.Run.Kind == Transient }
 type Plate struct {
 	ID   string `json:"id"`
 	Name string `json:"name"`
-	// Field is what is shown: "temperature".
+	// Field is what is shown: "temperature" or "potential".
 	Field string `json:"field"`
 	// Unit of the colour bar.
 	Unit string `json:"unit,omitempty"`

@@ -64,6 +64,9 @@ func (d *Document) givePoints(place string) {
 
 // setSpecial handles the places whose values are not plain text.
 func (d *Document) setSpecial(path []string, value string) (done bool, err error) {
+	if len(path) == 2 && path[0] == "physics" {
+		return true, d.setPhysics(path[1], value == "true")
+	}
 	if len(path) < 3 {
 		return false, nil
 	}
@@ -135,6 +138,30 @@ func (d *Document) setSpecial(path []string, value string) (done bool, err error
 	return false, nil
 }
 
+// setPhysics takes a physics in or out.
+func (d *Document) setPhysics(kind string, on bool) error {
+	if kind != "heat" && kind != "electric" {
+		return fmt.Errorf("there is no physics %q", kind)
+	}
+	i := slices.IndexFunc(d.Physics, func(p Physics) bool { return p.Kind == kind })
+	switch {
+	case on && i < 0:
+		d.Physics = append(d.Physics, Physics{Kind: kind})
+	case !on && i >= 0:
+		d.Physics = slices.Delete(d.Physics, i, i+1)
+	}
+	if len(d.Physics) == 0 {
+		// Current flows where sentences say so.
+		d.Physics = []Physics{{Kind: "electric"}}
+	}
+	return nil
+}
+
+// Solves says that a physics is taken in.
+func (d *Document) Solves(kind string) bool {
+	return slices.ContainsFunc(d.Physics, func(p Physics) bool { return p.Kind == kind })
+}
+
 // sentence finds a condition or reading, nil if it is not there.
 func (d *Document) sentence(section, id string) *Sentence {
 	list := *d.section(section)
@@ -195,7 +222,7 @@ func (d *Document) textAt(place string) *string {
 	case "plates":
 		if i := slices.IndexFunc(d.Plates, func(p Plate) bool { return p.ID == path[1] }); i >= 0 {
 			p := &d.Plates[i]
-			fields = map[string]*string{"name": &p.Name, "unit": &p.Unit, "low": &p.Low, "high": &p.High}
+			fields = map[string]*string{"name": &p.Name, "field": &p.Field, "unit": &p.Unit, "low": &p.Low, "high": &p.High}
 		}
 	}
 	return fields[path[2]]
@@ -436,6 +463,9 @@ func (d *Document) AddSentence(cat *sentence.Catalog, key string, on Patch) (str
 		return "", fmt.Errorf("there is no sentence of the kind %q", key)
 	}
 	s := Sentence{Kind: key, On: on}
+	if k.Acts == 0 {
+		s.On = Patch{}
+	}
 	for _, slot := range k.Slots {
 		if slot.Default != "" {
 			if s.Values == nil {

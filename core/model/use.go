@@ -15,7 +15,7 @@ type Use struct {
 }
 
 // plainText are the ends of places whose values are no formulas.
-var plainText = []string{"on", "name", "role", "material", "kind", "along", "centred", "order", "medium"}
+var plainText = []string{"on", "name", "role", "material", "kind", "along", "centred", "order", "medium", "heat"}
 
 // UsesOf lists the values that use a parameter.
 func (d *Document) UsesOf(name string, cat *sentence.Catalog) []Use {

@@ -128,12 +128,28 @@ type History struct {
 type FieldName struct {
 	Name string `json:"name"`
 	Unit string `json:"unit"`
+	// Extremes in all parts.
+	Least    *Extreme `json:"least,omitempty"`
+	Greatest *Extreme `json:"greatest,omitempty"`
+}
+
+// FieldNamed returns the field of a name. A result of heat alone, from before there
+// were others, has its temperature.
+func (r *Result) FieldNamed(name string) (FieldName, bool) {
+	for _, f := range r.Fields {
+		if f.Name == name {
+			return f, true
+		}
+	}
+	return FieldName{"temperature", "K", r.Least, r.Greatest}, len(r.Fields) == 0 && name == "temperature"
 }
 
 // Field is a field at the nodes.
 type Field struct {
 	FieldName
 	Values []float64
+	// Bodies of the mesh that it is in; nil means all.
+	Bodies map[int32]bool
 }
 
 // Fields are the mesh and the solution as arrays.
@@ -223,7 +239,7 @@ func LoadFields(dir string) (*Fields, error) {
 	}
 	names := r.Fields
 	if len(names) == 0 { // a result of heat alone, from before there were others
-		names = []FieldName{{"temperature", "K"}}
+		names = []FieldName{{Name: "temperature", Unit: "K"}}
 	}
 	fit := len(f.Cells) == 6*len(f.Part)
 	for _, n := range names {
@@ -231,7 +247,7 @@ func LoadFields(dir string) (*Fields, error) {
 		if err != nil {
 			return nil, err
 		}
-		f.Values = append(f.Values, Field{n, values})
+		f.Values = append(f.Values, Field{FieldName: n, Values: values})
 		fit = fit && len(f.Nodes) == 3*len(values)
 	}
 	if !fit {

@@ -10,7 +10,7 @@ import (
 )
 
 func fields() *Fields {
-	return &Fields{Nodes: make([]float64, 18), Cells: []int32{0, 1, 2, 3, 4, 5}, Part: []int32{0}, Values: []Field{{FieldName{"temperature", "K"}, []float64{300, 301, 302, 303, 304, 305}}}}
+	return &Fields{Nodes: make([]float64, 18), Cells: []int32{0, 1, 2, 3, 4, 5}, Part: []int32{0}, Values: []Field{{FieldName: FieldName{Name: "temperature", Unit: "K"}, Values: []float64{300, 301, 302, 303, 304, 305}}}}
 }
 
 func TestFolderIsCompleteOrNot(t *testing.T) {

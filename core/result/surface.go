@@ -84,7 +84,11 @@ func NewSurface(m *mesh.Mesh, owner [][2]int, fields []Field) *Surface {
 				used = append(used, n)
 				s.positions = append(s.positions, float32(m.Nodes[3*n]), float32(m.Nodes[3*n+1]), float32(m.Nodes[3*n+2]))
 				for i, f := range fields {
-					s.values[i] = append(s.values[i], float32(f.Values[n]))
+					v := float32(math.NaN())
+					if f.Bodies == nil || f.Bodies[int32(b)] {
+						v = float32(f.Values[n])
+					}
+					s.values[i] = append(s.values[i], v)
 				}
 			}
 			return uint32(vertex[n])

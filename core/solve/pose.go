@@ -157,8 +157,10 @@ func (d *draft) condition(i int, c *model.ResolvedSentence, facets []int32, on [
 		d.keys.held = append(d.keys.held, c.ID)
 		d.level(value)
 	case heat.KeyContact:
+		d.fields.temperature.Jumps = append(d.fields.temperature.Jumps, facets...)
 		d.heat.Contacts = append(d.heat.Contacts, heat.Contact{Facets: facets, Resistance: c.Laws["resistance"]})
 	case electric.KeyContact:
+		d.fields.potential.Jumps = append(d.fields.potential.Jumps, facets...)
 		d.electric.Contacts = append(d.electric.Contacts, electric.Contact{Facets: facets, Resistance: c.Laws["resistance"]})
 	case electric.KeyVoltage:
 		d.fields.potential.Held = append(d.fields.potential.Held, coupled.Held{Facets: facets, Value: c.Laws["voltage"], Least: law.NoBound, What: "voltage"})

@@ -188,7 +188,7 @@ func (r *run) values() []result.Field {
 	var list []result.Field
 	add := func(name, unit string, field int) {
 		if field >= 0 {
-			list = append(list, result.Field{FieldName: result.FieldName{Name: name, Unit: unit}, Values: r.solution.AtNodes(field)})
+			list = append(list, result.Field{FieldName: result.FieldName{Name: name, Unit: unit}, Values: r.solution.AtNodes(field), Bodies: r.posed.group.System.Fields[field].Parts})
 		}
 	}
 	add("temperature", "K", r.posed.temperature)
@@ -202,8 +202,11 @@ func (r *run) fields(out *Outcome) {
 	for c, b := range r.mesh.Body {
 		f.Part[c] = int32(r.owner[b][0])
 	}
-	for _, v := range f.Values {
-		r.result.Fields = append(r.result.Fields, v.FieldName)
+	for i, v := range f.Values {
+		lo, hi := r.solution.Extremes(i)
+		name := v.FieldName
+		name.Least, name.Greatest = r.extreme(lo), r.extreme(hi)
+		r.result.Fields = append(r.result.Fields, name)
 	}
 	out.Fields = f
 	if len(r.moments) == 0 {

@@ -5,6 +5,7 @@ package coupled
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"saltkettle/core/fem"
 	"saltkettle/core/mesh"
@@ -38,6 +39,9 @@ type Field struct {
 	// Level are sets of facets on each of which the field has one value that is not
 	// known.
 	Level [][]int32
+	// Jumps are the joints across which the field may jump; across the others it is
+	// continuous.
+	Jumps []int32
 }
 
 // Held is a field held on facets.
@@ -83,9 +87,7 @@ func New(m *mesh.Mesh, bodies int, fields []Field, set *Settings) (*Group, error
 	for i, f := range fields {
 		list = append(list, fem.Field{Name: f.Name, Components: 1, Parts: f.Bodies})
 		g.start = append(g.start, f.Start)
-		for _, facets := range f.Level {
-			s.Level[i] = append(s.Level[i], nodesOf(grid, g.sides, facets))
-		}
+		s.Level[i] = g.levels(grid, &f)
 		for _, h := range f.Held {
 			h.field, h.nodes = i, nodesOf(grid, g.sides, h.Facets)
 			g.held = append(g.held, h)
@@ -96,6 +98,70 @@ func New(m *mesh.Mesh, bodies int, fields []Field, set *Settings) (*Group, error
 		return nil, err
 	}
 	return g, g.measure(bodies)
+}
+
+// levels are the sets of nodes on which a field has one value: those of its level
+// facets, and the nodes on the two sides of joints across which it does not jump.
+func (g *Group) levels(grid *fem.Grid, f *Field) [][]int32 {
+	parent := map[int32]int32{}
+	find := func(v int32) int32 {
+		for {
+			p, ok := parent[v]
+			if !ok || p == v {
+				return v
+			}
+			v = p
+		}
+	}
+	join := func(a, b int32) {
+		if a, b = find(a), find(b); a != b {
+			parent[a], parent[b] = b, b
+		}
+	}
+	for _, facets := range f.Level {
+		nodes := nodesOf(grid, g.sides, facets)
+		for _, v := range nodes {
+			join(v, nodes[0])
+		}
+	}
+	jumps := map[int32]bool{}
+	for _, k := range f.Jumps {
+		jumps[k] = true
+	}
+	for _, k := range g.Joints {
+		if jumps[k] || f.Bodies != nil && (!f.Bodies[g.Mesh.Facets[k].Body] || !f.Bodies[g.Mesh.Facets[k].OtherBody]) {
+			continue
+		}
+		here, there := grid.SideNodes(g.sides[k]), grid.SideNodes(g.beyond(k))
+		for _, a := range here {
+			for _, b := range there {
+				if a != b && grid.At(a) == grid.At(b) {
+					join(a, b)
+				}
+			}
+		}
+	}
+	sets := map[int32][]int32{}
+	nodes := make([]int32, 0, len(parent))
+	for v := range parent {
+		nodes = append(nodes, v)
+	}
+	slices.Sort(nodes)
+	var roots []int32
+	for _, v := range nodes {
+		root := find(v)
+		if sets[root] == nil {
+			roots = append(roots, root)
+		}
+		sets[root] = append(sets[root], v)
+	}
+	var list [][]int32
+	for _, r := range roots {
+		if len(sets[r]) > 1 {
+			list = append(list, sets[r])
+		}
+	}
+	return list
 }
 
 // beyond is the side of the cell beyond a facet.
@@ -192,6 +258,12 @@ func (g *Group) hold(time float64, c *fem.Constraints) error {
 	return nil
 }
 
+// Lives says whether a field is solved for in a body.
+func (g *Group) Lives(field int, body int32) bool {
+	parts := g.System.Fields[field].Parts
+	return parts == nil || parts[body]
+}
+
 // loose checks that every connected piece of a field has something that fixes its
 // level: a held value or an anchor facet. It returns the bodies of the pieces that
 // have not.
@@ -210,11 +282,11 @@ func (g *Group) loose(field int, anchors []int32) []int32 {
 	}
 	join := func(a, b int32) { parent[find(a)] = find(b) }
 	cells := m.Cells
-	for c := range m.CellCount() {
-		first := s.Equation(field, 0, cells[mesh.WedgeNodes*c])
-		if first < 0 {
+	for c, body := range m.Body {
+		if !g.Lives(field, body) {
 			continue
 		}
+		first := s.Equation(field, 0, cells[mesh.WedgeNodes*c])
 		for _, v := range cells[mesh.WedgeNodes*c+1 : mesh.WedgeNodes*(c+1)] {
 			join(s.Equation(field, 0, v), first)
 		}
@@ -244,7 +316,7 @@ func (g *Group) loose(field int, anchors []int32) []int32 {
 	found := map[int32]bool{}
 	var list []int32
 	for c, b := range m.Body {
-		if e := s.Equation(field, 0, cells[mesh.WedgeNodes*c]); e >= 0 && !anchored[find(e)] && !found[b] {
+		if g.Lives(field, b) && !found[b] && !anchored[find(s.Equation(field, 0, cells[mesh.WedgeNodes*c]))] {
 			found[b] = true
 			list = append(list, b)
 		}

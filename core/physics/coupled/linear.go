@@ -12,8 +12,9 @@ import (
 )
 
 // directUnknowns is up to how many unknowns coupled fields are solved by
-// factorisation.
-const directUnknowns = 15000
+// factorisation: contacts and thermoelectric legs between ceramics make iterations
+// many, in the dew sampler thousands.
+const directUnknowns = 120000
 
 // stale is after how many iterations a preconditioner is made anew for the next
 // equations.
@@ -83,7 +84,8 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 	if r.Iterations > stale {
 		l.pre = nil
 	}
-	if r.Status == sparse.LimitReached && l.limit == 0 || r.Status == sparse.NotDefinite {
+	short := r.Status == sparse.LimitReached && l.limit == 0 || r.Status == sparse.Stagnated && r.Residual > 1e4*set.Tolerance
+	if short || r.Status == sparse.NotDefinite {
 		// The preconditioner does not suit the equations.
 		l.factorise()
 		return l.solve(ctx, a, x, b, tolerance)

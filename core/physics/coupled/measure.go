@@ -303,11 +303,11 @@ func (s *Solution) Extremes(field int) (least, greatest Extreme) {
 	least.Value, greatest.Value = math.Inf(1), math.Inf(-1)
 	b := &s.System.Grid.Blocks[0]
 	for c, body := range b.Part {
+		if !s.Lives(field, body) {
+			continue
+		}
 		for _, v := range b.Nodes(c) {
 			e := s.System.Equation(field, 0, v)
-			if e < 0 {
-				continue
-			}
 			t := s.State.U[e]
 			if t < least.Value {
 				least = Extreme{t, s.System.Grid.At(v), body}

@@ -83,6 +83,9 @@ func (c *circuit) solve(t *testing.T) *answer {
 		conducts[b] = true
 	}
 	potential := coupled.Field{Name: "potential", Bodies: conducts, Held: c.voltages}
+	for _, q := range c.problem.Contacts {
+		potential.Jumps = append(potential.Jumps, q.Facets...)
+	}
 	set := &coupled.Settings{Joints: c.joints, Order: c.order}
 	for i := range c.voltages {
 		c.voltages[i].Least = law.NoBound

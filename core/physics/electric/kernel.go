@@ -31,10 +31,6 @@ const (
 	seebeck
 )
 
-// perfect is the resistance of a contact of which nothing is said, Ω·m²: that of a
-// micrometre of copper is a hundred times larger.
-const perfect = 1e-16
-
 // NewKernel prepares the terms of a problem for component v of a group, with the
 // temperature in component t, −1 if it is not solved for.
 func NewKernel(g *coupled.Group, p *Problem, v, t int) (*Kernel, error) {
@@ -251,22 +247,19 @@ func (k *Kernel) Joint(number int, p *fem.Point, other []float64, t *fem.JointTe
 	return nil
 }
 
-// contact is the resistance at a joint, 0 if no current can pass, with its derivative
+// contact is the resistance at a joint, 0 if the potential does not jump, with its derivative
 // by the temperature on side A.
 func (k *Kernel) contact(number int, p *fem.Point) (resistance, slope float64, err error) {
-	if _, conducts := k.problem.Bodies[p.Part]; !conducts {
-		return 0, 0, nil
-	}
 	i := k.joints[number]
 	if i < 0 {
-		return perfect, 0, nil
+		return 0, 0, nil
 	}
 	s := k.between[i]
 	s.Run([]fem.Point{*p}, k.t)
-	if err := s.Check(0, -1, "electrical contact resistance", 0, true); err != nil {
+	if err := s.Check(0, -1, "electrical contact resistance", 0, false); err != nil {
 		return 0, 0, err
 	}
-	return max(s.At(0, 0), perfect), s.Slope(0, 0), nil
+	return s.At(0, 0), s.Slope(0, 0), nil
 }
 
 // Accounts are the currents that enter.

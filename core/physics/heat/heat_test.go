@@ -80,6 +80,7 @@ func (p *wall) solve(t *testing.T) (*answer, error) {
 		field.Held = append(field.Held, coupled.Held{Facets: h.Facets, Value: h.Value, What: "temperature held"})
 	}
 	for _, c := range p.Contacts {
+		field.Jumps = append(field.Jumps, c.Facets...)
 		set.Joints = append(set.Joints, c.Facets...)
 	}
 	seen := map[int32]bool{}

@@ -320,18 +320,19 @@ func (k *Kernel) Side(number int, p *fem.Point, t *fem.Terms) error {
 
 // Joint adds the heat that passes a contact.
 func (k *Kernel) Joint(number int, p *fem.Point, other []float64, t *fem.JointTerms) error {
-	resistance, slope := perfect, 0.0
-	if i := k.joints[number]; i >= 0 {
-		if k.between[i] == nil {
-			k.between[i] = law.NewSet(k.problem.Contacts[i].Resistance)
-		}
-		s := k.between[i]
-		s.Run([]fem.Point{*p}, k.t)
-		if err := s.Check(0, -1, "contact resistance", 0, true); err != nil {
-			return err
-		}
-		resistance, slope = max(s.At(0, 0), perfect), s.Slope(0, 0)
+	i := k.joints[number]
+	if i < 0 {
+		return nil // the temperature does not jump here
 	}
+	if k.between[i] == nil {
+		k.between[i] = law.NewSet(k.problem.Contacts[i].Resistance)
+	}
+	s := k.between[i]
+	s.Run([]fem.Point{*p}, k.t)
+	if err := s.Check(0, -1, "contact resistance", 0, false); err != nil {
+		return err
+	}
+	resistance, slope := s.At(0, 0), s.Slope(0, 0)
 	a := k.t
 	aa := t.Index(a, a)
 	jump := p.U[a] - other[a]
@@ -340,10 +341,6 @@ func (k *Kernel) Joint(number int, p *fem.Point, other []float64, t *fem.JointTe
 	t.SourceOther[aa] -= 1 / resistance
 	return nil
 }
-
-// perfect is the resistance of a contact of which nothing is said, m²·K/W: that of a
-// micrometre of copper is hundreds of times larger.
-const perfect = 1e-11
 
 // Accounts are the sources, fluxes, convections and radiations, in this order.
 func (k *Kernel) Accounts() int { return len(k.problem.Sources) + len(k.conditions) }

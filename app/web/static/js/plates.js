@@ -9,13 +9,15 @@ const root = document.getElementById('plates');
 const settings = document.getElementById('plate-config');
 const config = settings && JSON.parse(settings.textContent);
 
-let view, header, values, triangles, material;
+let view, header, values, sets, triangles, material;
 let range = [0, 1];
+let show; // a moment
 let edges = 'outlines';
 const hidden = new Set();
 const groups = []; // { mesh, outlines, edges, info }
 
-const shown = (kelvin) => (kelvin - config.offset) / config.factor;
+const shown = (si) => (si - config.offset) / config.factor;
+const NOWHERE = -1e30; // in place of a value where the field is not
 
 /** Prints a number with four figures. */
 function figures(x, digits = 4) {
@@ -34,6 +36,7 @@ async function load() {
   setRange();
   drawBar();
   visibility();
+  moments();
   watch();
   document.documentElement.dataset.drawn = 'yes';
 }
@@ -52,7 +55,12 @@ function read(buffer) {
   };
   const c = header.counts;
   positions = take(Float32Array, 3 * c.vertices);
-  values = take(Float32Array, c.vertices);
+  // For each moment the values of each field; the plate shows one of the fields.
+  const fields = header.fields ?? [{ name: config.field }];
+  const at0 = Math.max(0, fields.findIndex((f) => f.name === config.field));
+  sets = (header.moments ?? [0]).map(() => fields.map(() => take(Float32Array, c.vertices))[at0]);
+  for (const list of sets) list.forEach((v, i) => { if (Number.isNaN(v)) list[i] = NOWHERE; });
+  values = sets[sets.length - 1];
   triangles = take(Uint32Array, 3 * c.triangles);
   outlineIndex = take(Uint32Array, 2 * c.outlines);
   edgeIndex = take(Uint32Array, 2 * c.edges);
@@ -78,13 +86,23 @@ const fragmentShader = `
     float t = clamp((v - range.x) / max(range.y - range.x, 1e-12), 0.0, 1.0);
     vec3 n = normalize(cross(dFdx(p), dFdy(p)));
     float shade = 0.88 + 0.12 * abs(n.z) - 0.05 * abs(n.x);
+    if (v < -1e29) {
+      gl_FragColor = vec4(vec3(0.85, 0.83, 0.78) * shade, 1.0);
+      return;
+    }
     gl_FragColor = vec4(texture2D(scale, vec2(t * 0.998 + 0.001, 0.5)).rgb * shade, 1.0);
   }`;
 
 function build() {
   const scaled = positions.map((x) => x * config.scale);
   const position = new THREE.BufferAttribute(scaled, 3);
-  const value = new THREE.BufferAttribute(values, 1);
+  const value = new THREE.BufferAttribute(values.slice(), 1);
+  show = (moment) => {
+    values = sets[moment];
+    value.array.set(values);
+    value.needsUpdate = true;
+    view.draw();
+  };
   const texture = new THREE.DataTexture(ramp(256), 256, 1);
   texture.minFilter = texture.magFilter = THREE.LinearFilter;
   texture.needsUpdate = true;
@@ -135,9 +153,13 @@ function apply() {
 
 function setRange() {
   let lo = Infinity, hi = -Infinity;
-  for (const v of values) {
-    lo = Math.min(lo, v);
-    hi = Math.max(hi, v);
+  // One scale for all moments.
+  for (const list of sets) {
+    for (const v of list) {
+      if (v === NOWHERE) continue;
+      lo = Math.min(lo, v);
+      hi = Math.max(hi, v);
+    }
   }
   range = [config.low ?? lo, config.high ?? hi];
   if (range[0] >= range[1]) range[1] = range[0] + 1;
@@ -159,7 +181,7 @@ function drawBar() {
     const v = shown(range[0] + (range[1] - range[0]) * i / 5);
     text += `<text x="62" y="${y + 4}" text-anchor="end">${figures(v)}</text><line x1="66" x2="70" y1="${y}" y2="${y}"/>`;
   }
-  bar.innerHTML = `<svg viewBox="0 -26 92 ${h + 36}"><text x="85" y="-12" text-anchor="end">T, ${config.unit}</text>${rects}<rect x="70" y="0" width="15" height="${h}" fill="none" stroke="#23292d" stroke-width="0.6"/>${text}</svg>`;
+  bar.innerHTML = `<svg viewBox="0 -26 92 ${h + 36}"><text x="85" y="-12" text-anchor="end">${config.symbol}, ${config.unit}</text>${rects}<rect x="70" y="0" width="15" height="${h}" fill="none" stroke="#23292d" stroke-width="0.6"/>${text}</svg>`;
 }
 
 function marks() {
@@ -230,10 +252,50 @@ function watch() {
       const w = THREE.Triangle.getBarycoord(hit.point, corner(a), corner(b), corner(c), new THREE.Vector3());
       const value = w.x * values[a] + w.y * values[b] + w.z * values[c];
       out.innerHTML = '<b class="fig"></b> <span></span>';
-      out.firstChild.textContent = `${figures(shown(value))} ${config.unit}`;
+      out.firstChild.textContent = value < 0.5 * NOWHERE ? 'not here' : `${figures(shown(value))} ${config.unit}`;
       out.lastChild.textContent = config.parts[hit.object.userData.part];
     });
   });
+}
+
+/** Prints a time with a unit that suits the end of the run. */
+function time(seconds) {
+  const end = header.moments[header.moments.length - 1];
+  for (const [least, by, unit] of [[2 * 86400, 86400, 'd'], [2 * 3600, 3600, 'h'], [300, 60, 'min']]) {
+    if (end >= least) return `${figures(seconds / by, 3)} ${unit}`;
+  }
+  return `${figures(seconds, 3)} s`;
+}
+
+/** The slider over the moments of a run in time. */
+function moments() {
+  if (!header.moments) return;
+  const slider = document.getElementById('moment'), play = document.getElementById('play');
+  document.getElementById('moments').hidden = false;
+  slider.max = sets.length - 1;
+  slider.value = sets.length - 1;
+  const update = () => {
+    show(Number(slider.value));
+    document.getElementById('moment-time').textContent = time(header.moments[slider.value]);
+    // The marks are those of the end.
+    view.marksOff = Number(slider.value) < sets.length - 1;
+    view.draw();
+  };
+  slider.addEventListener('input', update);
+  let timer;
+  play.addEventListener('click', () => {
+    const on = play.getAttribute('aria-pressed') !== 'true';
+    play.setAttribute('aria-pressed', on);
+    play.textContent = on ? 'pause' : 'play';
+    clearInterval(timer);
+    if (on) {
+      timer = setInterval(() => {
+        slider.value = (Number(slider.value) + 1) % sets.length;
+        update();
+      }, 200);
+    }
+  });
+  update();
 }
 
 /** Saves what is in the frame with its colour bar as a PNG picture. */
@@ -256,7 +318,7 @@ async function save() {
   g.font = `${12 * ratio}px "IBM Plex Mono", monospace`;
   g.textAlign = 'right';
   for (let i = 0; i <= 5; i++) g.fillText(figures(shown(range[0] + (range[1] - range[0]) * i / 5)), barX - 6 * ratio, barY + barHeight * (1 - i / 5) + 4 * ratio);
-  g.fillText(`T, ${config.unit}`, barX + 15 * ratio, barY - 12 * ratio);
+  g.fillText(`${config.symbol}, ${config.unit}`, barX + 15 * ratio, barY - 12 * ratio);
   const link = document.createElement('a');
   link.href = sheet.toDataURL('image/png');
   link.download = 'plate.png';
