@@ -194,6 +194,12 @@ func (k *briefMaker) fill(b *briefView) {
 	b.Else = "No surface has a condition yet: none lets heat through."
 	if len(d.Conditions) > 0 {
 		b.Else = "Every other surface lets no heat through."
+		switch {
+		case k.resolved.Electric && !k.resolved.Heat:
+			b.Else = "Every other surface lets no current through."
+		case k.resolved.Electric:
+			b.Else = "Every other surface lets neither heat nor current through."
+		}
 	}
 	b.MeshSize = k.field("mesh/size", d.Mesh.Size, "cell size", "size")
 	order := d.Mesh.Order

@@ -41,9 +41,10 @@ func (k *briefMaker) physics() physicsView {
 	if len(conducting) > 0 {
 		v.Current = "Current flows in " + partsWords(conducting, "") + "."
 	}
+	v.Heat.Class = strings.TrimSpace(strings.Replace(v.Heat.Class, "varies", "", 1) + " patch")
 	v.End = k.field("run/end", d.Run.End, "length of time", "10 min")
 	v.Start = k.field("run/start", d.Run.Start, "temperature at the start", "20 °C")
-	v.Tolerance = k.field("run/tolerance", d.Run.Tolerance, "tolerance of a step in time", "0.01 %")
+	v.Tolerance = k.field("run/tolerance", d.Run.Tolerance, "tolerance of a step in time", "0.05 %")
 	return v
 }
 

@@ -149,12 +149,27 @@ func (s *Server) newPlates(r *http.Request) (platesView, error) {
 		v.Balances = append(v.Balances, balanceView{strings.ToUpper(b.Name[:1]) + b.Name[1:],
 			fmt.Sprintf("%s in, %s out, %s", quantity.Show(b.In, b.Unit, false, 4), quantity.Show(b.Out, b.Unit, false, 4), words), !good})
 	}
-	v.Solver = fmt.Sprintf("%s cells, %s unknowns; %s, %d iterations, residual %s", quantity.Count(res.Mesh.Cells), quantity.Count(res.Mesh.Unknowns),
-		res.Solver.Method, res.Solver.Iterations, quantity.Figures(res.Solver.Residual, 2))
+	v.Solver = solverWords(res)
 	s.fillPlate(&v, doc, res)
 	v.Charts = charts(res)
 	compareRuns(&v, h, done, chosen.ID)
 	return v, nil
+}
+
+// solverWords says how the equations were solved.
+func solverWords(r *result.Result) string {
+	words := fmt.Sprintf("%s cells, %s unknowns; %s", quantity.Count(r.Mesh.Cells), quantity.Count(r.Mesh.Unknowns), r.Solver.Method)
+	if r.Solver.Iterations > 0 {
+		words += fmt.Sprintf(", %d iterations, residual %s", r.Solver.Iterations, quantity.Figures(r.Solver.Residual, 2))
+	}
+	if len(r.Solver.Steps) > 1 {
+		var list []string
+		for _, v := range r.Solver.Steps {
+			list = append(list, quantity.Figures(v, 2))
+		}
+		words += "; residuals " + strings.Join(list, ", ")
+	}
+	return words
 }
 
 // fillPlate sets the plate and what the script needs for it.

@@ -176,8 +176,8 @@ func (a *assembler) sort(eqs []int32) {
 	}
 }
 
-// fields computes the components at a point.
-func (a *assembler) fields(e *Element, c *cell, q int) {
+// functions points to the shape functions and gradients of all components at a point.
+func (a *assembler) functions(e *Element, c *cell, q int) {
 	lowDone := false
 	for f, field := range a.Fields {
 		n, g := c.n[q], c.grad
@@ -190,11 +190,21 @@ func (a *assembler) fields(e *Element, c *cell, q int) {
 		}
 		for comp := a.First[f]; comp < a.First[f]+field.Components; comp++ {
 			a.shapes[comp], a.slopes[comp] = n, g
+		}
+	}
+}
+
+// fields computes the components at a point.
+func (a *assembler) fields(e *Element, c *cell, q int) {
+	a.functions(e, c, q)
+	for f, field := range a.Fields {
+		for comp := a.First[f]; comp < a.First[f]+field.Components; comp++ {
+			n, g := a.shapes[comp], a.slopes[comp]
 			var u, rate float64
 			var grad [3]float64
 			lo, hi := a.span[comp][0], a.span[comp][1]
 			local := a.u[lo:hi]
-			n, g := n[:len(local)], g[:len(local)]
+			n, g = n[:len(local)], g[:len(local)]
 			for i, v := range local {
 				s := &g[i]
 				u += n[i] * v
@@ -351,10 +361,8 @@ func (a *assembler) sideTerms(k SideKernel, number int, on *side, points []Point
 	}
 	e := a.Grid.Blocks[a.sides[number].Block].Element
 	for q := range points {
-		if err := on.set(q); err != nil {
-			return err
-		}
-		a.fields(e, on.cell, q)
+		on.restore(q)
+		a.functions(e, on.cell, q)
 		a.terms.reset()
 		if err := k.Side(number, &points[q], a.terms); err != nil {
 			return err

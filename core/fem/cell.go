@@ -143,6 +143,21 @@ type side struct {
 	// facet, of which there are one or two.
 	along [][2][3]float64
 	axes  int
+	kept  []placed
+}
+
+// placed is the geometry at a point of a side that was visited.
+type placed struct {
+	x, normal [3]float64
+	inverse   [3][3]float64
+	weight    float64
+}
+
+// restore goes back to point q of the side that was visited last.
+func (s *side) restore(q int) {
+	k := &s.kept[q]
+	s.x, s.normal, s.inverse, s.weight = k.x, k.normal, k.inverse, k.weight
+	s.gradients(s.dn[q], s.grad)
 }
 
 // newSide prepares facet k of an element.
@@ -175,6 +190,7 @@ func newSide(e, low *Element, k, degree int) *side {
 		s.along = append(s.along, along)
 	}
 	s.cell = newCell(e, low, inner)
+	s.kept = make([]placed, len(inner.Points))
 	return s
 }
 
@@ -208,5 +224,6 @@ func (s *side) set(q int) error {
 	if s.grid.Measure != nil {
 		s.weight *= s.grid.Measure(s.x)
 	}
+	s.kept[q] = placed{s.x, s.normal, s.inverse, s.weight}
 	return nil
 }

@@ -50,10 +50,7 @@ func (s *System) EachSide(at *State, sides []Side, f func(number int, points []P
 	return a.eachSide(sides, take, func(number int, on *side, points []Point) error {
 		weights = weights[:0]
 		for q := range points {
-			if err := on.set(q); err != nil {
-				return err
-			}
-			weights = append(weights, on.weight)
+			weights = append(weights, on.kept[q].weight)
 		}
 		return f(number, points, weights)
 	})

@@ -16,7 +16,7 @@ const (
 )
 
 // defaultTolerance of a step in time.
-const defaultTolerance = 1e-4
+const defaultTolerance = 5e-4
 
 // run checks what a run in time needs.
 func (r *resolver) run() {

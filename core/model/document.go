@@ -168,7 +168,7 @@ type Run struct {
 	// Start is the temperature when time begins, where no sentence says another one.
 	Start string `json:"start,omitempty"`
 	// Tolerance of the error of one step in time, relative to how far the temperatures
-	// have been apart so far; empty means 0.01 %.
+	// have been apart so far; empty means 0.05 %.
 	Tolerance string `json:"tolerance,omitempty"`
 }
 

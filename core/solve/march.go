@@ -28,7 +28,6 @@ func (r *run) march(ctx context.Context, set coupled.SolveSettings) error {
 		return err
 	}
 	m := &coupled.MarchSettings{SolveSettings: set, End: r.model.End, Tolerance: r.model.Tolerance, Start: start}
-	next := 0.0
 	var failed error
 	m.Moment = func(s *coupled.Solution) bool {
 		r.solution = s
@@ -39,10 +38,7 @@ func (r *run) march(ctx context.Context, set coupled.SolveSettings) error {
 		if failed = r.follow(); failed != nil {
 			return true
 		}
-		if s.State.Time >= next*(1-1e-9) {
-			r.moments = append(r.moments, moment{s.State.Time, r.values()})
-			next = s.State.Time + r.model.End/(frames-1)
-		}
+		r.frame()
 		return false
 	}
 	s, err := r.posed.group.March(ctx, r.posed.kernel, m)
@@ -50,10 +46,35 @@ func (r *run) march(ctx context.Context, set coupled.SolveSettings) error {
 		return err
 	}
 	r.solution = s
-	if n := len(r.moments); failed == nil && n > 0 && r.moments[n-1].time < s.State.Time {
-		r.moments = append(r.moments, moment{s.State.Time, r.values()})
-	}
 	return failed
+}
+
+// frame keeps the fields at the moments that the last step has passed. They are evenly
+// spread over the time, on the straight line between the states before and after.
+func (r *run) frame() {
+	now := moment{r.solution.State.Time, r.values()}
+	if len(r.moments) == 0 {
+		r.moments, r.before = append(r.moments, now), now
+		return
+	}
+	for {
+		at := r.model.End * float64(len(r.moments)) / (frames - 1)
+		if at > now.time*(1+1e-9) {
+			break
+		}
+		f := (at - r.before.time) / (now.time - r.before.time)
+		m := moment{time: at}
+		for i, v := range now.values {
+			mixed := make([]float64, len(v.Values))
+			for k := range mixed {
+				mixed[k] = (1-f)*r.before.values[i].Values[k] + f*v.Values[k]
+			}
+			v.Values = mixed
+			m.values = append(m.values, v)
+		}
+		r.moments = append(r.moments, m)
+	}
+	r.before = now
 }
 
 // starts returns the temperature when time begins.

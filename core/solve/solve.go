@@ -86,6 +86,7 @@ type run struct {
 	spent    float64 // in the stages that have ended, s
 	quiet    bool    // no moments are kept
 	moments  []moment
+	before   moment // the last step
 }
 
 // Run solves a model. A *ModelError says that the document is wrong or
@@ -206,6 +207,7 @@ func (r *run) fields(out *Outcome) {
 		lo, hi := r.solution.Extremes(i)
 		name := v.FieldName
 		name.Least, name.Greatest = r.extreme(lo), r.extreme(hi)
+		f.Values[i].FieldName = name
 		r.result.Fields = append(r.result.Fields, name)
 	}
 	out.Fields = f

@@ -17,7 +17,7 @@ import (
 const directUnknowns = 120000
 
 // stale is after how many iterations a preconditioner is made anew for the next
-// equations.
+// equations, if it has not been after twice those that it needed at first.
 const stale = 30
 
 // errSpent says that all iterations that were allowed have been made.
@@ -33,6 +33,7 @@ type linear struct {
 	result sparse.Result // of all together, with the status of the last
 	direct *fem.Direct
 	pre    sparse.Preconditioner
+	fresh  int // iterations of the first solution with it
 	scale  []float64 // of the unknowns of coupled fields
 	method string
 }
@@ -81,8 +82,11 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 			x[i] *= s
 		}
 	}
-	if r.Iterations > stale {
-		l.pre = nil
+	if l.fresh == 0 {
+		l.fresh = r.Iterations
+	}
+	if r.Iterations > stale || r.Iterations > 2*l.fresh+4 {
+		l.pre, l.fresh = nil, 0
 	}
 	short := r.Status == sparse.LimitReached && l.limit == 0 || r.Status == sparse.Stagnated && r.Residual > 1e4*set.Tolerance
 	if short || r.Status == sparse.NotDefinite {

@@ -21,7 +21,7 @@ type MarchSettings struct {
 }
 
 // marchTolerance is that of Newton's method within a step.
-const marchTolerance = 1e-9
+const marchTolerance = 1e-8
 
 // March follows the fields through time. The first field changes with it; the others
 // follow at once. The solution that it returns is that of the last moment.
@@ -55,7 +55,10 @@ func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings
 				failed = err
 			}
 		},
-		Step: func(float64, []float64) bool {
+		Step: func(time float64, _ []float64) bool {
+			if time < s.State.Time {
+				return false // the middle of the first step
+			}
 			s.Linear, s.Method = l.result, l.method
 			return failed != nil || set.Moment != nil && set.Moment(s)
 		},
