@@ -13,6 +13,7 @@ import (
 	"saltkettle/core/material"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
+	"saltkettle/core/physics/heat"
 	"saltkettle/core/quantity"
 	"saltkettle/core/sentence"
 	"saltkettle/core/shape"
@@ -194,7 +195,12 @@ func (k *briefMaker) fill(b *briefView) {
 	b.Else = "No surface has a condition yet: none lets heat through."
 	if len(d.Conditions) > 0 {
 		b.Else = "Every other surface lets no heat through."
+		everywhere := slices.ContainsFunc(d.Conditions, func(c model.Sentence) bool { return c.Kind == heat.KeyElsewhere && !c.Off })
 		switch {
+		case everywhere && k.resolved.Electric:
+			b.Else = "Terminals lose no heat; no other surface is left, and none lets current through."
+		case everywhere:
+			b.Else = "No other surface is left."
 		case k.resolved.Electric && !k.resolved.Heat:
 			b.Else = "Every other surface lets no current through."
 		case k.resolved.Electric:

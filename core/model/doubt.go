@@ -75,8 +75,12 @@ func (r *resolver) heatPaths() {
 	any := false
 	for _, c := range r.doc.Conditions {
 		// One whose values are still wrong leads heat away all the same.
-		if k, ok := r.cat.Kind(c.Kind); !ok || !k.Anchors || c.Off {
+		k, ok := r.cat.Kind(c.Kind)
+		if !ok || !k.Anchors || c.Off {
 			continue
+		}
+		if k.Acts == 0 {
+			return // it speaks of all surfaces
 		}
 		any = true
 		part := r.doc.Part(c.On.Part)

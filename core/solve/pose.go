@@ -42,7 +42,9 @@ type draft struct {
 	facets   map[int32]bool // with conditions
 	joints   map[int32]bool
 	anchors  []int32 // facets that fix the temperature
-	levels   []float64
+	// Conditions on all surfaces of which nothing else is said.
+	elsewhere []int
+	levels    []float64
 }
 
 // pose turns the conditions of the model into equations on the mesh. On one surface a
@@ -84,6 +86,7 @@ func (d *draft) body(b int32, p *model.ResolvedPart) {
 type acting struct {
 	convection, radiation int
 	fluxes                []int
+	still                 bool // nothing passes, as a sentence says
 }
 
 // conditions sorts out which condition acts where.
@@ -109,6 +112,9 @@ func (d *draft) conditions() error {
 		case heat.KeyStart:
 			r.posed.start = append(r.posed.start, c)
 			continue
+		case heat.KeyElsewhere:
+			d.elsewhere = append(d.elsewhere, i)
+			continue
 		case electric.KeyHeats:
 			r.posed.heats = c.ID
 			continue
@@ -130,8 +136,38 @@ func (d *draft) conditions() error {
 	if len(bad) > 0 {
 		return &ModelError{bad}
 	}
+	d.everywhereElse(on)
 	d.surfaces(on)
 	return nil
+}
+
+// everywhereElse gives the surfaces with nothing beyond them of which no sentence
+// speaks the last of the conditions that are meant for those. What passes current at a
+// terminal goes on outside: nothing is lost there.
+func (d *draft) everywhereElse(on []acting) {
+	if len(d.elsewhere) == 0 {
+		return
+	}
+	last := d.elsewhere[len(d.elsewhere)-1]
+	taken := map[int32]bool{}
+	for _, list := range [][]coupled.Held{d.fields.temperature.Held, d.fields.potential.Held} {
+		for _, h := range list {
+			for _, k := range h.Facets {
+				taken[k] = true
+			}
+		}
+	}
+	for _, c := range d.electric.Currents {
+		for _, k := range c.Facets {
+			taken[k] = true
+		}
+	}
+	for k := range on {
+		a := &on[k]
+		if d.mesh.Facets[k].Other < 0 && !taken[int32(k)] && !a.still && a.convection < 0 && a.radiation < 0 && len(a.fluxes) == 0 {
+			a.convection = last
+		}
+	}
 }
 
 // condition takes in a condition on facets.
@@ -139,13 +175,13 @@ func (d *draft) condition(i int, c *model.ResolvedSentence, facets []int32, on [
 	for _, k := range facets {
 		switch c.Kind {
 		case heat.KeyConvection:
-			on[k].convection = i
+			on[k].convection, on[k].still = i, false
 		case heat.KeyRadiation:
-			on[k].radiation = i
+			on[k].radiation, on[k].still = i, false
 		case heat.KeyFlux, heat.KeyFluxTotal:
-			on[k].fluxes = append(on[k].fluxes, i)
+			on[k].fluxes, on[k].still = append(on[k].fluxes, i), false
 		case heat.KeyInsulated:
-			on[k] = acting{-1, -1, nil}
+			on[k] = acting{-1, -1, nil, true}
 		case heat.KeyContact, electric.KeyContact:
 			d.joints[k] = true
 		}
@@ -195,7 +231,7 @@ func (d *draft) surfaces(on []acting) {
 			}
 		}
 		switch c.Kind {
-		case heat.KeyConvection, heat.KeyRadiation, heat.KeyFlux, heat.KeyFluxTotal:
+		case heat.KeyConvection, heat.KeyElsewhere, heat.KeyRadiation, heat.KeyFlux, heat.KeyFluxTotal:
 			if !r.model.Heat {
 				continue
 			}
@@ -207,7 +243,7 @@ func (d *draft) surfaces(on []acting) {
 			continue
 		}
 		switch c.Kind {
-		case heat.KeyConvection:
+		case heat.KeyConvection, heat.KeyElsewhere:
 			d.heat.Convections = append(d.heat.Convections, heat.Convection{Facets: facets, Coefficient: c.Laws["coefficient"], Medium: c.Laws["temperature"]})
 			d.keys.convections = append(d.keys.convections, c.ID)
 			d.level(c.Laws["temperature"])

@@ -7,7 +7,9 @@ import (
 	"encoding/binary"
 	"encoding/csv"
 	"encoding/xml"
+	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -150,6 +152,45 @@ func TestLaterSentencesHold(t *testing.T) {
 	o = settle(t, doc)
 	assert.Contains(t, strings.Join(o.Warnings, "\n"), "c5 acts nowhere")
 	assert.InEpsilon(t, 340, o.Balances[0].Out, 1e-8, "the cancelled flux brings nothing in")
+}
+
+// TestAllOtherSurfaces: a condition on all other surfaces takes what no sentence
+// speaks of, and neither surfaces between parts nor those that let no heat through.
+func TestAllOtherSurfaces(t *testing.T) {
+	doc := demo(t, "bittern-post")
+	set(t, doc, "mesh/size", "16 mm", "parts/slab/cells", "30 mm")
+	only := func(id string) {
+		doc.Conditions = append(doc.Conditions, model.Sentence{ID: id, Kind: "heat.elsewhere", Values: map[string]string{"medium": "air", "temperature": "24 °C", "coefficient": "8 W/(m²·K)"}})
+	}
+	only("c5")
+	flows := func(o *Outcome) map[string]float64 {
+		entries := map[string]float64{}
+		for _, e := range o.Balances[0].Entries {
+			entries[e.Key] = e.Value
+		}
+		return entries
+	}
+	some := flows(settle(t, doc))
+	assert.Less(t, some["c5"], -0.1, "the pad, the cup and the sides of the slab lose heat")
+	// The same on the surfaces one by one.
+	doc.Conditions = doc.Conditions[:4]
+	for i, on := range []model.Patch{{Part: "pad", Side: "*"}, {Part: "cup", Side: "rim"}, {Part: "cup", Side: "bottom"}, {Part: "post", Side: "top"},
+		{Part: "slab", Side: "left"}, {Part: "slab", Side: "right"}, {Part: "slab", Side: "front"}, {Part: "slab", Side: "back"}} {
+		doc.Conditions = append(doc.Conditions, model.Sentence{ID: fmt.Sprintf("c%d", 5+i), Kind: "heat.convection", On: on,
+			Values: map[string]string{"medium": "air", "temperature": "24 °C", "coefficient": "8 W/(m²·K)"}})
+	}
+	doc.Conditions = slices.DeleteFunc(doc.Conditions, func(c model.Sentence) bool { return c.On.Part == "post" && c.On.Side == "top" })
+	each := flows(settle(t, doc))
+	sum := 0.0
+	for id, q := range each {
+		if len(id) > 2 || id > "c4" {
+			sum += q
+		}
+	}
+	assert.InEpsilon(t, sum, some["c5"], 1e-8)
+	doc.Conditions = append(doc.Conditions[:4:4], model.Sentence{ID: "c6", Kind: "heat.insulated", On: model.Patch{Part: "cup", Side: "rim"}})
+	only("c5")
+	assert.Greater(t, flows(settle(t, doc))["c5"], some["c5"], "a surface that lets nothing through stays so")
 }
 
 func TestModelsThatCannotRun(t *testing.T) {

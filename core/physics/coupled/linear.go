@@ -33,7 +33,7 @@ type linear struct {
 	result sparse.Result // of all together, with the status of the last
 	direct *fem.Direct
 	pre    sparse.Preconditioner
-	fresh  int // iterations of the first solution with it
+	fresh  int       // iterations of the first solution with it
 	scale  []float64 // of the unknowns of coupled fields
 	method string
 }

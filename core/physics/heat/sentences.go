@@ -17,6 +17,7 @@ const (
 	KeyFlux       = "heat.flux"
 	KeyFluxTotal  = "heat.flux-total"
 	KeyInsulated  = "heat.insulated"
+	KeyElsewhere  = "heat.elsewhere"
 	KeyRadiation  = "heat.radiation"
 	KeyContact    = "heat.contact"
 	KeyStart      = "heat.start"
@@ -70,6 +71,16 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyInsulated, Group: sentence.Condition, Title: "no heat let through",
 			Template: "The {on} lets no heat through.", Acts: sentence.Surfaces, Exposed: true,
+		},
+		{
+			Key: KeyElsewhere, Group: sentence.Condition, Title: "all other surfaces give heat to a fluid",
+			Template: "All other outside surfaces give heat to {medium} at {temperature} with coefficient {coefficient}.",
+			Exposed:  true, Anchors: true,
+			Slots: []sentence.Slot{
+				{Name: "medium", Label: "fluid", Kind: sentence.Text, Default: "air"},
+				temperature,
+				{Name: "coefficient", Label: "heat-transfer coefficient", Unit: "W/(m²·K)", Positive: true, May: sentence.Everything, Usual: usualCoefficient},
+			},
 		},
 		{
 			Key: KeyRadiation, Group: sentence.Condition, Title: "heat radiated to surroundings",
