@@ -113,6 +113,28 @@ func (r *resolver) current() {
 	}
 }
 
+// fluid finds the properties of a fluid that carries heat.
+func (r *resolver) fluid(place, name string, res *ResolvedSentence) bool {
+	m, ok := material.Find(r.doc.Materials, strings.TrimSpace(name))
+	if !ok {
+		m, ok = material.Find(material.Library(), strings.TrimSpace(name))
+	}
+	if !ok {
+		r.find(Wrong, place, "choose a fluid of the library, such as air, water or brine 20 %", "there is no fluid %q whose properties are known", name)
+		return false
+	}
+	res.Fluid = map[material.Key]material.Function{}
+	for _, key := range []material.Key{material.Conductivity, material.Density, material.HeatCapacity, material.Viscosity} {
+		f, err := m.Function(key, r.out.Parameters)
+		if err != nil {
+			r.find(Wrong, place, "give the property, choose another fluid, or type a coefficient", "the coefficient in %s follows from the properties of the fluid, and %v", res.ID, err)
+			return false
+		}
+		res.Fluid[key] = f
+	}
+	return true
+}
+
 // storage finds what a run in time needs of the materials.
 func (r *resolver) storage() {
 	if !r.doc.Transient() || !r.out.Heat {

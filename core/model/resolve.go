@@ -67,6 +67,8 @@ type ResolvedSentence struct {
 	// Laws are the values by slot, SI, of the variables of the catalogue.
 	Laws map[string]*formula.Program
 	Part int
+	// Fluid has the properties of the fluid that a sentence names, where it needs them.
+	Fluid map[material.Key]material.Function
 	// Formula of a reading that is one; its inputs are the readings before it.
 	Formula *formula.Program
 	// Dimension of a reading, and whether it is a temperature on a scale.
@@ -436,6 +438,8 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 				if strings.TrimSpace(s.Values[slot.Name]) == "" {
 					r.find(Missing, at, "type a name", "%s does not name the %s", s.ID, slot.Label)
 					good = false
+				} else if slot.Fluid {
+					good = r.fluid(at, s.Values[slot.Name], &res) && good
 				}
 				continue
 			}

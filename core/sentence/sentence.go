@@ -64,6 +64,8 @@ type Slot struct {
 	Unit string
 	// Temperature marks a point on the temperature scale; °C is read as such.
 	Temperature bool
+	// Fluid marks the name of a material whose flow carries heat.
+	Fluid bool
 	// Positive refuses zero and negative values.
 	Positive bool
 	// May says what the value may depend on besides parameters.

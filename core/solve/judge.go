@@ -157,6 +157,11 @@ func (r *run) ranges() {
 	if r.posed.temperature < 0 {
 		return
 	}
+	for i, words := range r.posed.heat.Outside() {
+		if words != "" {
+			r.warn("the coefficient of %s lies outside the range of its correlation: %s", r.posed.heatKeys[i], words)
+		}
+	}
 	lo, hi := make([]float64, len(r.model.Parts)), make([]float64, len(r.model.Parts))
 	for i := range lo {
 		lo[i], hi[i] = math.Inf(1), math.Inf(-1)

@@ -8,7 +8,9 @@ import (
 	"strings"
 
 	"saltkettle/core/fem"
+	"saltkettle/core/material"
 	"saltkettle/core/model"
+	"saltkettle/core/physics/convect"
 	"saltkettle/core/physics/coupled"
 	"saltkettle/core/physics/electric"
 	"saltkettle/core/physics/heat"
@@ -184,6 +186,10 @@ func (d *draft) condition(i int, c *model.ResolvedSentence, facets []int32, on [
 			on[k] = acting{-1, -1, nil, true}
 		case heat.KeyContact, electric.KeyContact:
 			d.joints[k] = true
+		default:
+			if heat.Correlations[c.Kind] != nil {
+				on[k].convection, on[k].still = i, false
+			}
 		}
 	}
 	switch c.Kind {
@@ -236,19 +242,26 @@ func (d *draft) surfaces(on []acting) {
 				continue
 			}
 		default:
-			continue
+			if heat.Correlations[c.Kind] == nil || !r.model.Heat {
+				continue
+			}
 		}
 		if len(facets) == 0 {
 			r.warn("%s acts nowhere: later sentences speak of all its surfaces", c.ID)
 			continue
 		}
-		switch c.Kind {
-		case heat.KeyConvection, heat.KeyElsewhere:
-			d.heat.Convections = append(d.heat.Convections, heat.Convection{Facets: facets, Coefficient: c.Laws["coefficient"], Medium: c.Laws["temperature"]})
+		compute := heat.Correlations[c.Kind]
+		switch {
+		case compute != nil || c.Kind == heat.KeyConvection || c.Kind == heat.KeyElsewhere:
+			x := heat.Convection{Facets: facets, Coefficient: c.Laws["coefficient"], Medium: c.Laws["temperature"]}
+			if compute != nil {
+				x.Correlation = &heat.Correlated{Compute: compute, Fluid: fluid(c), Length: c.Laws["length"], Second: c.Laws["second"], Speed: c.Laws["speed"]}
+			}
+			d.heat.Convections = append(d.heat.Convections, x)
 			d.keys.convections = append(d.keys.convections, c.ID)
 			d.level(c.Laws["temperature"])
 			d.anchors = append(d.anchors, facets...)
-		case heat.KeyRadiation:
+		case c.Kind == heat.KeyRadiation:
 			d.heat.Radiations = append(d.heat.Radiations, heat.Radiation{Facets: facets, Emissivity: c.Laws["emissivity"], Surroundings: c.Laws["temperature"]})
 			d.keys.radiations = append(d.keys.radiations, c.ID)
 			d.level(c.Laws["temperature"])
@@ -258,6 +271,15 @@ func (d *draft) surfaces(on []acting) {
 			d.keys.fluxes = append(d.keys.fluxes, c.ID)
 		}
 	}
+}
+
+// fluid tabulates the properties of the fluid that a sentence names.
+func fluid(c *model.ResolvedSentence) *convect.Fluid {
+	of := func(key material.Key) func(t float64) float64 {
+		f := c.Fluid[key]
+		return convect.Tabulated(func(t float64) float64 { return f.At(t) })
+	}
+	return &convect.Fluid{Conductivity: of(material.Conductivity), Density: of(material.Density), Capacity: of(material.HeatCapacity), Viscosity: of(material.Viscosity)}
 }
 
 // shortCircuits refuses terminals that touch although their potentials differ.

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"saltkettle/core/fem"
+	"saltkettle/core/physics/convect"
 	"saltkettle/core/physics/coupled"
 )
 
@@ -74,6 +75,28 @@ func TestRadiation(t *testing.T) {
 	assert.Less(t, s.Residuals[n-1], max(1e-11, math.Pow(s.Residuals[n-2], 1.5)), "Newton's method doubles the digits")
 }
 
+// TestCorrelatedPlate: an upright plate that a flux heats from behind is where the
+// correlation and the flux agree, and a correlation outside its range says so.
+func TestCorrelatedPlate(t *testing.T) {
+	const flux, medium, high = 300.0, 293.15, 0.01
+	air := &convect.Fluid{Conductivity: func(float64) float64 { return 0.0263 }, Density: func(t float64) float64 { return 348.4 / t },
+		Capacity: func(float64) float64 { return 1007 }, Viscosity: func(float64) float64 { return 1.846e-5 }}
+	m := slabs(t, 5e-3, 0.03)
+	right := facets(m, 0, "right", -1)
+	by := func(c convect.Correlation) Convection {
+		return Convection{Facets: right, Medium: fix(medium), Correlation: &Correlated{Compute: c, Fluid: air, Length: fix(high)}}
+	}
+	p := &wall{Mesh: m, Bodies: []Body{Isotropic(fix(25))}, Fluxes: []Flux{{Facets: facets(m, 0, "left", -1), Area: fix(flux)}}, Convections: []Convection{by(convect.VerticalPlate)}}
+	s := solve(t, p)
+	face := s.OnFacets(t, lawOf("temperature"), right, map[int32]bool{0: true}).Mean()
+	h := convect.VerticalPlate(&convect.Case{Fluid: air, Surface: face, Bulk: medium, Length: high}).Coefficient
+	assert.InEpsilon(t, flux, h*(face-medium), 1e-7)
+	assert.Equal(t, []string{"", ""}, s.kernel.Outside())
+	// A level plate of this size is too small for its correlation.
+	p.Convections = []Convection{by(convect.LevelPlate)}
+	assert.Contains(t, solve(t, p).kernel.Outside()[1], "Ra = ")
+}
+
 // TestTangents compares all derivatives with differences.
 func TestTangents(t *testing.T) {
 	m := slabs(t, 5e-3, 0.02, 0.03)
@@ -82,10 +105,11 @@ func TestTangents(t *testing.T) {
 		Bodies: []Body{
 			{Conductivity: [3]Law{lawOf("5 W/(m·K)*temperature/300 K"), lawOf("2 W/(m·K)"), lawOf("3 W/(m·K) + 1 W/(m²·K)*x")}, Turn: 0.4, Density: lawOf("2000 kg/m³*(400 K/temperature)"), Capacity: lawOf("2 J/(kg·K²)*temperature")},
 			{Conductivity: [3]Law{fix(4)}, Density: fix(1000), Capacity: fix(500)}},
-		Sources:     []Source{{Bodies: []int32{0}, Total: lawOf("3 W"), Volume: lawOf("10 W/m³*exp(temperature/100 K)")}},
-		Fluxes:      []Flux{{Facets: right, Area: lawOf("3 W/(m²·K)*temperature"), Total: fix(3)}},
-		Convections: []Convection{{right, lawOf("2 W/(m²·K²)*temperature"), lawOf("0.5*temperature + 100 K")}},
-		Radiations:  []Radiation{{right, lawOf("temperature/900 K"), fix(280)}}}
+		Sources: []Source{{Bodies: []int32{0}, Total: lawOf("3 W"), Volume: lawOf("10 W/m³*exp(temperature/100 K)")}},
+		Fluxes:  []Flux{{Facets: right, Area: lawOf("3 W/(m²·K)*temperature"), Total: fix(3)}},
+		Convections: []Convection{cooled(right, lawOf("2 W/(m²·K²)*temperature"), lawOf("0.5*temperature + 100 K")),
+			{Facets: right, Medium: fix(300), Correlation: &Correlated{Compute: convect.AlongPlate, Fluid: &convect.Fluid{Conductivity: func(x float64) float64 { return 1e-4 * x }, Density: func(x float64) float64 { return 350 / x }, Capacity: func(float64) float64 { return 1000 }, Viscosity: func(x float64) float64 { return 6e-8 * x }}, Length: fix(0.1), Speed: fix(3)}}},
+		Radiations: []Radiation{{right, lawOf("temperature/900 K"), fix(280)}}}
 	g, err := coupled.New(m, 2, []coupled.Field{{Name: "temperature"}}, &coupled.Settings{Facets: right})
 	require.NoError(t, err)
 	k, err := NewKernel(g, all, 0)

@@ -43,6 +43,11 @@ func facets(m *mesh.Mesh, body int32, side string, other int32) []int32 {
 	return list
 }
 
+// cooled is convection with a coefficient.
+func cooled(facets []int32, coefficient, medium Law) Convection {
+	return Convection{Facets: facets, Coefficient: coefficient, Medium: medium}
+}
+
 // fix is a law without variables.
 func fix(si float64) Law { return formula.Fixed(si) }
 
@@ -224,7 +229,7 @@ func TestSlabWithSource(t *testing.T) {
 	for _, size := range []float64{4e-3, 2e-3, 1e-3} {
 		m := slabs(t, size, l)
 		p := &wall{Mesh: m, Bodies: []Body{Isotropic(fix(k))}, Sources: []Source{{Bodies: []int32{0}, Volume: fix(q)}},
-			Convections: []Convection{{facets(m, 0, "right", -1), fix(h), fix(medium)}}}
+			Convections: []Convection{cooled(facets(m, 0, "right", -1), fix(h), fix(medium))}}
 		s := solve(t, p)
 		errors = append(errors, l2(t, s, exact))
 		assert.InEpsilon(t, -q*l*2e-4, s.Convections[0], 1e-9, "all heat leaves by convection")
@@ -248,7 +253,7 @@ func TestCompositeWall(t *testing.T) {
 		conductivities = append(conductivities, Isotropic(fix(v)))
 	}
 	p := &wall{Mesh: m, Bodies: conductivities, Held: []held{{facets(m, 0, "left", -1), fix(hot)}},
-		Convections: []Convection{{facets(m, 2, "right", -1), fix(h), fix(medium)}}}
+		Convections: []Convection{cooled(facets(m, 2, "right", -1), fix(h), fix(medium))}}
 	s := solve(t, p)
 	r := 1 / h
 	for i := range k {
@@ -282,7 +287,7 @@ func TestFin(t *testing.T) {
 			sides = append(sides, facets(m, 0, side, -1)...)
 		}
 		p := &wall{Mesh: m, Bodies: []Body{Isotropic(fix(k))}, Held: []held{{facets(m, 0, "left", -1), fix(root)}},
-			Convections: []Convection{{sides, fix(h), fix(medium)}}}
+			Convections: []Convection{cooled(sides, fix(h), fix(medium))}}
 		s := solve(t, p)
 		errors = append(errors, math.Abs(s.Held[0]/want-1))
 	}

@@ -5,6 +5,7 @@ import (
 	"math"
 
 	"saltkettle/core/fem"
+	"saltkettle/core/physics/convect"
 	"saltkettle/core/physics/coupled"
 	"saltkettle/core/physics/law"
 )
@@ -32,10 +33,13 @@ type Kernel struct {
 // condition is what happens on facets: the heat that leaves per area, W/m², with its
 // derivative by the temperature, from the values of the laws.
 type condition struct {
-	laws    []Law
-	bounds  []bound
-	area    float64 // of all its facets, m²
-	leaving func(c *condition, s *law.Set, point int, t float64) (flux, slope float64)
+	laws       []Law
+	bounds     []bound
+	area       float64 // of all its facets, m²
+	leaving    func(c *condition, s *law.Set, point int, p *fem.Point, t float64) (flux, slope float64)
+	correlated *Correlated
+	// Outside says by what the range of the correlation was left, and how often.
+	outside string
 }
 
 // bound is what a law on a surface may not fall below.
@@ -83,6 +87,12 @@ func NewKernel(g *coupled.Group, p *Problem, t int) (*Kernel, error) {
 		err = errors.Join(err, add(f.Facets, condition{laws: []Law{f.Total, f.Area}, bounds: []bound{{"heat", law.NoBound}, {"heat flux", law.NoBound}}, leaving: entering}))
 	}
 	for _, c := range p.Convections {
+		if c.Correlation != nil {
+			x := c.Correlation
+			err = errors.Join(err, add(c.Facets, condition{laws: []Law{c.Medium, x.Length, x.Second, x.Speed}, correlated: x, leaving: byCorrelation,
+				bounds: []bound{{"temperature of the fluid", 0}, {"length", 0}, {"length", 0}, {"speed", law.NoBound}}}))
+			continue
+		}
 		err = errors.Join(err, add(c.Facets, condition{laws: []Law{c.Coefficient, c.Medium}, bounds: []bound{{"heat-transfer coefficient", 0}, {"temperature of the fluid", 0}}, leaving: convected}))
 	}
 	for _, r := range p.Radiations {
@@ -104,19 +114,37 @@ func NewKernel(g *coupled.Group, p *Problem, t int) (*Kernel, error) {
 	return k, err
 }
 
-func entering(c *condition, s *law.Set, q int, _ float64) (flux, slope float64) {
+func entering(c *condition, s *law.Set, q int, _ *fem.Point, _ float64) (flux, slope float64) {
 	return -s.At(0, q)/c.area - s.At(1, q), -s.Slope(1, q)
 }
 
-func convected(_ *condition, s *law.Set, q int, t float64) (flux, slope float64) {
+func convected(_ *condition, s *law.Set, q int, _ *fem.Point, t float64) (flux, slope float64) {
 	h, medium := s.At(0, q), s.At(1, q)
 	return h * (t - medium), s.Slope(0, q)*(t-medium) + h*(1-s.Slope(1, q))
 }
 
-func radiated(_ *condition, s *law.Set, q int, t float64) (flux, slope float64) {
+func radiated(_ *condition, s *law.Set, q int, _ *fem.Point, t float64) (flux, slope float64) {
 	e, around := Boltzmann*s.At(0, q), s.At(1, q)
 	difference := t*t*t*t - around*around*around*around
 	return e * difference, Boltzmann*s.Slope(0, q)*difference + 4*e*(t*t*t-around*around*around*s.Slope(1, q))
+}
+
+// nudge is the difference of temperature by which a correlation is differentiated, K.
+const nudge = 1e-3
+
+func byCorrelation(c *condition, s *law.Set, q int, p *fem.Point, t float64) (flux, slope float64) {
+	at := c.at(s, q, p, t)
+	h := c.correlated.Compute(&at).Coefficient
+	leaves := func(t float64) float64 {
+		at.Surface = t
+		return c.correlated.Compute(&at).Coefficient * (t - at.Bulk)
+	}
+	return h * (t - at.Bulk), (leaves(t+nudge) - leaves(t-nudge)) / (2 * nudge)
+}
+
+// at is what a correlation is applied to at a point.
+func (c *condition) at(s *law.Set, q int, p *fem.Point, t float64) convect.Case {
+	return convect.Case{Fluid: c.correlated.Fluid, Surface: t, Bulk: s.At(0, q), Length: s.At(1, q), Second: s.At(2, q), Speed: s.At(3, q), Up: p.Normal[2]}
 }
 
 // Fork returns a kernel with work memory of its own.
@@ -134,6 +162,11 @@ func (k *Kernel) Straight() bool {
 			if l != nil && l.Uses(law.Temperature) {
 				return false
 			}
+		}
+	}
+	for i := range k.conditions {
+		if k.conditions[i].correlated != nil {
+			return false
 		}
 	}
 	return len(k.problem.Radiations) == 0
@@ -311,7 +344,7 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 func (k *Kernel) Side(number int, p *fem.Point, t *fem.Terms) error {
 	for _, i := range k.at[number] {
 		c := &k.conditions[i]
-		flux, slope := c.leaving(c, k.sets[i], p.Number, p.U[k.t])
+		flux, slope := c.leaving(c, k.sets[i], p.Number, p, p.U[k.t])
 		t.Source[k.t] += flux
 		t.SourceU[t.Index(k.t, k.t)] += slope
 	}
@@ -373,11 +406,26 @@ func (k *Kernel) Entering(side int, points []fem.Point, weights, sums []float64)
 		}
 		for _, i := range k.at[side] {
 			c := &k.conditions[i]
-			flux, _ := c.leaving(c, k.sets[i], q, points[q].U[k.t])
+			p := &points[q]
+			flux, _ := c.leaving(c, k.sets[i], q, p, p.U[k.t])
+			if c.correlated != nil && c.outside == "" {
+				at := c.at(k.sets[i], q, p, p.U[k.t])
+				c.outside = c.correlated.Compute(&at).Outside
+			}
 			sums[len(k.problem.Sources)+i] -= w * flux
 		}
 	}
 	return nil
+}
+
+// Outside says, by account, how the range of a correlation was left by the solution of
+// which the accounts were drawn up, "" where it was not.
+func (k *Kernel) Outside() []string {
+	out := make([]string, len(k.problem.Sources))
+	for i := range k.conditions {
+		out = append(out, k.conditions[i].outside)
+	}
+	return out
 }
 
 // Stored is the heat that the bodies take up, W, of a solution in time.

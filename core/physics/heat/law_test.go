@@ -94,7 +94,7 @@ func TestConvectionOfTemperature(t *testing.T) {
 	m := slabs(t, 5e-3, 0.03)
 	right := facets(m, 0, "right", -1)
 	p := &wall{Mesh: m, Bodies: []Body{Isotropic(fix(10))}, Fluxes: []Flux{{Facets: facets(m, 0, "left", -1), Total: fix(q * 2e-4)}},
-		Convections: []Convection{{right, lawOf("%g W/(m²·K^1.25)*max(temperature - %g K, 0.01 K)^0.25", c, medium), fix(medium)}}}
+		Convections: []Convection{cooled(right, lawOf("%g W/(m²·K^1.25)*max(temperature - %g K, 0.01 K)^0.25", c, medium), fix(medium))}}
 	s := solve(t, p)
 	assert.InDelta(t, medium+math.Pow(q/c, 0.8), s.OnFacets(t, temperature, right, map[int32]bool{0: true}).Mean(), 1e-6)
 	assert.InEpsilon(t, -q*2e-4, s.Convections[0], 1e-9)
@@ -159,16 +159,16 @@ func TestLawsThatCannotHold(t *testing.T) {
 	// fluid's temperature stays above absolute zero.
 	right := facets(m, 0, "right", -1)
 	for words, c := range map[string]Convection{
-		"the heat-transfer coefficient becomes -5":   {right, lawOf("-5 W/(m²·K) + 0 W/(m³·K)*x"), fix(300)},
-		"the temperature of the fluid becomes":       {right, fix(10), lawOf("1 K - 400 K*z/10 mm")},
-		"the heat-transfer coefficient is undefined": {right, lawOf("10 W/(m²·K)*log(-z/1 m)"), fix(300)},
+		"the heat-transfer coefficient becomes -5":   cooled(right, lawOf("-5 W/(m²·K) + 0 W/(m³·K)*x"), fix(300)),
+		"the temperature of the fluid becomes":       cooled(right, fix(10), lawOf("1 K - 400 K*z/10 mm")),
+		"the heat-transfer coefficient is undefined": cooled(right, lawOf("10 W/(m²·K)*log(-z/1 m)"), fix(300)),
 	} {
 		_, err = (&wall{Mesh: m, Bodies: []Body{Isotropic(fix(1))}, Held: left, Convections: []Convection{c}}).solve(t)
 		assert.ErrorContains(t, err, words)
 	}
 	_, err = (&wall{Mesh: m, Bodies: []Body{Isotropic(fix(1))}, Held: []held{{right, lawOf("300 K*log(-1 - x/1 m)")}}}).solve(t)
 	assert.ErrorContains(t, err, "the temperature held is undefined")
-	_, err = (&wall{Mesh: m, Bodies: []Body{Isotropic(fix(1))}, Convections: []Convection{{right, lawOf("5 W/(m²·K)*ramp(z, 4 mm, 8 mm)"), fix(300)}}}).solve(t)
+	_, err = (&wall{Mesh: m, Bodies: []Body{Isotropic(fix(1))}, Convections: []Convection{cooled(right, lawOf("5 W/(m²·K)*ramp(z, 4 mm, 8 mm)"), fix(300))}}).solve(t)
 	assert.NoError(t, err)
 	// A source that grows faster than heat can leave has no steady solution.
 	p = &wall{Mesh: m, Bodies: []Body{Isotropic(fix(1))}, Held: left,

@@ -15,6 +15,7 @@ package heat
 
 import (
 	"saltkettle/core/formula"
+	"saltkettle/core/physics/convect"
 	"saltkettle/core/physics/law"
 	"saltkettle/core/quantity"
 )
@@ -65,11 +66,23 @@ type Flux struct {
 	Area   Law // per area, W/m²
 }
 
-// Convection is exchange with a medium at a temperature.
+// Convection is exchange with a medium at a temperature, with a coefficient that is
+// given or that a correlation computes.
 type Convection struct {
 	Facets      []int32
-	Coefficient Law // W/(m²·K)
 	Medium      Law // K
+	Coefficient Law // W/(m²·K)
+	// Correlation takes the place of the coefficient.
+	Correlation *Correlated
+}
+
+// Correlated is a correlation with what it is applied to.
+type Correlated struct {
+	Compute convect.Correlation
+	Fluid   *convect.Fluid
+	// Length and Second are the lengths that it asks for, m, and Speed that of the
+	// fluid, m/s; nil where it does not.
+	Length, Second, Speed Law
 }
 
 // Radiation is exchange with large surroundings at a temperature.

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"saltkettle/core/material"
+	"saltkettle/core/physics/convect"
 	"saltkettle/core/sentence"
 )
 
@@ -19,8 +20,17 @@ const (
 	KeyInsulated  = "heat.insulated"
 	KeyElsewhere  = "heat.elsewhere"
 	KeyRadiation  = "heat.radiation"
-	KeyContact    = "heat.contact"
-	KeyStart      = "heat.start"
+
+	KeyVerticalPlate   = "heat.vertical-plate"
+	KeyLevelPlate      = "heat.level-plate"
+	KeyLyingCylinder   = "heat.lying-cylinder"
+	KeyAlongPlate      = "heat.along-plate"
+	KeyAlongPlateLocal = "heat.along-plate-local"
+	KeyAcrossCylinder  = "heat.across-cylinder"
+	KeyInDuct          = "heat.in-duct"
+
+	KeyContact = "heat.contact"
+	KeyStart   = "heat.start"
 
 	KeyGreatest = "heat.greatest"
 	KeyLeast    = "heat.least"
@@ -29,10 +39,39 @@ const (
 	KeyThrough  = "heat.through"
 )
 
+// Correlations are those behind the sentences that name none of a coefficient.
+var Correlations = map[string]convect.Correlation{
+	KeyVerticalPlate: convect.VerticalPlate, KeyLevelPlate: convect.LevelPlate, KeyLyingCylinder: convect.LyingCylinder,
+	KeyAlongPlate: convect.AlongPlate, KeyAlongPlateLocal: convect.AlongPlateLocal, KeyAcrossCylinder: convect.AcrossCylinder, KeyInDuct: convect.InDuct,
+}
+
+// correlated is the sentences whose coefficient comes from a correlation.
+func correlated(temperature sentence.Slot) []sentence.Kind {
+	length := func(name, label string) sentence.Slot {
+		return sentence.Slot{Name: name, Label: label, Unit: "mm", Positive: true}
+	}
+	speed := sentence.Slot{Name: "speed", Label: "speed of the fluid", Unit: "m/s", May: sentence.Moment}
+	kind := func(key, title, words string, slots ...sentence.Slot) sentence.Kind {
+		medium := sentence.Slot{Name: "medium", Label: "fluid", Kind: sentence.Text, Fluid: true, Default: "air"}
+		return sentence.Kind{Key: key, Group: sentence.Condition, Title: title, Template: "The {on} gives heat to {medium} at {temperature}" + words,
+			Acts: sentence.Surfaces, Exposed: true, Anchors: true, Slots: append([]sentence.Slot{medium, temperature}, slots...)}
+	}
+	distance := sentence.Slot{Name: "length", Label: "distance from the leading edge", Unit: "mm", May: sentence.Place}
+	return []sentence.Kind{
+		kind(KeyVerticalPlate, "heat that rises along an upright surface", " that rises along it by itself, {length} high.", length("length", "height")),
+		kind(KeyLevelPlate, "heat given by a level surface to a still fluid", " that is still, as a level surface with {length} as its area over its perimeter.", length("length", "area over perimeter")),
+		kind(KeyLyingCylinder, "heat given by a lying cylinder to a still fluid", " that is still, as a lying cylinder {length} across.", length("length", "diameter")),
+		kind(KeyAlongPlate, "heat given to a flow along a surface", " that flows along it at {speed} over {length}.", speed, length("length", "length along the flow")),
+		kind(KeyAlongPlateLocal, "heat given to a flow along a surface, from place to place", " that flows along it at {speed} and has come {length} from the leading edge.", speed, distance),
+		kind(KeyAcrossCylinder, "heat given to a flow across a cylinder", " that flows across it at {speed}, as a cylinder {length} across.", speed, length("length", "diameter")),
+		kind(KeyInDuct, "heat given to a flow through a duct", " that flows through it at {speed}, as a duct {length} across (hydraulic diameter) and {second} long.", speed, length("length", "hydraulic diameter"), length("second", "length of the duct")),
+	}
+}
+
 // Kinds are the sentences of heat conduction.
 func Kinds() []sentence.Kind {
 	temperature := sentence.Slot{Name: "temperature", Label: "temperature", Unit: "°C", Temperature: true, May: sentence.Place | sentence.Moment}
-	return []sentence.Kind{
+	return append([]sentence.Kind{
 		{
 			Key: KeySource, Group: sentence.Condition, Title: "heat released, in all",
 			Template: "The {on} releases {power} of heat in all.", Acts: sentence.Bodies,
@@ -119,7 +158,7 @@ func Kinds() []sentence.Kind {
 			Key: KeyThrough, Group: sentence.Reading, Title: "heat that leaves",
 			Template: "heat that leaves through the {on}", Acts: sentence.Surfaces, Unit: "W",
 		},
-	}
+	}, correlated(temperature)...)
 }
 
 // usualEmissivity is the range of emissivities.
