@@ -2,6 +2,7 @@ package web
 
 import (
 	"html/template"
+	"slices"
 	"strings"
 
 	"saltkettle/app/store"
@@ -13,6 +14,7 @@ import (
 var functions = template.FuncMap{
 	"roman": roman,
 	"acts":  acts,
+	"menu":  menuOf,
 	// The part of a symbol behind "_" is set lower.
 	"symbol": func(text string) template.HTML {
 		base, low, ok := strings.Cut(template.HTMLEscapeString(text), "_")
@@ -33,6 +35,35 @@ func acts(a sentence.Acts) string {
 		words = append(words, "body")
 	}
 	return strings.Join(words, " ")
+}
+
+// menuPart is a heading in a menu of sentences with those below it.
+type menuPart struct {
+	Heading string
+	Kinds   []*sentence.Kind
+}
+
+// menuOf divides kinds of sentences by what they are about.
+func menuOf(kinds []*sentence.Kind) []menuPart {
+	var list []menuPart
+	for _, k := range kinds {
+		heading := "parts and formulas"
+		switch {
+		case strings.HasPrefix(k.Key, "electric."):
+			heading = "current"
+		case slices.ContainsFunc(k.Slots, func(s sentence.Slot) bool { return s.Fluid }):
+			heading = "heat given to a fluid, coefficient computed"
+		case strings.HasPrefix(k.Key, "heat."):
+			heading = "heat"
+		}
+		i := slices.IndexFunc(list, func(p menuPart) bool { return p.Heading == heading })
+		if i < 0 {
+			i = len(list)
+			list = append(list, menuPart{Heading: heading})
+		}
+		list[i].Kinds = append(list[i].Kinds, k)
+	}
+	return list
 }
 
 // roman writes the number of a section of the plates page.
