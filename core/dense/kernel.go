@@ -15,11 +15,15 @@ type kernel struct {
 	product func(k int, a, b, c *float64, ldc int)
 	// axpy adds alpha·x to y, dot is the inner product; lengths agree.
 	axpy func(alpha float64, x, y []float64)
-	dot  func(x, y []float64) float64
+	// axpyPair adds a[0]·r1 + a[1]·r2 to y1 and a[2]·r1 + a[3]·r2 to y2; dotPair is the
+	// inner products r1·x1, r2·x1, r1·x2 and r2·x2.
+	axpyPair func(a *[4]float64, r1, r2, y1, y2 []float64)
+	dotPair  func(r1, r2, x1, x2 []float64) [4]float64
+	dot      func(x, y []float64) float64
 }
 
 // portable is the kernel for every processor.
-var portable = kernel{name: "portable", rows: 4, cols: 4, product: product4, axpy: axpyPortable, dot: dotPortable}
+var portable = kernel{name: "portable", rows: 4, cols: 4, product: product4, axpy: axpyPortable, dot: dotPortable, axpyPair: axpyPairPortable, dotPair: dotPairPortable}
 
 // kernels are those that this processor can run, the fastest last.
 var kernels = append([]kernel{portable}, native()...)
@@ -75,6 +79,31 @@ func dotPortable(x, y []float64) float64 {
 	}
 	return s0 + s1 + (s2 + s3)
 }
+
+func axpyPairPortable(a *[4]float64, r1, r2, y1, y2 []float64) {
+	r1, r2, y2 = r1[:len(y1)], r2[:len(y1)], y2[:len(y1)]
+	for i, x := range r1 {
+		y1[i] += a[0]*x + a[1]*r2[i]
+		y2[i] += a[2]*x + a[3]*r2[i]
+	}
+}
+
+func dotPairPortable(r1, r2, x1, x2 []float64) (s [4]float64) {
+	r1, r2, x2 = r1[:len(x1)], r2[:len(x1)], x2[:len(x1)]
+	for i, x := range x1 {
+		s[0] += r1[i] * x
+		s[1] += r2[i] * x
+		s[2] += r1[i] * x2[i]
+		s[3] += r2[i] * x2[i]
+	}
+	return s
+}
+
+// AxpyPair adds a[0]·r1 + a[1]·r2 to y1 and a[2]·r1 + a[3]·r2 to y2, all of one length.
+func AxpyPair(a *[4]float64, r1, r2, y1, y2 []float64) { active.axpyPair(a, r1, r2, y1, y2) }
+
+// DotPair is the inner products r1·x1, r2·x1, r1·x2 and r2·x2.
+func DotPair(r1, r2, x1, x2 []float64) [4]float64 { return active.dotPair(r1, r2, x1, x2) }
 
 // Axpy adds alpha times x to y.
 func Axpy[T Scalar](alpha T, x, y []T) {

@@ -23,3 +23,13 @@ func axpy256(n int, alpha float64, x *float64, y *float64)
 //
 //go:noescape
 func dot256(n int, x *float64, y *float64) float64
+
+// axpyPair256 adds a[0]·r1 + a[1]·r2 to y1 and a[2]·r1 + a[3]·r2 to y2; n is a multiple of 4.
+//
+//go:noescape
+func axpyPair256(n int, a *float64, r1 *float64, r2 *float64, y1 *float64, y2 *float64)
+
+// dotPair256 adds the inner products r1·x1, r2·x1, r1·x2 and r2·x2 to s; n is a multiple of 4.
+//
+//go:noescape
+func dotPair256(n int, r1 *float64, r2 *float64, x1 *float64, x2 *float64, s *float64)

@@ -562,3 +562,157 @@ end:
 	MOVSD        X0, ret+24(FP)
 	VZEROUPPER
 	RET
+
+// func axpyPair256(n int, a *float64, r1 *float64, r2 *float64, y1 *float64, y2 *float64)
+// Requires: AVX, FMA3
+TEXT ·axpyPair256(SB), NOSPLIT, $0-48
+	MOVQ         n+0(FP), AX
+	MOVQ         a+8(FP), CX
+	MOVQ         r1+16(FP), DX
+	MOVQ         r2+24(FP), BX
+	MOVQ         y1+32(FP), SI
+	MOVQ         y2+40(FP), DI
+	VBROADCASTSD (CX), Y0
+	VBROADCASTSD 8(CX), Y1
+	VBROADCASTSD 16(CX), Y2
+	VBROADCASTSD 24(CX), Y3
+
+long:
+	CMPQ        AX, $0x08
+	JLT         short
+	VMOVUPD     (DX), Y4
+	VMOVUPD     (SI), Y6
+	VMOVUPD     (BX), Y5
+	VMOVUPD     (DI), Y7
+	VFMADD231PD Y4, Y0, Y6
+	VFMADD231PD Y5, Y1, Y6
+	VFMADD231PD Y4, Y2, Y7
+	VFMADD231PD Y5, Y3, Y7
+	VMOVUPD     Y6, (SI)
+	VMOVUPD     Y7, (DI)
+	VMOVUPD     32(DX), Y4
+	VMOVUPD     32(SI), Y6
+	VMOVUPD     32(BX), Y5
+	VMOVUPD     32(DI), Y7
+	VFMADD231PD Y4, Y0, Y6
+	VFMADD231PD Y5, Y1, Y6
+	VFMADD231PD Y4, Y2, Y7
+	VFMADD231PD Y5, Y3, Y7
+	VMOVUPD     Y6, 32(SI)
+	VMOVUPD     Y7, 32(DI)
+	ADDQ        $0x40, DX
+	ADDQ        $0x40, SI
+	ADDQ        $0x40, BX
+	ADDQ        $0x40, DI
+	SUBQ        $0x08, AX
+	JMP         long
+
+short:
+	TESTQ       AX, AX
+	JE          end
+	VMOVUPD     (DX), Y4
+	VMOVUPD     (SI), Y6
+	VMOVUPD     (BX), Y5
+	VMOVUPD     (DI), Y7
+	VFMADD231PD Y4, Y0, Y6
+	VFMADD231PD Y5, Y1, Y6
+	VFMADD231PD Y4, Y2, Y7
+	VFMADD231PD Y5, Y3, Y7
+	VMOVUPD     Y6, (SI)
+	VMOVUPD     Y7, (DI)
+	ADDQ        $0x20, DX
+	ADDQ        $0x20, SI
+	ADDQ        $0x20, BX
+	ADDQ        $0x20, DI
+	SUBQ        $0x04, AX
+	JMP         short
+
+end:
+	VZEROUPPER
+	RET
+
+// func dotPair256(n int, r1 *float64, r2 *float64, x1 *float64, x2 *float64, s *float64)
+// Requires: AVX, FMA3
+TEXT ·dotPair256(SB), NOSPLIT, $0-48
+	MOVQ   n+0(FP), AX
+	MOVQ   r1+8(FP), CX
+	MOVQ   r2+16(FP), DX
+	MOVQ   x1+24(FP), BX
+	MOVQ   x2+32(FP), SI
+	MOVQ   s+40(FP), DI
+	VXORPD Y0, Y0, Y0
+	VXORPD Y1, Y1, Y1
+	VXORPD Y2, Y2, Y2
+	VXORPD Y3, Y3, Y3
+
+long:
+	CMPQ        AX, $0x08
+	JLT         short
+	VMOVUPD     (CX), Y4
+	VMOVUPD     (BX), Y6
+	VMOVUPD     (DX), Y5
+	VMOVUPD     (SI), Y7
+	VFMADD231PD Y4, Y6, Y0
+	VFMADD231PD Y5, Y6, Y1
+	VFMADD231PD Y4, Y7, Y2
+	VFMADD231PD Y5, Y7, Y3
+	VMOVUPD     32(CX), Y4
+	VMOVUPD     32(BX), Y6
+	VMOVUPD     32(DX), Y5
+	VMOVUPD     32(SI), Y7
+	VFMADD231PD Y4, Y6, Y0
+	VFMADD231PD Y5, Y6, Y1
+	VFMADD231PD Y4, Y7, Y2
+	VFMADD231PD Y5, Y7, Y3
+	ADDQ        $0x40, CX
+	ADDQ        $0x40, BX
+	ADDQ        $0x40, DX
+	ADDQ        $0x40, SI
+	SUBQ        $0x08, AX
+	JMP         long
+
+short:
+	TESTQ       AX, AX
+	JE          end
+	VMOVUPD     (CX), Y4
+	VMOVUPD     (BX), Y6
+	VMOVUPD     (DX), Y5
+	VMOVUPD     (SI), Y7
+	VFMADD231PD Y4, Y6, Y0
+	VFMADD231PD Y5, Y6, Y1
+	VFMADD231PD Y4, Y7, Y2
+	VFMADD231PD Y5, Y7, Y3
+	ADDQ        $0x20, CX
+	ADDQ        $0x20, BX
+	ADDQ        $0x20, DX
+	ADDQ        $0x20, SI
+	SUBQ        $0x04, AX
+	JMP         short
+
+end:
+	VEXTRACTF128 $0x01, Y0, X4
+	VADDPD       X0, X4, X0
+	VUNPCKHPD    X0, X0, X4
+	VADDSD       X4, X0, X0
+	VADDSD       (DI), X0, X0
+	VMOVSD       X0, (DI)
+	VEXTRACTF128 $0x01, Y1, X4
+	VADDPD       X1, X4, X0
+	VUNPCKHPD    X0, X0, X4
+	VADDSD       X4, X0, X0
+	VADDSD       8(DI), X0, X0
+	VMOVSD       X0, 8(DI)
+	VEXTRACTF128 $0x01, Y2, X4
+	VADDPD       X2, X4, X0
+	VUNPCKHPD    X0, X0, X4
+	VADDSD       X4, X0, X0
+	VADDSD       16(DI), X0, X0
+	VMOVSD       X0, 16(DI)
+	VEXTRACTF128 $0x01, Y3, X4
+	VADDPD       X3, X4, X0
+	VUNPCKHPD    X0, X0, X4
+	VADDSD       X4, X0, X0
+	VADDSD       24(DI), X0, X0
+	VMOVSD       X0, 24(DI)
+	VZEROUPPER
+	RET

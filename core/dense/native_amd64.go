@@ -6,10 +6,10 @@ import "golang.org/x/sys/cpu"
 func native() []kernel {
 	var list []kernel
 	if cpu.X86.HasAVX2 && cpu.X86.HasFMA {
-		list = append(list, kernel{name: "AVX2", rows: 4, cols: 12, product: product256, axpy: axpyAVX, dot: dotAVX})
+		list = append(list, kernel{name: "AVX2", rows: 4, cols: 12, product: product256, axpy: axpyAVX, dot: dotAVX, axpyPair: axpyPairAVX, dotPair: dotPairAVX})
 	}
 	if len(list) > 0 && cpu.X86.HasAVX512F {
-		list = append(list, kernel{name: "AVX-512", rows: 12, cols: 16, product: product512, axpy: axpyAVX, dot: dotAVX})
+		list = append(list, kernel{name: "AVX-512", rows: 12, cols: 16, product: product512, axpy: axpyAVX, dot: dotAVX, axpyPair: axpyPairAVX, dotPair: dotPairAVX})
 	}
 	return list
 }
@@ -32,6 +32,26 @@ func dotAVX(x, y []float64) float64 {
 	}
 	for i := n; i < len(x); i++ {
 		s += x[i] * y[i]
+	}
+	return s
+}
+
+func axpyPairAVX(a *[4]float64, r1, r2, y1, y2 []float64) {
+	n := len(y1) &^ 3
+	if n > 0 {
+		axpyPair256(n, &a[0], &r1[0], &r2[0], &y1[0], &y2[0])
+	}
+	axpyPairPortable(a, r1[n:], r2[n:], y1[n:], y2[n:])
+}
+
+func dotPairAVX(r1, r2, x1, x2 []float64) (s [4]float64) {
+	n := len(x1) &^ 3
+	if n > 0 {
+		dotPair256(n, &r1[0], &r2[0], &x1[0], &x2[0], &s[0])
+	}
+	rest := dotPairPortable(r1[n:], r2[n:], x1[n:], x2[n:])
+	for i, v := range rest {
+		s[i] += v
 	}
 	return s
 }

@@ -3,6 +3,7 @@ package dense
 import (
 	"math"
 	"math/rand/v2"
+	"slices"
 	"runtime"
 	"testing"
 
@@ -126,6 +127,36 @@ func TestVectorKernels(t *testing.T) {
 		before := cy[3]
 		Axpy(2i, cx, cy)
 		assert.Equal(t, before+2i*cx[3], cy[3])
+	})
+}
+
+// TestPairs: the kernels on two rows and two vectors against single ones, at all
+// lengths about their blocks.
+func TestPairs(t *testing.T) {
+	rng := rand.New(rand.NewPCG(3, 9))
+	eachKernel(t, func(t *testing.T) {
+		for n := range 40 {
+			var v [4][]float64
+			for i := range v {
+				v[i] = make([]float64, n)
+				for j := range v[i] {
+					v[i][j] = rng.NormFloat64()
+				}
+			}
+			s := DotPair(v[0], v[1], v[2], v[3])
+			for i, pair := range [4][2]int{{0, 2}, {1, 2}, {0, 3}, {1, 3}} {
+				assert.InDelta(t, Dot(v[pair[0]], v[pair[1]]), s[i], 1e-12)
+			}
+			a := [4]float64{0.3, -2, 1.1, 0.7}
+			want := [2][]float64{slices.Clone(v[2]), slices.Clone(v[3])}
+			for i := range want {
+				Axpy(a[2*i], v[0], want[i])
+				Axpy(a[2*i+1], v[1], want[i])
+			}
+			AxpyPair(&a, v[0], v[1], v[2], v[3])
+			assert.InDeltaSlice(t, want[0], v[2], 1e-12)
+			assert.InDeltaSlice(t, want[1], v[3], 1e-12)
+		}
 	})
 }
 

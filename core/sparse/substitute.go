@@ -305,6 +305,11 @@ func (h *hand[T]) times(a []T, ld, n, k int, z, y sides[T]) {
 		dense.Add(y.data, y.stride, h.m, n, k, -1, dense.Operand[T]{Data: z.data, Row: z.stride, Col: 1}, dense.Operand[T]{Data: a, Row: 1, Col: ld}, dense.Full, h.threads())
 		return
 	}
+	if real, ok := any(a).([]float64); ok && h.m == 2 {
+		zs, ys := any(z.data).([]float64), any(y.data).([]float64)
+		h.rows(n, k, func(lo, hi int) { timesPair(real, ld, lo, hi, k, zs, z.stride, ys, y.stride) })
+		return
+	}
 	h.rows(n, k, func(lo, hi int) {
 		for i := lo; i < hi; i++ {
 			row := a[i*ld : i*ld+k]
@@ -315,6 +320,40 @@ func (h *hand[T]) times(a []T, ld, n, k int, z, y sides[T]) {
 	})
 }
 
+// timesPair is times for two right sides, of rows lo to hi: two rows at a time are read
+// once for both.
+func timesPair(a []float64, ld, lo, hi, k int, z []float64, zStride int, y []float64, yStride int) {
+	x1, x2 := z[:k], z[zStride:zStride+k]
+	i := lo
+	for ; i+1 < hi; i += 2 {
+		s := dense.DotPair(a[i*ld:i*ld+k], a[(i+1)*ld:(i+1)*ld+k], x1, x2)
+		y[i] -= s[0]
+		y[i+1] -= s[1]
+		y[yStride+i] -= s[2]
+		y[yStride+i+1] -= s[3]
+	}
+	if i < hi {
+		row := a[i*ld : i*ld+k]
+		y[i] -= dense.Dot(row, x1)
+		y[yStride+i] -= dense.Dot(row, x2)
+	}
+}
+
+// transposedPair is transposed for two right sides, of columns lo to hi.
+func transposedPair(a []float64, ld, n, lo, hi int, z []float64, zStride int, y []float64, yStride int) {
+	y1, y2 := y[lo:hi], y[yStride+lo:yStride+hi]
+	i := 0
+	for ; i+1 < n; i += 2 {
+		f := [4]float64{-z[i], -z[i+1], -z[zStride+i], -z[zStride+i+1]}
+		dense.AxpyPair(&f, a[i*ld+lo:i*ld+hi], a[(i+1)*ld+lo:(i+1)*ld+hi], y1, y2)
+	}
+	if i < n {
+		row := a[i*ld+lo : i*ld+hi]
+		dense.Axpy(-z[i], row, y1)
+		dense.Axpy(-z[zStride+i], row, y2)
+	}
+}
+
 // transposed takes the product of the transpose of a block of n rows and k columns
 // with z from y.
 func (h *hand[T]) transposed(a []T, ld, n, k int, z, y sides[T]) {
@@ -323,6 +362,11 @@ func (h *hand[T]) transposed(a []T, ld, n, k int, z, y sides[T]) {
 	}
 	if h.m > few {
 		dense.Add(y.data, y.stride, h.m, k, n, -1, dense.Operand[T]{Data: z.data, Row: z.stride, Col: 1}, dense.Operand[T]{Data: a, Row: ld, Col: 1}, dense.Full, h.threads())
+		return
+	}
+	if real, ok := any(a).([]float64); ok && h.m == 2 {
+		zs, ys := any(z.data).([]float64), any(y.data).([]float64)
+		h.rows(k, n, func(lo, hi int) { transposedPair(real, ld, n, lo, hi, zs, z.stride, ys, y.stride) })
 		return
 	}
 	h.rows(k, n, func(lo, hi int) {

@@ -25,6 +25,8 @@ func main() {
 	product("product256", 4, 3, 4, ymm)
 	axpy()
 	dot()
+	axpyPair()
+	dotPair()
 	Generate()
 }
 
@@ -197,6 +199,120 @@ func dot() {
 	VUNPCKHPD(half, half, high)
 	VADDSD(high, half, half)
 	Store(half, ReturnIndex(0))
+	VZEROUPPER()
+	RET()
+}
+
+// axpyPair makes y1 += a0·r1 + a1·r2 and y2 += a2·r1 + a3·r2 for n elements, n a multiple
+// of 4: both rows are read once for both vectors.
+func axpyPair() {
+	TEXT("axpyPair256", NOSPLIT, "func(n int, a, r1, r2, y1, y2 *float64)")
+	Pragma("noescape")
+	Doc("axpyPair256 adds a[0]·r1 + a[1]·r2 to y1 and a[2]·r1 + a[3]·r2 to y2; n is a multiple of 4.")
+	n := Load(Param("n"), GP64())
+	a := Load(Param("a"), GP64())
+	r := []reg.Register{Load(Param("r1"), GP64()), Load(Param("r2"), GP64())}
+	y := []reg.Register{Load(Param("y1"), GP64()), Load(Param("y2"), GP64())}
+	factor := []reg.VecVirtual{YMM(), YMM(), YMM(), YMM()}
+	for i := range factor {
+		VBROADCASTSD(Mem{Base: a, Disp: i * word}, factor[i])
+	}
+	row := []reg.VecVirtual{YMM(), YMM()}
+	sum := []reg.VecVirtual{YMM(), YMM()}
+	step := func(at int) {
+		for i := range 2 {
+			VMOVUPD(Mem{Base: r[i], Disp: at * word}, row[i])
+			VMOVUPD(Mem{Base: y[i], Disp: at * word}, sum[i])
+		}
+		for i := range 2 {
+			VFMADD231PD(row[0], factor[2*i], sum[i])
+			VFMADD231PD(row[1], factor[2*i+1], sum[i])
+		}
+		for i := range 2 {
+			VMOVUPD(sum[i], Mem{Base: y[i], Disp: at * word})
+		}
+	}
+	advance := func(by int) {
+		for i := range 2 {
+			ADDQ(Imm(uint64(by*word)), r[i])
+			ADDQ(Imm(uint64(by*word)), y[i])
+		}
+		SUBQ(Imm(uint64(by)), n)
+	}
+	Label("long")
+	CMPQ(n, Imm(8))
+	JLT(LabelRef("short"))
+	step(0)
+	step(4)
+	advance(8)
+	JMP(LabelRef("long"))
+	Label("short")
+	TESTQ(n, n)
+	JE(LabelRef("end"))
+	step(0)
+	advance(4)
+	JMP(LabelRef("short"))
+	Label("end")
+	VZEROUPPER()
+	RET()
+}
+
+// dotPair makes the four inner products of two rows with two vectors of n elements, n a
+// multiple of 4.
+func dotPair() {
+	TEXT("dotPair256", NOSPLIT, "func(n int, r1, r2, x1, x2, s *float64)")
+	Pragma("noescape")
+	Doc("dotPair256 adds the inner products r1·x1, r2·x1, r1·x2 and r2·x2 to s; n is a multiple of 4.")
+	n := Load(Param("n"), GP64())
+	r := []reg.Register{Load(Param("r1"), GP64()), Load(Param("r2"), GP64())}
+	x := []reg.Register{Load(Param("x1"), GP64()), Load(Param("x2"), GP64())}
+	out := Load(Param("s"), GP64())
+	sum := []reg.VecVirtual{YMM(), YMM(), YMM(), YMM()}
+	for i := range sum {
+		VXORPD(sum[i], sum[i], sum[i])
+	}
+	row := []reg.VecVirtual{YMM(), YMM()}
+	vector := []reg.VecVirtual{YMM(), YMM()}
+	step := func(at int) {
+		for i := range 2 {
+			VMOVUPD(Mem{Base: r[i], Disp: at * word}, row[i])
+			VMOVUPD(Mem{Base: x[i], Disp: at * word}, vector[i])
+		}
+		for i := range 2 {
+			VFMADD231PD(row[0], vector[i], sum[2*i])
+			VFMADD231PD(row[1], vector[i], sum[2*i+1])
+		}
+	}
+	advance := func(by int) {
+		for i := range 2 {
+			ADDQ(Imm(uint64(by*word)), r[i])
+			ADDQ(Imm(uint64(by*word)), x[i])
+		}
+		SUBQ(Imm(uint64(by)), n)
+	}
+	Label("long")
+	CMPQ(n, Imm(8))
+	JLT(LabelRef("short"))
+	step(0)
+	step(4)
+	advance(8)
+	JMP(LabelRef("long"))
+	Label("short")
+	TESTQ(n, n)
+	JE(LabelRef("end"))
+	step(0)
+	advance(4)
+	JMP(LabelRef("short"))
+	Label("end")
+	half, high := XMM(), XMM()
+	for i := range sum {
+		VEXTRACTF128(Imm(1), sum[i], high)
+		VADDPD(sum[i].AsX(), high, half)
+		VUNPCKHPD(half, half, high)
+		VADDSD(high, half, half)
+		VADDSD(Mem{Base: out, Disp: i * word}, half, half)
+		VMOVSD(half, Mem{Base: out, Disp: i * word})
+	}
 	VZEROUPPER()
 	RET()
 }
