@@ -40,6 +40,9 @@ func (k *briefMaker) physics() physicsView {
 	}
 	if len(conducting) > 0 {
 		v.Current = "Current flows in " + partsWords(conducting, "") + "."
+		if k.resolved.Static {
+			v.Current = "A field of charges fills " + partsWords(conducting, "") + "."
+		}
 	}
 	v.Heat.Class = strings.TrimSpace(strings.Replace(v.Heat.Class, "varies", "", 1) + " patch")
 	v.End = k.field("run/end", d.Run.End, "length of time", "10 min")
@@ -79,6 +82,9 @@ func (k *briefMaker) needed(part int) []material.Key {
 		list = append(list, material.HeatCapacity)
 	}
 	if p := &k.resolved.Parts[part]; p.Conducts {
+		if k.resolved.Static {
+			return append(list, material.Permittivity)
+		}
 		list = append(list, material.Resistivity)
 		if p.Seebeck.Program != nil || p.Material.Has(material.Seebeck) {
 			list = append(list, material.Seebeck)

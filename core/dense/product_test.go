@@ -3,8 +3,8 @@ package dense
 import (
 	"math"
 	"math/rand/v2"
-	"slices"
 	"runtime"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"

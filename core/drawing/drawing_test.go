@@ -38,7 +38,7 @@ func TestSceneHasPartsSidesAndFlags(t *testing.T) {
 	for _, f := range s.Flags {
 		words[f.ID] = f.Words
 	}
-	assert.Equal(t, "The rim of the post gives heat to air at 24 °C with coefficient 9 W/(m²·K).", words["c2"])
+	assert.Equal(t, "The rim of the post gives heat to air at 24 °C that rises along it by itself, height high.", words["c2"])
 	assert.Len(t, s.Flags, 7)
 }
 

@@ -11,6 +11,7 @@ import (
 const (
 	currentFlows   = "electric.flows"
 	currentHeats   = "electric.heats"
+	fieldFills     = "electric.field"
 	thermoelectric = "electric.thermoelectric"
 	electricPrefix = "electric."
 )
@@ -68,21 +69,32 @@ func (r *resolver) property(part int, key material.Key, why string, to *material
 
 // current finds in which parts current flows and what that needs.
 func (r *resolver) current() {
-	terminal := false
+	terminal, ofCurrent := false, false
 	for i := range r.out.Conditions {
 		c := &r.out.Conditions[i]
 		switch c.Kind {
 		case currentFlows:
 			r.out.Electric = true
 			r.out.Parts[c.Part].Conducts = true
+		case fieldFills:
+			r.out.Electric, r.out.Static = true, true
+			r.out.Parts[c.Part].Conducts = true
 		case currentHeats:
 			r.out.Heats = r.out.Heat
 		}
+		ofCurrent = ofCurrent || c.Kind == currentFlows
 		terminal = terminal || strings.HasPrefix(c.Kind, electricPrefix+"voltage")
 	}
 	for i := range r.out.Conditions {
 		c := &r.out.Conditions[i]
-		if !strings.HasPrefix(c.Kind, electricPrefix) || c.Part < 0 || c.Kind == currentFlows {
+		if r.out.Static && ofCurrent && c.Kind == fieldFills {
+			r.find(Wrong, "conditions/"+c.ID, "switch one of the two off", "current flows in one part and the field of charges fills another: a run solves for one of them")
+		}
+		if !strings.HasPrefix(c.Kind, electricPrefix) || c.Part < 0 || c.Kind == currentFlows || c.Kind == fieldFills {
+			continue
+		}
+		if ofField := c.Kind == electricPrefix+"charge"; c.Kind != electricPrefix+"voltage" && ofField != r.out.Static && r.out.Electric {
+			r.find(Wrong, "conditions/"+c.ID, "remove it or switch it off", "%s does not belong to %s", c.ID, electricWords(r.out.Static))
 			continue
 		}
 		p := &r.out.Parts[c.Part]
@@ -103,8 +115,11 @@ func (r *resolver) current() {
 		}
 		return
 	}
+	r.out.Heats = r.out.Heats && !r.out.Static
 	for i := range r.out.Parts {
-		if r.out.Parts[i].Conducts {
+		if r.out.Parts[i].Conducts && r.out.Static {
+			r.property(i, material.Permittivity, "a field fills", &r.out.Parts[i].Permittivity)
+		} else if r.out.Parts[i].Conducts {
 			r.property(i, material.Resistivity, "current flows in", &r.out.Parts[i].Resistivity)
 		}
 	}
@@ -133,6 +148,14 @@ func (r *resolver) fluid(place, name string, res *ResolvedSentence) bool {
 		res.Fluid[key] = f
 	}
 	return true
+}
+
+// electricWords names what the electric physics solves for.
+func electricWords(static bool) string {
+	if static {
+		return "the field of charges"
+	}
+	return "a current"
 }
 
 // storage finds what a run in time needs of the materials.

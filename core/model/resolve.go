@@ -29,6 +29,8 @@ type Resolved struct {
 	Order  int
 	// Heat and Electric say which physics are solved.
 	Heat, Electric bool
+	// Static says that the electric physics is the field of charges, not a current.
+	Static bool
 	// Heats says that current heats what it flows through.
 	Heats bool
 	// Of a transient run: how long it lasts, s, the temperature at the start, K, and
@@ -50,7 +52,9 @@ type ResolvedPart struct {
 	// V/K, if the thermoelectric effects are taken in.
 	Conducts             bool
 	Resistivity, Seebeck material.Function
-	Turn                 float64 // rad
+	// Permittivity, relative, of a part that the field of charges fills.
+	Permittivity material.Function
+	Turn         float64 // rad
 	// Extent of the outline along its own x and y, m.
 	Extent [2]float64
 	Size   float64 // of cells, m

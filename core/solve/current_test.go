@@ -67,7 +67,10 @@ func TestCurrentsThatCannotFlow(t *testing.T) {
 		},
 		"conditions/c4/on: c4 speaks of the copper strip, in which no current flows": func(d *model.Document) { d.Conditions[0].Off = true },
 		"conditions/c6/on: c6 speaks of current that enters the clamp plate":         func(d *model.Document) { d.Conditions[1].Off = true },
-		"materials/oak/resistivity: current flows in the clamp plate, and oak":       func(d *model.Document) { d.Parts[1].Material = "oak" },
+		"conditions/c8: current flows in one part and the field of charges fills another": func(d *model.Document) {
+			d.Conditions[7] = model.Sentence{ID: "c8", Kind: "electric.field", On: model.Patch{Part: "clamp"}}
+		},
+		"materials/oak/resistivity: current flows in the clamp plate, and oak": func(d *model.Document) { d.Parts[1].Material = "oak" },
 		"materials/odd/resistivity: current flows in the copper strip, and the electrical resistivity of odd must be greater than 0": func(d *model.Document) {
 			require.NoError(t, d.AddMaterial("odd", "copper"))
 			require.NoError(t, d.Set("materials/odd/resistivity", "1e-8 Ω·m*(300 K - temperature)/1 K"))

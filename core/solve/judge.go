@@ -82,6 +82,9 @@ func (r *run) balances() error {
 	}
 	if p.electric != nil {
 		b := result.Balance{Name: "current", Unit: "A"}
+		if r.model.Static {
+			b = result.Balance{Name: "charge", Unit: "C"}
+		}
 		if err := r.account(&b, p.electric, p.currentKeys, p.potential); err != nil {
 			return err
 		}

@@ -58,7 +58,7 @@ func (r *run) pose() error {
 	d.heat.Bodies = make([]heat.Body, len(r.owner))
 	d.heat.Transient = r.model.Document.Transient()
 	d.electric.Bodies = map[int32]electric.Body{}
-	d.electric.Heats = r.model.Heats
+	d.electric.Heats, d.electric.Static = r.model.Heats, r.model.Static
 	for b, o := range r.owner {
 		d.body(int32(b), &r.model.Parts[o[0]])
 	}
@@ -80,7 +80,7 @@ func (d *draft) body(b int32, p *model.ResolvedPart) {
 	}
 	h.Density, h.Capacity = p.DensityOf.Program, p.Capacity.Program
 	if p.Conducts {
-		d.electric.Bodies[b] = electric.Body{Resistivity: p.Resistivity.Program, Seebeck: p.Seebeck.Program}
+		d.electric.Bodies[b] = electric.Body{Resistivity: p.Resistivity.Program, Seebeck: p.Seebeck.Program, Permittivity: p.Permittivity.Program}
 	}
 }
 
@@ -120,7 +120,7 @@ func (d *draft) conditions() error {
 		case electric.KeyHeats:
 			r.posed.heats = c.ID
 			continue
-		case electric.KeyFlows, electric.KeyThermoelectric:
+		case electric.KeyFlows, electric.KeyField, electric.KeyThermoelectric:
 			continue
 		}
 		facets := r.facets(c.On, c.Definition.Exposed)
@@ -207,8 +207,12 @@ func (d *draft) condition(i int, c *model.ResolvedSentence, facets []int32, on [
 	case electric.KeyVoltage:
 		d.fields.potential.Held = append(d.fields.potential.Held, coupled.Held{Facets: facets, Value: c.Laws["voltage"], Least: law.NoBound, What: "voltage"})
 		d.keys.voltages = append(d.keys.voltages, c.ID)
-	case electric.KeyCurrent:
-		d.electric.Currents = append(d.electric.Currents, electric.Current{Facets: facets, Total: c.Laws["current"]})
+	case electric.KeyCurrent, electric.KeyCharge:
+		total := c.Laws["current"]
+		if c.Kind == electric.KeyCharge {
+			total = c.Laws["charge"]
+		}
+		d.electric.Currents = append(d.electric.Currents, electric.Current{Facets: facets, Total: total})
 		d.fields.potential.Level = append(d.fields.potential.Level, facets)
 		d.keys.currents = append(d.keys.currents, c.ID)
 		for _, k := range facets {

@@ -133,8 +133,17 @@ func (r *run) takeElectric(q *model.ResolvedSentence, out *result.Reading, g reg
 	if !r.model.Parts[q.Part].Conducts {
 		return fmt.Errorf("no current flows in the %s", r.model.Parts[q.Part].Name)
 	}
+	if static := q.Kind == electric.KeyChargeOn || q.Kind == electric.KeyCapacitance; static != r.model.Static && q.Kind != electric.KeyPotential {
+		return coupled.ErrAbsent
+	}
 	var err error
 	switch q.Kind {
+	case electric.KeyChargeOn:
+		// The field points away from charge: what leaves the insulator is the charge on its
+		// other side, with the other sign.
+		out.Value, err = r.solution.Through(p.potential, g.facets, g.bodies, p.kernel)
+		out.Value = -out.Value
+		return err
 	case electric.KeyPotential:
 		m, err := r.measure(potential, g)
 		if err == nil {
@@ -144,7 +153,7 @@ func (r *run) takeElectric(q *model.ResolvedSentence, out *result.Reading, g reg
 	case electric.KeyThrough:
 		out.Value, err = r.solution.Through(p.potential, g.facets, g.bodies, p.kernel)
 		return err
-	case electric.KeyResistance:
+	case electric.KeyResistance, electric.KeyCapacitance:
 		m, err := r.measure(potential, g)
 		if err != nil {
 			return err
@@ -157,6 +166,9 @@ func (r *run) takeElectric(q *model.ResolvedSentence, out *result.Reading, g reg
 			return errors.New("no current passes there")
 		}
 		out.Value = math.Abs(m.Mean() / current)
+		if r.model.Static {
+			out.Value = 1 / out.Value
+		}
 		return nil
 	case electric.KeyPower:
 		out.Value, _, err = p.electric.Power(r.solution, g.bodies)

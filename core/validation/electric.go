@@ -13,7 +13,7 @@ import (
 // Electric lists the cases of electric current, of the heat that it makes and of the
 // thermoelectric effects.
 func Electric() []Case {
-	return []Case{heldRod(), annularSector(), contactOfRods(), peltierLeg(), bestCurrent()}
+	return []Case{heldRod(), annularSector(), contactOfRods(), peltierLeg(), bestCurrent(), plateCapacitor(), coaxialCapacitor()}
 }
 
 // Exchange lists the cases of contact resistance and of radiation to surroundings.
@@ -130,6 +130,53 @@ func bestCurrent() Case {
 		Document: func(size string) *model.Document {
 			d := leg(size, fmt.Sprintf("%.12g A", current), formulaReading("300 K - mean(temperature over leg.left)"))
 			d.Conditions = d.Conditions[1:] // the cold end is free
+			return d
+		},
+	}
+}
+
+// insulator is a material with a permittivity.
+func insulator(name string, relative float64) material.Material {
+	m := stuff(name, 0.2)
+	m.Properties[material.Permittivity] = material.Property{Value: fmt.Sprint(relative)}
+	return m
+}
+
+func plateCapacitor() Case {
+	const area, first, second = 2e-4, 2.5, 6.0
+	return Case{
+		Name:     "Parallel plates with two layers",
+		About:    "1 mm with ε_r = 2.5 and 2 mm with 6 between plates of 2 cm²; the field stays between them.",
+		Quantity: "capacitance", Unit: "pF", Source: "exact: ε₀A/(d₁/ε₁ + d₂/ε₂)",
+		Reference: 1e12 * electric.Vacuum * area / (1e-3/first + 2e-3/second), Sizes: []string{"5 mm", "2.5 mm"}, Exact: true,
+		Document: func(size string) *model.Document {
+			d := document("plates", size, []model.Part{block("first", "resin", 0, 1), block("second", "glass", 1, 3)}, []material.Material{insulator("resin", first), insulator("glass", second)},
+				[]model.Sentence{sentence("c1", electric.KeyField, patch("first", "")), sentence("c2", electric.KeyField, patch("second", "")),
+					sentence("c3", electric.KeyVoltage, patch("first", "left"), "voltage", "0 V"),
+					sentence("c4", electric.KeyCharge, patch("second", "right"), "charge", "3 nC")},
+				sentence("r1", electric.KeyCapacitance, patch("second", "right")))
+			d.Physics = []model.Physics{{Kind: "electric"}}
+			return d
+		},
+	}
+}
+
+func coaxialCapacitor() Case {
+	const inner, outer, long, relative = 0.01, 0.03, 0.005, 2.5
+	return Case{
+		Name:     "Coaxial capacitor",
+		About:    "Radii 10 and 30 mm, 5 mm long, ε_r = 2.5, 100 V; the circles are polygons in the mesh.",
+		Quantity: "charge on the bore", Unit: "nC", Source: "exact: 2πε₀ε_r·l·V/ln(b/a)",
+		Reference: 1e9 * 100 * 2 * math.Pi * electric.Vacuum * relative * long / math.Log(outer/inner), Sizes: []string{"4 mm", "2 mm", "1 mm"}, MinOrder: 1.6,
+		Document: func(size string) *model.Document {
+			p := model.Part{ID: "ring", Name: "ring", Material: "resin", Role: model.Solved,
+				Outline: model.Outline{Kind: "ring", Diameter: "60 mm", Inner: "20 mm"}, Span: model.Span{From: "0 mm", To: "5 mm"}}
+			d := document("coaxial", size, []model.Part{p}, []material.Material{insulator("resin", relative)},
+				[]model.Sentence{sentence("c1", electric.KeyField, patch("ring", "")),
+					sentence("c2", electric.KeyVoltage, patch("ring", "bore"), "voltage", "100 V"),
+					sentence("c3", electric.KeyVoltage, patch("ring", "rim"), "voltage", "0 V")},
+				sentence("r1", electric.KeyChargeOn, patch("ring", "bore")))
+			d.Physics = []model.Physics{{Kind: "electric"}}
 			return d
 		},
 	}

@@ -91,7 +91,7 @@ func Table(list []*Outcome) string {
 	for _, o := range list {
 		fmt.Fprintf(&b, "### %s\n\n%s\n\n", o.Name, o.About)
 		fmt.Fprintf(&b, "Compared: %s. Reference: %.6g %s (%s).\n\n", o.Quantity, o.Reference, o.Unit, o.Source)
-		b.WriteString("| cells of | cells | value | relative error | heat balance open by |\n|---|---:|---:|---:|---:|\n")
+		b.WriteString("| cells of | cells | value | relative error | balance open by |\n|---|---:|---:|---:|---:|\n")
 		for _, r := range o.Rows {
 			fmt.Fprintf(&b, "| %s | %d | %.6g %s | %s | %s |\n", r.Size, r.Cells, r.Value, o.Unit, small(r.Error), small(r.Closure))
 		}

@@ -21,7 +21,7 @@ type MarchSettings struct {
 }
 
 // marchTolerance is that of Newton's method within a step.
-const marchTolerance = 1e-8
+const marchTolerance = 1e-9
 
 // March follows the fields through time. The first field changes with it; the others
 // follow at once. The solution that it returns is that of the last moment.

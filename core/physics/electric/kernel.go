@@ -27,7 +27,7 @@ type Kernel struct {
 
 // Places of the laws of a body in its set.
 const (
-	resistivity = iota
+	resistivity = iota // or the permittivity
 	seebeck
 )
 
@@ -89,7 +89,7 @@ func (k *Kernel) Straight() bool {
 		return false
 	}
 	for _, b := range k.problem.Bodies {
-		if b.Resistivity.Uses(law.Temperature) || b.Seebeck != nil {
+		if b.Seebeck != nil || uses(b.Resistivity) || uses(b.Permittivity) {
 			return false
 		}
 	}
@@ -101,6 +101,8 @@ func (k *Kernel) Straight() bool {
 	return true
 }
 
+func uses(l Law) bool { return l != nil && l.Uses(law.Temperature) }
+
 // Symmetric says that the matrix of the equations is symmetric.
 func (k *Kernel) Symmetric() bool { return k.Straight() }
 
@@ -111,7 +113,11 @@ func (k *Kernel) laws(body int32) *law.Set {
 	}
 	s := k.sets[body]
 	if s == nil {
-		s = law.NewSet(b.Resistivity, b.Seebeck)
+		property := b.Resistivity
+		if k.problem.Static {
+			property = b.Permittivity
+		}
+		s = law.NewSet(property, b.Seebeck)
 		k.sets[body] = s
 	}
 	return s
@@ -135,10 +141,18 @@ func (k *Kernel) Prepare(side int, points []fem.Point) error {
 	}
 	k.seebeck = k.t >= 0 && k.problem.Bodies[body].Seebeck != nil
 	k.now.Run(points, k.t)
-	if err := k.now.Check(resistivity, body, "electrical resistivity", 0, false); err != nil {
+	if err := k.now.Check(resistivity, body, k.property(), 0, false); err != nil {
 		return err
 	}
 	return k.now.Check(seebeck, body, "Seebeck coefficient", law.NoBound, false)
+}
+
+// property is the name of what the field meets.
+func (k *Kernel) property() string {
+	if k.problem.Static {
+		return "permittivity"
+	}
+	return "electrical resistivity"
 }
 
 // flow is the current at a point with what it depends on.
@@ -150,10 +164,12 @@ type flow struct {
 }
 
 func (k *Kernel) flow(p *fem.Point, q int) (f flow) {
-	rho := k.now.At(resistivity, q)
-	f.sigma = 1 / rho
-	if k.t >= 0 {
-		f.slope = -k.now.Slope(resistivity, q) / (rho * rho)
+	x := k.now.At(resistivity, q)
+	switch {
+	case k.problem.Static:
+		f.sigma, f.slope = Vacuum*x, Vacuum*k.now.Slope(resistivity, q)
+	default:
+		f.sigma, f.slope = 1/x, -k.now.Slope(resistivity, q)/(x*x)
 	}
 	var gradient [3]float64
 	if k.seebeck {

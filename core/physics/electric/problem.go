@@ -7,6 +7,10 @@
 // effects of Seebeck, Peltier and Thomson together; H. B. Callen, Thermodynamics and
 // an Introduction to Thermostatistics, 2nd ed., 1985, section 14.5).
 //
+// The same equations hold for the field between charges in insulators, with the
+// permittivity ε₀ε_r (F/m) in place of σ and the charge density in place of the current: a
+// problem is one or the other.
+//
 // Symbols: V potential (V), J current density (A/m²), σ conductivity (1/(Ω·m)), S
 // Seebeck coefficient (V/K), T temperature (K). Surfaces of which nothing is said let
 // no current through.
@@ -23,6 +27,8 @@ type Law = law.Law
 
 // Problem is the current of a group. Facets are numbers of facets of its mesh.
 type Problem struct {
+	// Static says that this is the field between charges, not a current.
+	Static bool
 	// Bodies by their number in the mesh; those without an entry do not conduct.
 	Bodies   map[int32]Body
 	Currents []Current
@@ -31,15 +37,20 @@ type Problem struct {
 	Heats bool
 }
 
-// Body has the properties of a conductor.
+// Vacuum is the permittivity of vacuum, F/m.
+const Vacuum = 8.8541878188e-12
+
+// Body has the properties of a conductor, or of an insulator with a field.
 type Body struct {
 	Resistivity Law // Ω·m
+	// Permittivity relative to that of vacuum, of a static problem.
+	Permittivity Law
 	// Seebeck is the coefficient of its thermoelectric effects, V/K; nil leaves them
 	// out.
 	Seebeck Law
 }
 
-// Current enters through facets, A in all. The facets have one potential if the group
+// Current enters through facets, A in all, or in a static problem charge sits on them, C. The facets have one potential if the group
 // keeps the field level on them; otherwise the current is spread evenly.
 type Current struct {
 	Facets []int32

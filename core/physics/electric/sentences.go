@@ -10,11 +10,16 @@ const (
 	KeyContact        = "electric.contact"
 	KeyHeats          = "electric.heats"
 	KeyThermoelectric = "electric.thermoelectric"
+	KeyField          = "electric.field"
+	KeyCharge         = "electric.charge"
 
 	KeyPotential  = "electric.potential"
 	KeyThrough    = "electric.through"
 	KeyResistance = "electric.resistance"
 	KeyPower      = "electric.power"
+
+	KeyChargeOn    = "electric.charge-on"
+	KeyCapacitance = "electric.capacitance"
 )
 
 // Kinds are the sentences of electric current.
@@ -48,6 +53,15 @@ func Kinds() []sentence.Kind {
 			Template: "In the {on}, heat drives current and current carries heat.", Acts: sentence.Bodies,
 		},
 		{
+			Key: KeyField, Group: sentence.Condition, Title: "a field of charges fills a part",
+			Template: "The electric field of charges fills the {on}.", Acts: sentence.Bodies,
+		},
+		{
+			Key: KeyCharge, Group: sentence.Condition, Title: "terminal that carries a charge",
+			Template: "The {on} is a terminal that carries {charge}.", Acts: sentence.Surfaces, Exposed: true,
+			Slots: []sentence.Slot{{Name: "charge", Label: "charge", Unit: "nC"}},
+		},
+		{
 			Key: KeyPotential, Group: sentence.Reading, Title: "mean potential",
 			Template: "mean potential of the {on}", Acts: sentence.Bodies | sentence.Surfaces, Unit: "V",
 		},
@@ -62,6 +76,14 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyPower, Group: sentence.Reading, Title: "electric power turned into heat",
 			Template: "electric power turned into heat in the {on}", Acts: sentence.Bodies, Unit: "W",
+		},
+		{
+			Key: KeyChargeOn, Group: sentence.Reading, Title: "charge",
+			Template: "charge on the {on}", Acts: sentence.Surfaces, Unit: "nC",
+		},
+		{
+			Key: KeyCapacitance, Group: sentence.Reading, Title: "capacitance seen from a terminal",
+			Template: "capacitance between the {on} and what is at 0 V", Acts: sentence.Surfaces, Unit: "pF",
 		},
 	}
 }
