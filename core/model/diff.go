@@ -131,9 +131,11 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 			list = append(list, entry{place: at + "/values/" + slot.Name, what: what, value: strings.TrimSpace(s.Values[slot.Name]), owner: at})
 		}
 	}
-	if !d.Solves("heat") {
-		add("physics/heat", "heat", "left out")
+	heat := "left out"
+	if d.Solves("heat") {
+		heat = "solved"
 	}
+	add("physics/heat", "heat", heat)
 	add("mesh/size", "cell size", d.Mesh.Size)
 	add("mesh/across", "cells across", d.Mesh.Across)
 	add("mesh/order", "order of the cells", d.Mesh.Order)

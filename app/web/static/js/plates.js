@@ -345,7 +345,9 @@ document.getElementById('brief').addEventListener('change', async (e) => {
 });
 document.body.addEventListener('htmx:sseMessage', (e) => {
   if (e.detail.type !== 'changed' || e.detail.data === root.dataset.state) return;
-  const status = e.detail.data.split('/')[2];
+  const before = root.dataset.state.split('/'), now = e.detail.data.split('/'), status = now[2];
   root.dataset.state = e.detail.data;
+  // A change of the model alone leaves the run that is shown.
+  if (before[1] === now[1] && before[2] === now[2]) return;
   if (status && status !== 'queued' && status !== 'running') location.href = location.pathname;
 });
