@@ -217,6 +217,34 @@ func (g *Group) measure(bodies int) error {
 	})
 }
 
+// SideOf returns the side of the system that a facet with conditions is.
+func (g *Group) SideOf() map[int32]int {
+	side := map[int32]int{}
+	for n, f := range g.Facets {
+		side[f] = n
+	}
+	return side
+}
+
+// JointsOf returns, for each joint, which of some lists of facets it is in, −1 for
+// none; the last one counts.
+func (g *Group) JointsOf(lists [][]int32) []int {
+	of := map[int32]int{}
+	for i, list := range lists {
+		for _, f := range list {
+			of[f] = i
+		}
+	}
+	out := make([]int, len(g.Joints))
+	for n, f := range g.Joints {
+		out[n] = -1
+		if i, ok := of[f]; ok {
+			out[n] = i
+		}
+	}
+	return out
+}
+
 // AreaOf is the area of facets together, m².
 func (g *Group) AreaOf(facets []int32) float64 {
 	var sum float64

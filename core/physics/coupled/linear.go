@@ -53,6 +53,7 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 		l.result.Status = sparse.Converged
 		return l.direct.Solve(ctx, a, x, b, tolerance)
 	}
+	given, right := a, b
 	if fields > 1 {
 		a, b = l.scaled(a, b)
 	}
@@ -92,7 +93,7 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 	if short || r.Status == sparse.NotDefinite {
 		// The preconditioner does not suit the equations.
 		l.factorise()
-		return l.solve(ctx, a, x, b, tolerance)
+		return l.solve(ctx, given, x, right, tolerance)
 	}
 	if r.Status == sparse.Stopped {
 		return ctx.Err()

@@ -49,6 +49,12 @@ func (m *Measure) Mean() float64 { return m.Integral / m.Content }
 
 func newMeasure() *Measure { return &Measure{Least: math.Inf(1), Greatest: math.Inf(-1)} }
 
+func (m *Measure) add(value, content float64, at [3]float64) {
+	m.Integral += value * content
+	m.Content += content
+	m.extreme(value, at)
+}
+
 func (m *Measure) extreme(value float64, at [3]float64) {
 	if value < m.Least {
 		m.Least, m.LeastAt = value, at
@@ -168,9 +174,7 @@ func (s *Solution) InBodies(q *Quantity, bodies map[int32]bool) (*Measure, error
 	err = s.System.EachCell(s.State, bodies, func(points []fem.Point, weights []float64) error {
 		values, err := e.at(points)
 		for i, v := range values {
-			out.Integral += v * weights[i]
-			out.Content += weights[i]
-			out.extreme(v, points[i].X)
+			out.add(v, weights[i], points[i].X)
 		}
 		return err
 	})
@@ -215,9 +219,7 @@ func (s *Solution) OnFacets(q *Quantity, facets []int32, bodies map[int32]bool) 
 	err = s.System.EachSide(s.State, sides, func(n int, points []fem.Point, weights []float64) error {
 		values, err := e.at(points)
 		for i, v := range values {
-			out.Integral += v * weights[i]
-			out.Content += weights[i]
-			out.extreme(v, points[i].X)
+			out.add(v, weights[i], points[i].X)
 		}
 		return err
 	})

@@ -35,10 +35,7 @@ const (
 // temperature in component t, −1 if it is not solved for.
 func NewKernel(g *coupled.Group, p *Problem, v, t int) (*Kernel, error) {
 	k := &Kernel{problem: p, v: v, t: t, at: make([][]int, len(g.Facets)), sets: map[int32]*law.Set{}}
-	side := map[int32]int{}
-	for n, f := range g.Facets {
-		side[f] = n
-	}
+	side := g.SideOf()
 	for i, c := range p.Currents {
 		for _, f := range c.Facets {
 			k.at[side[f]] = append(k.at[side[f]], i)
@@ -49,20 +46,12 @@ func NewKernel(g *coupled.Group, p *Problem, v, t int) (*Kernel, error) {
 		}
 		k.entries = append(k.entries, law.NewSet(c.Total))
 	}
-	contact := map[int32]int{}
-	for i, c := range p.Contacts {
-		for _, f := range c.Facets {
-			contact[f] = i
-		}
+	var contacts [][]int32
+	for _, c := range p.Contacts {
+		contacts = append(contacts, c.Facets)
 		k.between = append(k.between, law.NewSet(c.Resistance))
 	}
-	for _, f := range g.Joints {
-		i, ok := contact[f]
-		if !ok {
-			i = -1
-		}
-		k.joints = append(k.joints, i)
-	}
+	k.joints = g.JointsOf(contacts)
 	return k, nil
 }
 

@@ -67,10 +67,7 @@ func NewKernel(g *coupled.Group, p *Problem, t int) (*Kernel, error) {
 		}
 		k.volume = append(k.volume, g.VolumeOf(s.Bodies))
 	}
-	side := map[int32]int{}
-	for n, f := range g.Facets {
-		side[f] = n
-	}
+	side := g.SideOf()
 	add := func(facets []int32, c condition) error {
 		c.area = g.AreaOf(facets)
 		for _, f := range facets {
@@ -98,19 +95,11 @@ func NewKernel(g *coupled.Group, p *Problem, t int) (*Kernel, error) {
 	for _, r := range p.Radiations {
 		err = errors.Join(err, add(r.Facets, condition{laws: []Law{r.Emissivity, r.Surroundings}, bounds: []bound{{"emissivity", 0}, {"temperature of the surroundings", 0}}, leaving: radiated}))
 	}
-	contact := map[int32]int{}
-	for i, c := range p.Contacts {
-		for _, f := range c.Facets {
-			contact[f] = i
-		}
+	var contacts [][]int32
+	for _, c := range p.Contacts {
+		contacts = append(contacts, c.Facets)
 	}
-	for _, f := range g.Joints {
-		i, ok := contact[f]
-		if !ok {
-			i = -1
-		}
-		k.joints = append(k.joints, i)
-	}
+	k.joints = g.JointsOf(contacts)
 	return k, err
 }
 
