@@ -129,7 +129,14 @@ test('clicking a surface offers sentences, and the chosen one speaks of it', asy
   await page.mouse.move(...spot);
   await page.waitForFunction(() => document.getElementById('under').textContent === 'top of the pan floor');
   await page.mouse.click(...spot);
-  await edited(page, () => page.locator('#offer').getByRole('button', { name: 'temperature held' }).click());
+  // What is offered fits on the sheet, and typing narrows it.
+  const offered = page.locator('#offer');
+  const [shown, frame] = [await offered.boundingBox(), await page.locator('#view').boundingBox()];
+  assert.ok(shown.y >= frame.y && shown.y + shown.height <= frame.y + frame.height, `the offer at ${shown.y} … ${shown.y + shown.height} is cut`);
+  await page.keyboard.type('flow cylinder');
+  assert.deepEqual(await offered.locator('li:visible').allInnerTexts(), ['heat given to a flow across a cylinder']);
+  await offered.locator('.finder').fill('');
+  await edited(page, () => offered.getByRole('button', { name: 'temperature held' }).click());
   await page.waitForFunction(() => document.querySelector('[data-place="conditions/c3/on"]')?.value === 'floor|top');
   assert.match(await outstanding(), /1 missing/);
   // The outstanding line takes the user to the value.

@@ -81,6 +81,7 @@ type sizeView struct {
 // sentenceView is a sentence of pieces.
 type sentenceView struct {
 	ID      string
+	Kind    string
 	Section string
 	Pieces  []piece
 	Off     bool
@@ -358,7 +359,7 @@ func trim(x float64) string {
 // sentence splits a sentence into words and fields.
 func (k *briefMaker) sentence(section string, q *model.Sentence) sentenceView {
 	at := section + "/" + q.ID
-	v := sentenceView{ID: q.ID, Section: section, Off: q.Off}
+	v := sentenceView{ID: q.ID, Kind: q.Kind, Section: section, Off: q.Off}
 	kind, ok := physics.Catalog().Kind(q.Kind)
 	if !ok {
 		v.Pieces, v.Faulty = []piece{{Text: q.Kind}}, true

@@ -4,12 +4,12 @@
 import { Scene, THREE, choose } from './scene.js';
 import { Editor } from './edit.js';
 import { Lift } from './lift.js';
+import { Offer } from './offer.js';
 import { say, typing } from './page.js';
 
 const sheet = document.getElementById('sheet');
 const model = sheet.dataset.model;
 const brief = document.getElementById('brief');
-const offer = document.getElementById('offer');
 const under = document.getElementById('under');
 
 let data = null; // the scene as the server tells it
@@ -271,7 +271,10 @@ function watchCanvas() {
   canvas.addEventListener('pointerup', (e) => {
     if (!down || Math.hypot(e.clientX - down[0], e.clientY - down[1]) > 4) return;
     const hit = pick(e);
-    if (hit) openOffer(hit, e);
+    if (hit) {
+      light((u) => u.part === hit.part && u.side === hit.side, 2);
+      offer.open(hit, e);
+    }
     else closeOffer();
   });
 }
@@ -285,38 +288,8 @@ function markSentences(hit) {
   }
 }
 
-function kinds(menu, wanted) {
-  return [...brief.querySelectorAll(menu)].map((b) => ({ key: JSON.parse(b.dataset.op).kind, title: b.textContent, acts: b.dataset.acts.split(' ') })).filter((k) => k.acts.includes(wanted));
-}
-
-/** Offers the sentences that can act on a surface, or on its part. */
-function openOffer(hit, e) {
-  const { part, side, copy } = hit;
-  light((u) => u.part === part && u.side === side, 2);
-  const many = part.copies.length > 1;
-  const here = `${part.id}|${side.name}`;
-  const button = (k, on, text) => `<button data-kind="${k.key}" data-on="${on}">${text}</button>`;
-  const act = (k, on) => `<li>${button(k, on, k.title)}</li>`;
-  const inPart = kinds('[data-kinds="reading"] button', 'body');
-  const onSide = kinds('[data-kinds="reading"] button', 'surface');
-  const read = [...onSide, ...inPart.filter((k) => !onSide.some((o) => o.key === k.key))].map((k) => `<li class="read"><span>${k.title}</span>
-    ${onSide.some((o) => o.key === k.key) ? button(k, here, 'here') : ''}${inPart.some((o) => o.key === k.key) ? button(k, part.id, 'part') : ''}</li>`);
-  offer.innerHTML = `<header><b></b><button class="cross" data-close aria-label="close">×</button></header>
-    ${many ? `<p class="which"><label><input type="radio" name="which" value="" checked> every copy</label><label><input type="radio" name="which" value="${copy}"> number ${copy} alone</label></p>` : ''}
-    <h3>On this surface</h3><ul>${kinds('[data-kinds="condition"] button', 'surface').map((k) => act(k, here)).join('')}</ul>
-    <h3>In the part</h3><ul>${kinds('[data-kinds="condition"] button', 'body').map((k) => act(k, part.id)).join('')}</ul>
-    <h3>Read</h3><ul>${read.join('')}</ul>
-    <p><button data-part-open="${part.id}">dimensions</button></p>`;
-  offer.querySelector('b').textContent = side.words;
-  offer.hidden = false;
-  const frame = document.getElementById('view').getBoundingClientRect();
-  offer.style.left = `${Math.min(Math.max(e.clientX - frame.left + 14, 8), frame.width - offer.offsetWidth - 8)}px`;
-  offer.style.top = `${Math.min(Math.max(e.clientY - frame.top - 20, 8), frame.height - offer.offsetHeight - 8)}px`;
-  offer.querySelector('button[data-kind]')?.focus({ preventScroll: true });
-}
-
 function closeOffer() {
-  offer.hidden = true;
+  offer.close();
   if (view) light(() => false);
 }
 
@@ -326,18 +299,7 @@ function post(values) {
   return editor.ask('POST', 'edit', values);
 }
 
-offer.addEventListener('click', (e) => {
-  const b = e.target.closest('button');
-  if (!b) return;
-  if (b.dataset.kind) {
-    const copy = offer.querySelector('[name=which]:checked')?.value;
-    let on = b.dataset.on;
-    if (copy) on += `${on.includes('|') ? '' : '|'}|${copy}`;
-    post({ op: 'add-sentence', kind: b.dataset.kind, on });
-  }
-  if (b.dataset.partOpen) openPart(b.dataset.partOpen, true);
-  closeOffer();
-});
+const offer = new Offer(document.getElementById('offer'), brief, (kind, on) => post({ op: 'add-sentence', kind, on }), (part) => openPart(part, true));
 
 // ---- The brief ----
 
