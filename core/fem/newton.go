@@ -14,7 +14,10 @@ type NewtonSettings struct {
 	// Tolerance of the residual relative to its size at the start or, if that is
 	// larger, to that of the reactions; 0 means 1e-10.
 	Tolerance float64
-	MaxSteps  int // 0 means 30
+	// Fall is the part of its size at the start that the residual need only fall to,
+	// for states that begin close to the solution.
+	Fall     float64
+	MaxSteps int // 0 means 30
 	// Kind of the tangent; its zero value is that of a definite one.
 	Kind sparse.Kind
 	// PseudoTime, s, starts with steps of this length through an artificial time,
@@ -113,6 +116,7 @@ type newton struct {
 	before   []float64
 	scale    []float64 // by field
 	field    []int     // of each unknown, nil if there is one field
+	goal     float64   // of the residual
 }
 
 // judge returns the residual of the field that is worst, each relative to the largest
@@ -172,13 +176,14 @@ func (n *newton) run() (*NewtonResult, error) {
 	}
 	now := n.judge()
 	first := now
+	n.goal = max(n.set.Tolerance, n.set.Fall*first)
 	for {
 		n.Residuals = append(n.Residuals, now)
 		if n.set.Progress != nil {
 			n.set.Progress(n.Steps, now)
 		}
 		switch {
-		case now <= n.set.Tolerance:
+		case now <= n.goal:
 			return n.settle(), nil
 		case n.ctx.Err() != nil:
 			return &n.NewtonResult, n.ctx.Err()
@@ -194,7 +199,7 @@ func (n *newton) run() (*NewtonResult, error) {
 			return &n.NewtonResult, err
 		}
 		n.Steps++
-		if (n.set.Straight || now < math.Sqrt(n.set.Tolerance)) && next > n.set.Tolerance && !still {
+		if n.last(now) && next > n.goal && !still {
 			// It did not: go on with the tangent.
 			if err := n.Assemble(n.kernel, n.at, n.residual, n.tangent); err != nil {
 				return &n.NewtonResult, err
@@ -206,6 +211,14 @@ func (n *newton) run() (*NewtonResult, error) {
 		}
 	}
 }
+
+// last says that the step from a residual probably leads to the end.
+func (n *newton) last(now float64) bool {
+	return n.set.Straight || now*now < n.goal || n.set.Fall > 0 && n.Steps == 0 && now < quick
+}
+
+// quick is a residual from which one step mostly makes it fall by a thousand.
+const quick = 0.2
 
 // settle ends with a solution.
 func (n *newton) settle() *NewtonResult {
@@ -245,7 +258,7 @@ func (n *newton) direction(now, fallen float64) error {
 	clear(n.step)
 	// The residual falls by its own size at best: nothing is gained by solving more
 	// exactly than that.
-	tolerance := 0.2 * n.set.Tolerance / now
+	tolerance := 0.2 * n.goal / now
 	if !n.set.Straight {
 		tolerance = max(tolerance, min(1e-2, 1e-3*now))
 	}
@@ -261,7 +274,7 @@ func (n *newton) search(now float64, all bool) (float64, error) {
 	copy(n.before, n.at.U)
 	// The tangent is left out where the step probably leads to the end.
 	tangent := n.tangent
-	if n.set.Straight || now < math.Sqrt(n.set.Tolerance) {
+	if n.last(now) {
 		tangent = nil
 	}
 	var rate []float64

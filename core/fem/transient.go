@@ -241,7 +241,11 @@ func (m *march) attempt(ctx context.Context, kernel Kernel, h float64) error {
 		m.at.Rate[i] = w[0]*m.at.U[i] + rest
 	}
 	m.at.RateSlope = w[0]
-	_, err := m.System.Solve(ctx, kernel, m.at, m.c, &m.set.Newton)
+	newton := m.set.Newton
+	if m.at.Time >= m.set.End-1e-12*m.span {
+		newton.Fall = 0 // balances are drawn up of the end
+	}
+	_, err := m.System.Solve(ctx, kernel, m.at, m.c, &newton)
 	return err
 }
 

@@ -11,10 +11,13 @@ import (
 	"saltkettle/core/sparse"
 )
 
-// directUnknowns is up to how many unknowns coupled fields are solved by
-// factorisation: contacts and thermoelectric legs between ceramics make iterations
-// many, in the dew sampler thousands.
-const directUnknowns = 120000
+// Contacts and thermoelectric legs between ceramics make iterations many, in the dew
+// sampler thousands: coupled fields are factorised up to usualDirect unknowns, and
+// larger ones where usualPatience iterations were not enough.
+const (
+	usualDirect   = 120000
+	usualPatience = 800
+)
 
 // stale is after how many iterations a preconditioner is made anew for the next
 // equations, if it has not been after twice those that it needed at first.
@@ -27,7 +30,9 @@ var errSpent = errors.New("the greatest number of iterations was made")
 type linear struct {
 	group     *Group
 	symmetric bool
-	limit     int // of iterations, 0 for none
+	limit     int // of all iterations, 0 for none
+	outright  int // coupled fields with up to so many unknowns are factorised at once
+	patience  int // iterations that one solution of coupled fields may take
 	progress  func(iteration int, residual float64)
 
 	result sparse.Result // of all together, with the status of the last
@@ -38,6 +43,17 @@ type linear struct {
 	method string
 }
 
+func (g *Group) linear(set *SolveSettings) *linear {
+	l := &linear{group: g, symmetric: set.Symmetric, limit: set.MaxIterations, progress: set.Progress, outright: set.DirectUnknowns, patience: set.Patience}
+	if l.outright == 0 {
+		l.outright = usualDirect
+	}
+	if l.patience == 0 {
+		l.patience = usualPatience
+	}
+	return l
+}
+
 func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, tolerance float64) error {
 	if ctx.Err() != nil {
 		return ctx.Err()
@@ -46,7 +62,7 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 		return errSpent
 	}
 	fields := len(l.group.start)
-	if l.direct == nil && fields > 1 && a.N() <= directUnknowns {
+	if l.direct == nil && fields > 1 && a.N() <= l.outright {
 		l.factorise()
 	}
 	if l.direct != nil {
@@ -61,8 +77,12 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 		return err
 	}
 	set := &sparse.Settings{Tolerance: max(tolerance, 1e-14)}
-	if l.limit > 0 {
-		set.MaxIterations = l.limit - l.result.Iterations
+	if fields > 1 {
+		set.MaxIterations = l.patience
+	}
+	last := false // it is the limit of all iterations that bounds these
+	if left := l.limit - l.result.Iterations; l.limit > 0 && (fields == 1 || left <= l.patience) {
+		set.MaxIterations, last = left, true
 	}
 	if before := l.result.Iterations; l.progress != nil {
 		set.Progress = func(i int, r float64) { l.progress(before+i, r) }
@@ -89,7 +109,7 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 	if r.Iterations > stale || r.Iterations > 2*l.fresh+4 {
 		l.pre, l.fresh = nil, 0
 	}
-	short := r.Status == sparse.LimitReached && l.limit == 0 || r.Status == sparse.Stagnated && r.Residual > 1e4*set.Tolerance
+	short := r.Status == sparse.LimitReached && !last || r.Status == sparse.Stagnated && r.Residual > 1e4*set.Tolerance
 	if short || r.Status == sparse.NotDefinite {
 		// The preconditioner does not suit the equations.
 		l.factorise()

@@ -20,8 +20,13 @@ type MarchSettings struct {
 	Moment func(s *Solution) (stop bool)
 }
 
-// marchTolerance is that of Newton's method within a step.
-const marchTolerance = 1e-9
+// Tolerances of Newton's method within a step: in the last one, of which the balance
+// is drawn up, and how far the residual need fall in the others. There it begins with
+// the error of a prediction, a few times that of the step itself.
+const (
+	marchTolerance = 1e-9
+	marchFall      = 1e-3
+)
 
 // March follows the fields through time. The first field changes with it; the others
 // follow at once. The solution that it returns is that of the last moment.
@@ -30,8 +35,9 @@ func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings
 	if err := g.begin(s.State.U, set); err != nil {
 		return nil, err
 	}
-	l := &linear{group: g, symmetric: set.Symmetric, limit: set.MaxIterations}
-	newton := fem.NewtonSettings{Tolerance: marchTolerance, MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
+	l := g.linear(&set.SolveSettings)
+	l.progress = nil
+	newton := fem.NewtonSettings{Tolerance: marchTolerance, Fall: marchFall, MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
 	c := g.System.NewConstraints()
 	if err := g.follow(ctx, s, c, &newton); err != nil {
 		return nil, err
@@ -115,6 +121,7 @@ func (g *Group) follow(ctx context.Context, s *Solution, c *fem.Constraints, new
 		}
 	}
 	once := *newton
+	once.Fall = 0
 	direct := &fem.Direct{}
 	once.Linear = direct.Solve
 	s.State.Rate = make([]float64, g.System.N)

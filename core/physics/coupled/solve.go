@@ -17,6 +17,10 @@ type SolveSettings struct {
 	// MaxIterations of all linear solves together, and MaxSteps of Newton's method;
 	// 0 lets it choose.
 	MaxIterations, MaxSteps int
+	// DirectUnknowns is up to how many unknowns coupled fields are solved by
+	// factorisation at once, and Patience how many iterations a linear solve of larger
+	// ones may take before it is; 0 lets it choose.
+	DirectUnknowns, Patience int
 	// Progress is called after each iteration. It may be nil.
 	Progress func(iteration int, residual float64)
 }
@@ -50,6 +54,9 @@ type Solution struct {
 	// Held is what enters by each held value, in the order of the fields and of their
 	// lists.
 	Held []float64
+
+	flows   map[string]*flow // by field and bodies, of the state at flowsAt
+	flowsAt float64
 }
 
 // Solve finds the steady state. The solution is usable, with its status, even if it
@@ -63,7 +70,7 @@ func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings
 	for i, f := range g.System.FieldOf() {
 		s.State.U[i] = g.start[f]
 	}
-	l := &linear{group: g, symmetric: set.Symmetric, limit: set.MaxIterations, progress: set.Progress}
+	l := g.linear(set)
 	r, err := g.System.Solve(ctx, kernel, s.State, c, &fem.NewtonSettings{
 		Tolerance: tolerance, MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve,
 	})
@@ -169,92 +176,4 @@ func (s *Solution) AtNodes(field int) []float64 {
 		}
 	}
 	return out
-}
-
-// Through returns what of a field's conserved quantity leaves the given bodies
-// through facets of theirs. It is consistent with the discrete equations: what
-// conditions bring in is integrated as it was assembled, and what passes to other
-// bodies or to held values is the residual of the equations of these bodies alone. At
-// a node that several such surfaces share, the residual is divided by their areas
-// there.
-func (s *Solution) Through(field int, facets []int32, bodies map[int32]bool, k fem.Kernel) (float64, error) {
-	wanted := map[int32]bool{}
-	for _, f := range facets {
-		wanted[f] = true
-	}
-	kept := map[int32]bool{} // facets on which the field is held
-	for _, h := range s.held {
-		if h.field == field {
-			for _, f := range h.Facets {
-				kept[f] = true
-			}
-		}
-	}
-	given := func(f int32) bool { return s.Mesh.Facets[f].Other < 0 && !kept[f] }
-	flows, err := s.sideFlows(field, k)
-	if err != nil {
-		return 0, err
-	}
-	var out float64
-	var mine, all []fem.Side
-	for f := range int32(len(s.Mesh.Facets)) {
-		m := &s.Mesh.Facets[f]
-		inside, beyond := bodies[m.Body], m.Other >= 0 && bodies[m.OtherBody]
-		if inside == beyond {
-			continue
-		}
-		if given(f) {
-			if wanted[f] {
-				for _, q := range flows[f] {
-					out += q
-				}
-			}
-			continue
-		}
-		side := s.seen(f, bodies)
-		all = append(all, side)
-		if wanted[f] {
-			mine = append(mine, side)
-		}
-	}
-	if len(mine) == 0 {
-		return out, nil
-	}
-	part, err := s.System.Shares(mine, field)
-	if err != nil {
-		return 0, err
-	}
-	whole, err := s.System.Shares(all, field)
-	if err != nil {
-		return 0, err
-	}
-	residual, err := s.System.ResidualOf(k, s.State, bodies)
-	if err != nil {
-		return 0, err
-	}
-	known := map[int32]float64{} // by node: what leaves through facets with conditions
-	for f, list := range flows {
-		m := &s.Mesh.Facets[f]
-		if !bodies[m.Body] || !given(f) {
-			continue
-		}
-		for i, v := range s.System.Grid.SideNodes(s.sides[f]) {
-			known[v] += list[i]
-		}
-	}
-	for v, share := range part {
-		if e := s.System.Equation(field, 0, v); e >= 0 {
-			out -= (residual[e] + known[v]) * share / whole[v]
-		}
-	}
-	return out, nil
-}
-
-// sideFlows returns, by facet and by its nodes, what conditions take out of a field.
-func (s *Solution) sideFlows(field int, k fem.Kernel) (map[int32][]float64, error) {
-	out := map[int32][]float64{}
-	err := s.System.SideResiduals(k, s.State, field, func(number int, values []float64) {
-		out[s.Facets[number]] = append([]float64(nil), values...)
-	})
-	return out, err
 }

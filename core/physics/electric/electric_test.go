@@ -68,6 +68,7 @@ type circuit struct {
 	voltages []coupled.Held
 	joints   []int32
 	order    int
+	set      coupled.SolveSettings
 }
 
 type answer struct {
@@ -112,7 +113,9 @@ func (c *circuit) solve(t *testing.T) *answer {
 		a.sum = fem.Sum(w, k)
 		straight, symmetric = straight && w.Straight(), symmetric && w.Symmetric()
 	}
-	a.Solution, err = g.Solve(t.Context(), a.sum, &coupled.SolveSettings{Straight: straight, Symmetric: symmetric})
+	how := c.set
+	how.Straight, how.Symmetric = straight, symmetric
+	a.Solution, err = g.Solve(t.Context(), a.sum, &how)
 	require.NoError(t, err)
 	require.True(t, a.Settled, "residuals %v", a.Residuals)
 	return a
@@ -219,6 +222,35 @@ func TestThermoelectricLeg(t *testing.T) {
 	power, _, err := s.kernel.Power(s.Solution, nil)
 	require.NoError(t, err)
 	assert.InEpsilon(t, power, -s.Held[0]-s.Held[1], 1e-7, "what goes in comes out")
+}
+
+// TestWaysToSolveAgree: a leg between straps is solved by factorisation, by iterations,
+// and by factorisation after iterations that were not enough, to the same fields.
+func TestWaysToSolveAgree(t *testing.T) {
+	m := rods(t, 0.5e-3, 0.002, 0.004, 0.002)
+	left, right := facets(m, 0, "left", -1), facets(m, 2, "right", -1)
+	solve := func(set coupled.SolveSettings) *answer {
+		strap := Body{Resistivity: fix(2e-8)}
+		return (&circuit{mesh: m, heat: []heat.Body{heat.Isotropic(fix(380)), heat.Isotropic(fix(1.5)), heat.Isotropic(fix(380))},
+			problem: Problem{Bodies: map[int32]Body{0: strap, 1: {Resistivity: lawOf("1e-5 Ω·m*temperature/300 K"), Seebeck: fix(200e-6)}, 2: strap}, Heats: true,
+				Currents: []Current{{left, fix(1.5)}}},
+			cold:     []coupled.Held{{Facets: left, Value: fix(280)}, {Facets: right, Value: fix(300)}},
+			voltages: []coupled.Held{{Facets: right, Value: fix(0)}}, set: set}).solve(t)
+	}
+	direct := solve(coupled.SolveSettings{})
+	iterated := solve(coupled.SolveSettings{DirectUnknowns: 1})
+	fallen := solve(coupled.SolveSettings{DirectUnknowns: 1, Patience: 2})
+	assert.Zero(t, direct.Linear.Iterations)
+	assert.Positive(t, iterated.Linear.Iterations)
+	assert.Equal(t, 2, fallen.Linear.Iterations, "it gives up iterating once and for all")
+	assert.Contains(t, iterated.Method, "minimal residuals")
+	assert.Contains(t, fallen.Method, "factorisation")
+	for _, other := range []*answer{iterated, fallen} {
+		for f := range 2 {
+			want, got := direct.AtNodes(f), other.AtNodes(f)
+			assert.InDeltaSlice(t, want, got, 1e-7*math.Abs(want[0]))
+		}
+	}
 }
 
 // TestTangents compares all derivatives with differences.
