@@ -274,7 +274,7 @@ func (m *Manager) work(ctx context.Context, run store.Run) (Message, error) {
 	m.mu.Unlock()
 	unhook := context.AfterFunc(ctx, stop)
 	defer unhook()
-	if err := json.NewEncoder(stdin).Encode(Task{Document: doc, Dir: dir}); err != nil {
+	if err := json.NewEncoder(stdin).Encode(Task{Document: doc, Dir: dir, Views: m.store.ViewsDir()}); err != nil {
 		m.log.Warn("a worker did not take its task", "error", err)
 	}
 	last := m.listen(stdout, run)

@@ -22,7 +22,8 @@ import (
 // Task is what a worker is asked to do.
 type Task struct {
 	Document *model.Document `json:"document"`
-	Dir      string          `json:"dir"` // exists, and receives the result
+	Dir      string          `json:"dir"`   // exists, and receives the result
+	Views    string          `json:"views"` // keeps view factors
 }
 
 // Message is one line from a worker: an event, the result or a failure.
@@ -50,7 +51,7 @@ func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 	}()
 	enc := json.NewEncoder(out)
 	outcome, err := solve.Run(ctx, task.Document, solve.Options{
-		Dir: task.Dir, Now: time.Now, EstimateWithin: solve.UsualEstimate,
+		Dir: task.Dir, Views: task.Views, Now: time.Now, EstimateWithin: solve.UsualEstimate,
 		Progress: func(e solve.Event) { _ = enc.Encode(Message{Event: &e}) },
 	})
 	var wrong *solve.ModelError

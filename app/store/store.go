@@ -62,6 +62,9 @@ func (s *Store) Close() error {
 	return db.Close()
 }
 
+// ViewsDir is the folder of view factors that runs share.
+func (s *Store) ViewsDir() string { return filepath.Join(s.dir, "views") }
+
 // RunDir is the folder of a complete run; RunTemp the one that it is written in.
 func (s *Store) RunDir(run uint) string {
 	return filepath.Join(s.dir, "runs", strconv.Itoa(int(run)))

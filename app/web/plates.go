@@ -32,7 +32,9 @@ type platesView struct {
 	Rows     []rowView
 	Warnings []string
 	Balances []balanceView
-	Solver   string
+	// Radiation says how surfaces see each other, empty if they do not.
+	Radiation string
+	Solver    string
 	// MeshError says where the mesh errors of the readings come from.
 	MeshError string
 	// Charts of the readings of a run in time.
@@ -150,10 +152,24 @@ func (s *Server) newPlates(r *http.Request) (platesView, error) {
 			fmt.Sprintf("%s in, %s out, %s", quantity.Show(b.In, b.Unit, false, 4), quantity.Show(b.Out, b.Unit, false, 4), words), !good})
 	}
 	v.Solver = solverWords(res)
+	v.Radiation = radiationWords(res.Radiation)
 	s.fillPlate(&v, doc, res)
 	v.Charts = charts(res)
 	compareRuns(&v, h, done, chosen.ID)
 	return v, nil
+}
+
+// radiationWords says how surfaces see each other and how well that is known.
+func radiationWords(r *result.Radiation) string {
+	if r == nil {
+		return ""
+	}
+	words := fmt.Sprintf("Radiation between %s facets in %s patches, %s rays", quantity.Count(r.Facets), quantity.Count(r.Patches), quantity.Count(r.Rays))
+	if r.Reused {
+		words += " of an earlier run of this shape"
+	}
+	return words + fmt.Sprintf("; %s of what is emitted can leave to the surroundings; the rays of a patch missed reciprocity by %s and their sum by %s, which was corrected",
+		quantity.Figures(100*r.Open/r.Area, 2)+" %", quantity.Figures(100*r.Reciprocity, 2)+" %", quantity.Figures(100*r.Closure, 2)+" %")
 }
 
 // solverWords says how the equations were solved.

@@ -58,6 +58,9 @@ func (s *Server) runView(h history) *runView {
 	v.Elapsed = seconds(time.Since(p.Started).Seconds())
 	state := "done"
 	for _, name := range solve.Stages {
+		if name == "views" && p.Event.Stage != name {
+			continue // few runs have this stage
+		}
 		if name == p.Event.Stage {
 			state = "now"
 		}
@@ -71,6 +74,9 @@ func (s *Server) runView(h history) *runView {
 	}
 	if p.Event.End > 0 {
 		v.Detail = quantity.Show(p.Event.Time, "s", false, 3) + " of " + quantity.Show(p.Event.End, "s", false, 3)
+	}
+	if p.Event.Part > 0 && p.Event.Part < 1 {
+		v.Detail = fmt.Sprintf("view factors, %.0f %%", 100*p.Event.Part)
 	}
 	if p.Event.Iteration > 0 {
 		v.Detail = fmt.Sprintf("iteration %d, residual %s", p.Event.Iteration, quantity.Figures(p.Event.Residual, 2))

@@ -55,6 +55,9 @@ func (s *System) Assemble(kernel Kernel, at *State, residual []float64, tangent 
 	if tangent != nil {
 		clear(tangent.Data)
 	}
+	if err := s.survey(kernel, at); err != nil {
+		return err
+	}
 	var mu sync.Mutex
 	var failed error
 	parallel.For(s.N, 1024, func(_, lo, hi int) {

@@ -84,6 +84,22 @@ type SideKernel interface {
 	Side(number int, p *Point, t *Terms) error
 }
 
+// Surveyor is a kernel with terms that depend on the state at other places, such as
+// what arrives there by radiation.
+type Surveyor interface {
+	Kernel
+	// Survey is called with each state before terms are asked for there.
+	Survey(s *System, at *State) error
+}
+
+// survey lets a kernel look at a state.
+func (s *System) survey(kernel Kernel, at *State) error {
+	if k, ok := kernel.(Surveyor); ok {
+		return k.Survey(s, at)
+	}
+	return nil
+}
+
 // CheckTangent compares the derivatives that a kernel gives at a point with
 // differences of its terms and returns the largest difference, relative to the
 // size of the derivatives of each kind. side is the number of a side, −1 for the

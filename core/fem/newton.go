@@ -62,12 +62,17 @@ type Direct struct {
 	analysis *sparse.Analysis
 }
 
-// Solve factors the tangent and solves, as well as it can whatever the tolerance.
-func (d *Direct) Solve(ctx context.Context, tangent *sparse.CSR, x, b []float64, _ float64) error {
+// Factor factors the tangent.
+func (d *Direct) Factor(ctx context.Context, tangent *sparse.CSR) (*sparse.Factors[float64], error) {
 	if d.analysis == nil {
 		d.analysis = sparse.Analyse(tangent, d.Kind, nil)
 	}
-	f, err := sparse.Factor(ctx, d.analysis, tangent, nil)
+	return sparse.Factor(ctx, d.analysis, tangent, nil)
+}
+
+// Solve factors the tangent and solves, as well as it can whatever the tolerance.
+func (d *Direct) Solve(ctx context.Context, tangent *sparse.CSR, x, b []float64, _ float64) error {
+	f, err := d.Factor(ctx, tangent)
 	if err != nil {
 		return err
 	}

@@ -10,6 +10,14 @@ func Sum(kernels ...Kernel) Kernel {
 
 type sum []Kernel
 
+// Each lists the kernels that a kernel is the sum of.
+func Each(k Kernel) []Kernel {
+	if s, ok := k.(sum); ok {
+		return s
+	}
+	return []Kernel{k}
+}
+
 func (s sum) Fork() Kernel {
 	out := make(sum, len(s))
 	for i, k := range s {
@@ -19,6 +27,15 @@ func (s sum) Fork() Kernel {
 		}
 	}
 	return out
+}
+
+func (s sum) Survey(sys *System, at *State) error {
+	for _, k := range s {
+		if err := sys.survey(k, at); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (s sum) Prepare(side int, points []Point) error {

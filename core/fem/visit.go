@@ -56,6 +56,32 @@ func (s *System) EachSide(at *State, sides []Side, f func(number int, points []P
 	})
 }
 
+// EachSideFunction calls f for sides of cells like [System.EachSide], with the
+// equations of a field in the cell behind and its functions at each of the points.
+func (s *System) EachSideFunction(at *State, sides []Side, field int, f func(number int, points []Point, weights []float64, eqs []int32, functions [][]float64) error) error {
+	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
+	var weights []float64
+	var functions [][]float64
+	take := func(side Side) bool {
+		a.load(&s.Grid.Blocks[side.Block], side.Cell)
+		return true
+	}
+	return a.eachSide(sides, take, func(number int, on *side, points []Point) error {
+		weights, functions = weights[:0], functions[:0]
+		low := s.low(field, s.Grid.Blocks[sides[number].Block].Element)
+		for q := range points {
+			weights = append(weights, on.kept[q].weight)
+			n := on.n[q]
+			if low {
+				n = on.low[q]
+			}
+			functions = append(functions, n)
+		}
+		span := a.span[s.First[field]]
+		return f(number, points, weights, a.eq[span[0]:span[1]], functions)
+	})
+}
+
 // AtPlace returns the fields at a place in a cell, given by its coordinates in the
 // reference cell.
 func (s *System) AtPlace(at *State, block, cell int, place [3]float64) (Point, error) {
@@ -76,6 +102,9 @@ func (s *System) AtPlace(at *State, block, cell int, place [3]float64) (Point, e
 // sides and joints.
 func (s *System) ResidualOf(kernel Kernel, at *State, parts map[int32]bool) ([]float64, error) {
 	out := make([]float64, s.N)
+	if err := s.survey(kernel, at); err != nil {
+		return nil, err
+	}
 	a := newAssembler(s, kernel, at, out, nil, 0, int32(s.N))
 	a.only = parts
 	for bi := range s.Grid.Blocks {
@@ -117,6 +146,9 @@ func (s *System) Shares(sides []Side, f int) (map[int32]float64, error) {
 // SideResiduals calls f for each side of the system with its residuals for a field
 // at the nodes of the side, in the order of [Grid.SideNodes].
 func (s *System) SideResiduals(kernel Kernel, at *State, field int, f func(number int, values []float64)) error {
+	if err := s.survey(kernel, at); err != nil {
+		return err
+	}
 	a := newAssembler(s, kernel, at, nil, nil, 0, int32(s.N))
 	k, ok := a.kernel.(SideKernel)
 	if !ok {

@@ -1,6 +1,7 @@
 package model
 
 import (
+	"slices"
 	"strings"
 
 	"saltkettle/core/material"
@@ -9,6 +10,7 @@ import (
 // Kinds of sentences that the model itself has to know: they say where a physics
 // lives. Their definitions are with the physics.
 const (
+	enclosure      = "heat.enclosure"
 	currentFlows   = "electric.flows"
 	currentHeats   = "electric.heats"
 	fieldFills     = "electric.field"
@@ -167,6 +169,19 @@ func (r *resolver) storage() {
 		if p := &r.out.Parts[i]; p.Part != nil && p.Role == Solved {
 			r.property(i, material.Density, "heat is stored in", &p.DensityOf)
 			r.property(i, material.HeatCapacity, "heat is stored in", &p.Capacity)
+		}
+	}
+}
+
+// radiates finds the emissivities of the parts whose surfaces radiate to each other. One
+// that is missing counts only where the part is in the open, which the mesh shows.
+func (r *resolver) radiates() {
+	if !r.out.Heat || !slices.ContainsFunc(r.out.Conditions, func(c ResolvedSentence) bool { return c.Kind == enclosure }) {
+		return
+	}
+	for i := range r.out.Parts {
+		if p := &r.out.Parts[i]; p.Part != nil && p.Role == Solved && p.Material.Has(material.Emissivity) {
+			r.property(i, material.Emissivity, "radiation leaves", &p.Emissivity)
 		}
 	}
 }

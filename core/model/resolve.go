@@ -48,6 +48,9 @@ type ResolvedPart struct {
 	Density      float64 // kg/m³, at 20 °C if it varies, 0 if the material has none
 	// DensityOf and Capacity, kg/m³ and J/(kg·K), are set for transient runs.
 	DensityOf, Capacity material.Function
+	// Emissivity of its surfaces, where surfaces radiate to each other and the material
+	// has one.
+	Emissivity material.Function
 	// Conducts says that current flows here; Resistivity is then set, Ω·m, and Seebeck,
 	// V/K, if the thermoelectric effects are taken in.
 	Conducts             bool
@@ -107,6 +110,7 @@ func Resolve(doc *Document, cat *sentence.Catalog) (*Resolved, []Finding) {
 	r.out.Conditions = r.sentences("conditions", sentence.Condition, doc.Conditions)
 	r.current()
 	r.storage()
+	r.radiates()
 	r.out.Readings = r.sentences("readings", sentence.Reading, doc.Readings)
 	if r.out.Heat {
 		r.heatPaths()

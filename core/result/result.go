@@ -46,6 +46,8 @@ type Result struct {
 	Fields []FieldName `json:"fields,omitempty"`
 	// History is the readings of a run in time.
 	History *History `json:"history,omitempty"`
+	// Radiation tells how surfaces see each other, where they radiate to each other.
+	Radiation *Radiation `json:"radiation,omitempty"`
 	// Extremes of the temperature in all parts.
 	Least    *Extreme `json:"least,omitempty"`
 	Greatest *Extreme `json:"greatest,omitempty"`
@@ -90,6 +92,21 @@ type Balance struct {
 type Entry struct {
 	Key   string  `json:"key"`
 	Value float64 `json:"value"`
+}
+
+// Radiation tells how view factors were found and how good they are.
+type Radiation struct {
+	Facets  int  `json:"facets"`
+	Patches int  `json:"patches"`
+	Rays    int  `json:"rays"`
+	Reused  bool `json:"reused"` // from an earlier run of the same shape
+	// Area that radiates and its part that sees the surroundings, m².
+	Area float64 `json:"area"`
+	Open float64 `json:"open"`
+	// Reciprocity and Closure are how far the rays were from both before the correction,
+	// as root mean squares over the patches.
+	Reciprocity float64 `json:"reciprocity"`
+	Closure     float64 `json:"closure"`
 }
 
 // Mesh counts.

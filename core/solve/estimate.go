@@ -80,9 +80,9 @@ func (r *run) coarse(ctx context.Context, factor float64) *run {
 		model.Parts[i].Size *= factor
 	}
 	model.Across = max(1, int(math.Round(float64(model.Across)/factor)))
-	c := &run{quiet: true, opt: Options{MaxCells: r.opt.MaxCells, MaxIterations: r.opt.MaxIterations}, model: &model,
+	c := &run{quiet: true, opt: Options{Views: r.opt.Views, MaxCells: r.opt.MaxCells, MaxIterations: r.opt.MaxIterations}, model: &model,
 		result: &result.Result{Status: result.Settled, Seconds: map[string]float64{}, Document: r.result.Document}}
-	if c.makeMesh() != nil || c.pose() != nil {
+	if c.makeMesh() != nil || c.pose(ctx) != nil {
 		return nil
 	}
 	if c.solve(ctx) != nil || !c.solution.Settled {

@@ -101,6 +101,10 @@ func (r *run) account(b *result.Balance, k coupled.Accountant, keys []string, fi
 		return err
 	}
 	for i, key := range keys {
+		if n := len(b.Entries); n > 0 && b.Entries[n-1].Key == key {
+			b.Entries[n-1].Value += in[i] // emissivities of one sentence
+			continue
+		}
 		b.Entries = append(b.Entries, result.Entry{Key: key, Value: in[i]})
 	}
 	for i, key := range r.posed.heldKeys {

@@ -1,6 +1,7 @@
 package solve
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"math"
@@ -47,14 +48,18 @@ type draft struct {
 	// Conditions on all surfaces of which nothing else is said.
 	elsewhere []int
 	levels    []float64
+	// The sentence that lets surfaces radiate to each other, −1 if there is none, and the
+	// emissivities that sentences give, by facet.
+	exchange   int
+	emissivity map[int32]law.Law
 }
 
 // pose turns the conditions of the model into equations on the mesh. On one surface a
 // later convection takes the place of an earlier one, radiation likewise, given
 // fluxes add, "lets no heat through" cancels all of them, and a held temperature
 // holds over all others.
-func (r *run) pose() error {
-	d := &draft{run: r, facets: map[int32]bool{}, joints: map[int32]bool{}}
+func (r *run) pose(ctx context.Context) error {
+	d := &draft{run: r, facets: map[int32]bool{}, joints: map[int32]bool{}, exchange: -1, emissivity: map[int32]law.Law{}}
 	d.heat.Bodies = make([]heat.Body, len(r.owner))
 	d.heat.Transient = r.model.Document.Transient()
 	d.electric.Bodies = map[int32]electric.Body{}
@@ -62,7 +67,7 @@ func (r *run) pose() error {
 	for b, o := range r.owner {
 		d.body(int32(b), &r.model.Parts[o[0]])
 	}
-	if err := d.conditions(); err != nil {
+	if err := d.conditions(ctx); err != nil {
 		return err
 	}
 	if err := d.shortCircuits(); err != nil {
@@ -92,7 +97,7 @@ type acting struct {
 }
 
 // conditions sorts out which condition acts where.
-func (d *draft) conditions() error {
+func (d *draft) conditions(ctx context.Context) error {
 	r := d.run
 	var bad []model.Finding
 	on := make([]acting, len(r.mesh.Facets))
@@ -117,6 +122,12 @@ func (d *draft) conditions() error {
 		case heat.KeyElsewhere:
 			d.elsewhere = append(d.elsewhere, i)
 			continue
+		case heat.KeyEnclosure:
+			if d.exchange >= 0 {
+				r.warn("%s takes the place of %s: surfaces radiate to each other once", c.ID, r.model.Conditions[d.exchange].ID)
+			}
+			d.exchange = i
+			continue
 		case electric.KeyHeats:
 			r.posed.heats = c.ID
 			continue
@@ -140,7 +151,7 @@ func (d *draft) conditions() error {
 	}
 	d.everywhereElse(on)
 	d.surfaces(on)
-	return nil
+	return d.enclosure(ctx, on)
 }
 
 // everywhereElse gives the surfaces with nothing beyond them of which no sentence
@@ -184,6 +195,8 @@ func (d *draft) condition(i int, c *model.ResolvedSentence, facets []int32, on [
 			on[k].fluxes, on[k].still = append(on[k].fluxes, i), false
 		case heat.KeyInsulated:
 			on[k] = acting{-1, -1, nil, true}
+		case heat.KeyEmissivity:
+			d.emissivity[k] = c.Laws["emissivity"]
 		case heat.KeyContact, electric.KeyContact:
 			d.joints[k] = true
 		default:
@@ -358,7 +371,7 @@ func (d *draft) build() error {
 	var kernels []fem.Kernel
 	if m.Heat {
 		if !d.heat.Transient {
-			if err := p.group.Fixed(p.temperature, d.anchors); err != nil {
+			if err := p.group.Fixed(p.temperature, d.anchors, d.seen()); err != nil {
 				return r.loose(err, "heat has no way out of the %s: nothing fixes its temperature", "let a surface give heat to a fluid, or hold its temperature")
 			}
 		}
@@ -369,7 +382,7 @@ func (d *draft) build() error {
 		kernels = append(kernels, p.heat)
 	}
 	if m.Electric {
-		if err := p.group.Fixed(p.potential, nil); err != nil {
+		if err := p.group.Fixed(p.potential, nil, nil); err != nil {
 			return r.loose(err, "no terminal fixes the electric potential of the %s: it floats", "make a surface a terminal at a voltage, or let the part touch one that has one")
 		}
 		if p.electric, err = electric.NewKernel(p.group, &d.electric, p.potential, p.temperature); err != nil {

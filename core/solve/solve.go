@@ -28,6 +28,9 @@ type Options struct {
 	// from which the mesh error of the readings is estimated; negative means any time,
 	// 0 no estimate.
 	EstimateWithin time.Duration
+	// Views is a folder in which view factors are kept for runs of the same shape; empty
+	// keeps none.
+	Views string
 	// MaxCells bounds the mesh; 0 means 4,000,000.
 	MaxCells int
 	// MaxIterations bounds the linear solver; 0 lets it choose.
@@ -44,10 +47,12 @@ type Event struct {
 	// Time that a transient run has reached, and its end, s.
 	Time float64 `json:"time,omitempty"`
 	End  float64 `json:"end,omitempty"`
+	// Part of the view factors that is done.
+	Part float64 `json:"part,omitempty"`
 }
 
 // Stages are the names of the stages in their order.
-var Stages = []string{"shape", "mesh", "assemble", "solve", "read", "estimate", "save"}
+var Stages = []string{"shape", "mesh", "assemble", "views", "solve", "read", "estimate", "save"}
 
 // ModelError says that a model is incomplete or wrong.
 type ModelError struct{ Findings []model.Finding }
@@ -124,7 +129,7 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 	}
 	r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount()})
 	r.enter("assemble")
-	if err := r.pose(); err != nil {
+	if err := r.pose(ctx); err != nil {
 		return nil, err
 	}
 	if err := ctx.Err(); err != nil {

@@ -45,6 +45,9 @@ type Settings struct {
 	// Flexible lets the preconditioner of GMRES be another one in each iteration, such
 	// as an iterative solver. It takes more memory.
 	Flexible bool
+	// Beside adds to dst what stands beside the matrix in the equations times x, for
+	// GMRES. It may be nil.
+	Beside func(dst, x []float64)
 	// Progress is called after every iteration with the relative residual. It may
 	// be nil.
 	Progress func(iteration int, residual float64)

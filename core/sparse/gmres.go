@@ -43,6 +43,12 @@ func GMRES(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set 
 	if set != nil && set.Flexible {
 		changed = make([][]float64, m)
 	}
+	product := func(dst, x []float64) {
+		a.MulVec(dst, x)
+		if set != nil && set.Beside != nil {
+			set.Beside(dst, x)
+		}
+	}
 	apply := func(dst, r []float64) {
 		if pre == nil {
 			copy(dst, r)
@@ -55,7 +61,7 @@ func GMRES(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set 
 	last := math.Inf(1)
 	for res.Iterations < limit && res.Status == LimitReached {
 		r := vector(0)
-		a.MulVec(r, x)
+		product(r, x)
 		parallel.For(n, rowGrain, func(_, lo, hi int) {
 			for i := lo; i < hi; i++ {
 				r[i] = b[i] - r[i]
@@ -92,7 +98,7 @@ func GMRES(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set 
 			}
 			apply(z, basis[k])
 			w := vector(k + 1)
-			a.MulVec(w, z)
+			product(w, z)
 			col := make([]float64, k+1)
 			// Twice is enough: Gram and Schmidt once more against round-off.
 			for range 2 {
@@ -150,7 +156,7 @@ func GMRES(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set 
 		axpy(x, 1, z)
 	}
 	r := vector(0)
-	a.MulVec(r, x)
+	product(r, x)
 	for i := range r {
 		r[i] -= b[i]
 	}

@@ -217,6 +217,9 @@ func (g *Group) measure(bodies int) error {
 	})
 }
 
+// Side is a facet from the side of the cell that has it.
+func (g *Group) Side(facet int32) fem.Side { return g.sides[facet] }
+
 // SideOf returns the side of the system that a facet with conditions is.
 func (g *Group) SideOf() map[int32]int {
 	side := map[int32]int{}
@@ -295,7 +298,7 @@ func (g *Group) Lives(field int, body int32) bool {
 // loose checks that every connected piece of a field has something that fixes its
 // level: a held value or an anchor facet. It returns the bodies of the pieces that
 // have not.
-func (g *Group) loose(field int, anchors []int32) []int32 {
+func (g *Group) loose(field int, anchors []int32, pairs [][2]int32) []int32 {
 	s, m := g.System, g.Mesh
 	parent := make([]int32, s.N)
 	for i := range parent {
@@ -324,6 +327,9 @@ func (g *Group) loose(field int, anchors []int32) []int32 {
 		if a >= 0 && b >= 0 {
 			join(a, b)
 		}
+	}
+	for _, p := range pairs {
+		join(s.Equation(field, 0, m.Facets[p[0]].Nodes[0]), s.Equation(field, 0, m.Facets[p[1]].Nodes[0]))
 	}
 	anchored := map[int32]bool{}
 	anchor := func(v int32) {
@@ -363,9 +369,10 @@ func (e *LooseError) Error() string {
 }
 
 // Fixed demands that something fixes the level of a field everywhere: a held value
-// or one of the anchor facets.
-func (g *Group) Fixed(field int, anchors []int32) error {
-	if list := g.loose(field, anchors); len(list) > 0 {
+// or one of the anchor facets. Pairs of facets across which the field acts, such as
+// those that radiate to each other, hang together.
+func (g *Group) Fixed(field int, anchors []int32, pairs [][2]int32) error {
+	if list := g.loose(field, anchors, pairs); len(list) > 0 {
 		return &LooseError{field, list}
 	}
 	return nil

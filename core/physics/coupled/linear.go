@@ -35,6 +35,11 @@ type linear struct {
 	patience  int // iterations that one solution of coupled fields may take
 	progress  func(iteration int, residual float64)
 
+	// What stands beside the matrix, and the unknowns of which it holds nothing.
+	distant Distant
+	fixed   []bool
+	kept    []float64
+
 	result sparse.Result // of all together, with the status of the last
 	direct *fem.Direct
 	pre    sparse.Preconditioner
@@ -43,8 +48,13 @@ type linear struct {
 	method string
 }
 
-func (g *Group) linear(set *SolveSettings) *linear {
-	l := &linear{group: g, symmetric: set.Symmetric, limit: set.MaxIterations, progress: set.Progress, outright: set.DirectUnknowns, patience: set.Patience}
+func (g *Group) linear(kernel fem.Kernel, c *fem.Constraints, set *SolveSettings) *linear {
+	l := &linear{group: g, fixed: c.Fixed, symmetric: set.Symmetric, limit: set.MaxIterations, progress: set.Progress, outright: set.DirectUnknowns, patience: set.Patience}
+	for _, k := range fem.Each(kernel) {
+		if d, ok := k.(Distant); ok && d.Distant() {
+			l.distant = d
+		}
+	}
 	if l.outright == 0 {
 		l.outright = usualDirect
 	}
@@ -66,8 +76,7 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 		l.factorise()
 	}
 	if l.direct != nil {
-		l.result.Status = sparse.Converged
-		return l.direct.Solve(ctx, a, x, b, tolerance)
+		return l.directly(ctx, a, x, b, tolerance)
 	}
 	given, right := a, b
 	if fields > 1 {
@@ -77,6 +86,9 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 		return err
 	}
 	set := &sparse.Settings{Tolerance: max(tolerance, 1e-14)}
+	if l.distant != nil {
+		set.Beside = func(dst, x []float64) { l.beside(dst, x, fields > 1) }
+	}
 	if fields > 1 {
 		set.MaxIterations = l.patience
 	}
@@ -119,6 +131,49 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 		return ctx.Err()
 	}
 	return nil
+}
+
+// directly solves by factors of the matrix. What stands beside it is left to a few
+// iterations.
+func (l *linear) directly(ctx context.Context, a *sparse.CSR, x, b []float64, tolerance float64) error {
+	if l.distant == nil {
+		l.result.Status = sparse.Converged
+		return l.direct.Solve(ctx, a, x, b, tolerance)
+	}
+	factors, err := l.direct.Factor(ctx, a)
+	if err != nil {
+		return err
+	}
+	r := sparse.GMRES(ctx, a, b, x, factors, &sparse.Settings{Tolerance: max(tolerance, 1e-14), Beside: func(dst, x []float64) { l.beside(dst, x, false) }})
+	l.note(r)
+	if r.Status == sparse.Stopped {
+		return ctx.Err()
+	}
+	return nil
+}
+
+// beside adds what stands beside the matrix, scaled as the matrix is if asked to.
+func (l *linear) beside(dst, x []float64, scaled bool) {
+	change := x
+	if scaled {
+		change = make([]float64, len(x))
+		for i, v := range x {
+			change[i] = l.scale[i] * v
+		}
+	}
+	if l.kept == nil {
+		l.kept = make([]float64, len(dst))
+	}
+	clear(l.kept)
+	l.distant.AddDistant(l.kept, change)
+	for i, v := range l.kept {
+		if scaled {
+			v *= l.scale[i]
+		}
+		if !l.fixed[i] {
+			dst[i] += v
+		}
+	}
 }
 
 // factorise goes over to a direct method.

@@ -35,10 +35,10 @@ func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings
 	if err := g.begin(s.State.U, set); err != nil {
 		return nil, err
 	}
-	l := g.linear(&set.SolveSettings)
+	c := g.System.NewConstraints()
+	l := g.linear(kernel, c, &set.SolveSettings)
 	l.progress = nil
 	newton := fem.NewtonSettings{Tolerance: marchTolerance, Fall: marchFall, MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
-	c := g.System.NewConstraints()
 	if err := g.follow(ctx, s, c, &newton); err != nil {
 		return nil, err
 	}

@@ -70,7 +70,7 @@ func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings
 	for i, f := range g.System.FieldOf() {
 		s.State.U[i] = g.start[f]
 	}
-	l := g.linear(set)
+	l := g.linear(kernel, c, set)
 	r, err := g.System.Solve(ctx, kernel, s.State, c, &fem.NewtonSettings{
 		Tolerance: tolerance, MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve,
 	})
@@ -137,6 +137,15 @@ func (s *Solution) reactions(r *fem.NewtonResult) error {
 	return nil
 }
 
+// Distant is a kernel whose terms also depend on the unknowns elsewhere, by what is too
+// dense to be kept in the matrix.
+type Distant interface {
+	// Distant says that there is such a dependence.
+	Distant() bool
+	// AddDistant adds to dst how the residual changes by it with a change of the unknowns.
+	AddDistant(dst, change []float64)
+}
+
 // Accountant is a kernel that tells what its conditions bring in.
 type Accountant interface {
 	// Accounts is how many conditions it has; Sourced the bodies in which some of
@@ -151,6 +160,11 @@ type Accountant interface {
 // Entering sums what enters by each condition of a kernel.
 func (s *Solution) Entering(k Accountant) ([]float64, error) {
 	sums := make([]float64, k.Accounts())
+	if q, ok := k.(fem.Surveyor); ok {
+		if err := q.Survey(s.System, s.State); err != nil {
+			return nil, err
+		}
+	}
 	var sides []fem.Side
 	for _, facet := range s.Facets {
 		sides = append(sides, s.sides[facet])

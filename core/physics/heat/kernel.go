@@ -28,6 +28,8 @@ type Kernel struct {
 	sets    []*law.Set // by condition
 	between []*law.Set // by contact
 	now     *bodyLaws
+
+	enclosed *enclosed // nil if no radiation is exchanged
 }
 
 // condition is what happens on facets: the heat that leaves per area, W/m², with its
@@ -36,8 +38,9 @@ type condition struct {
 	laws       []Law
 	bounds     []bound
 	area       float64 // of all its facets, m²
-	leaving    func(c *condition, s *law.Set, point int, p *fem.Point, t float64) (flux, slope float64)
+	leaving    func(c *condition, s *law.Set, side, point int, p *fem.Point, t float64) (flux, slope float64)
 	correlated *Correlated
+	enclosed   *enclosed
 	// Outside says by what the range of the correlation was left, and how often.
 	outside string
 }
@@ -95,6 +98,18 @@ func NewKernel(g *coupled.Group, p *Problem, t int) (*Kernel, error) {
 	for _, r := range p.Radiations {
 		err = errors.Join(err, add(r.Facets, condition{laws: []Law{r.Emissivity, r.Surroundings}, bounds: []bound{{"emissivity", 0}, {"temperature of the surroundings", 0}}, leaving: radiated}))
 	}
+	if e := p.Enclosure; e != nil {
+		k.enclosed = newEnclosed(g, e, t)
+		for i, l := range e.Emissivity {
+			var facets []int32
+			for n, of := range e.Of {
+				if int(of) == i {
+					facets = append(facets, e.Facets[n])
+				}
+			}
+			err = errors.Join(err, add(facets, condition{laws: []Law{l}, bounds: []bound{{"emissivity", 0}}, leaving: exchanged, enclosed: k.enclosed}))
+		}
+	}
 	var contacts [][]int32
 	for _, c := range p.Contacts {
 		contacts = append(contacts, c.Facets)
@@ -103,16 +118,16 @@ func NewKernel(g *coupled.Group, p *Problem, t int) (*Kernel, error) {
 	return k, err
 }
 
-func entering(c *condition, s *law.Set, q int, _ *fem.Point, _ float64) (flux, slope float64) {
+func entering(c *condition, s *law.Set, _, q int, _ *fem.Point, _ float64) (flux, slope float64) {
 	return -s.At(0, q)/c.area - s.At(1, q), -s.Slope(1, q)
 }
 
-func convected(_ *condition, s *law.Set, q int, _ *fem.Point, t float64) (flux, slope float64) {
+func convected(_ *condition, s *law.Set, _, q int, _ *fem.Point, t float64) (flux, slope float64) {
 	h, medium := s.At(0, q), s.At(1, q)
 	return h * (t - medium), s.Slope(0, q)*(t-medium) + h*(1-s.Slope(1, q))
 }
 
-func radiated(_ *condition, s *law.Set, q int, _ *fem.Point, t float64) (flux, slope float64) {
+func radiated(_ *condition, s *law.Set, _, q int, _ *fem.Point, t float64) (flux, slope float64) {
 	e, around := Boltzmann*s.At(0, q), s.At(1, q)
 	difference := t*t*t*t - around*around*around*around
 	return e * difference, Boltzmann*s.Slope(0, q)*difference + 4*e*(t*t*t-around*around*around*s.Slope(1, q))
@@ -121,7 +136,7 @@ func radiated(_ *condition, s *law.Set, q int, _ *fem.Point, t float64) (flux, s
 // nudge is the difference of temperature by which a correlation is differentiated, K.
 const nudge = 1e-3
 
-func byCorrelation(c *condition, s *law.Set, q int, p *fem.Point, t float64) (flux, slope float64) {
+func byCorrelation(c *condition, s *law.Set, _, q int, p *fem.Point, t float64) (flux, slope float64) {
 	at := c.at(s, q, p, t)
 	h := c.correlated.Compute(&at).Coefficient
 	leaves := func(t float64) float64 {
@@ -158,7 +173,7 @@ func (k *Kernel) Straight() bool {
 			return false
 		}
 	}
-	return len(k.problem.Radiations) == 0
+	return len(k.problem.Radiations) == 0 && k.enclosed == nil
 }
 
 func (k *Kernel) allLaws() [][]Law {
@@ -176,8 +191,11 @@ func (k *Kernel) allLaws() [][]Law {
 }
 
 // Symmetric says that the matrix of the equations is symmetric: no conductivity
-// depends on the temperature.
+// depends on the temperature, and no radiation comes from elsewhere.
 func (k *Kernel) Symmetric() bool {
+	if k.enclosed != nil {
+		return false
+	}
 	for b := range k.problem.Bodies {
 		for _, l := range k.problem.Bodies[b].Conductivity {
 			if l != nil && l.Uses(law.Temperature) {
@@ -333,7 +351,7 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 func (k *Kernel) Side(number int, p *fem.Point, t *fem.Terms) error {
 	for _, i := range k.at[number] {
 		c := &k.conditions[i]
-		flux, slope := c.leaving(c, k.sets[i], p.Number, p, p.U[k.t])
+		flux, slope := c.leaving(c, k.sets[i], number, p.Number, p, p.U[k.t])
 		t.Source[k.t] += flux
 		t.SourceU[t.Index(k.t, k.t)] += slope
 	}
@@ -364,7 +382,8 @@ func (k *Kernel) Joint(number int, p *fem.Point, other []float64, t *fem.JointTe
 	return nil
 }
 
-// Accounts are the sources, fluxes, convections and radiations, in this order.
+// Accounts are the sources, fluxes, convections, radiations and the emissivities of the
+// enclosure, in this order.
 func (k *Kernel) Accounts() int { return len(k.problem.Sources) + len(k.conditions) }
 
 // Sourced are the bodies with sources.
@@ -396,7 +415,7 @@ func (k *Kernel) Entering(side int, points []fem.Point, weights, sums []float64)
 		for _, i := range k.at[side] {
 			c := &k.conditions[i]
 			p := &points[q]
-			flux, _ := c.leaving(c, k.sets[i], q, p, p.U[k.t])
+			flux, _ := c.leaving(c, k.sets[i], side, q, p, p.U[k.t])
 			if c.correlated != nil && c.outside == "" {
 				at := c.at(k.sets[i], q, p, p.U[k.t])
 				c.outside = c.correlated.Compute(&at).Outside

@@ -35,6 +35,8 @@ type Problem struct {
 	Convections []Convection
 	Radiations  []Radiation
 	Contacts    []Contact
+	// Enclosure is the exchange of radiation between surfaces, nil if there is none.
+	Enclosure *Enclosure
 	// Transient takes the heat that the bodies store into account.
 	Transient bool
 }

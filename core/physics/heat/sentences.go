@@ -20,6 +20,8 @@ const (
 	KeyInsulated  = "heat.insulated"
 	KeyElsewhere  = "heat.elsewhere"
 	KeyRadiation  = "heat.radiation"
+	KeyEnclosure  = "heat.enclosure"
+	KeyEmissivity = "heat.emissivity"
 
 	KeyVerticalPlate   = "heat.vertical-plate"
 	KeyLevelPlate      = "heat.level-plate"
@@ -127,6 +129,16 @@ func Kinds() []sentence.Kind {
 			Acts:     sentence.Surfaces, Exposed: true, Anchors: true,
 			Slots: []sentence.Slot{temperature,
 				{Name: "emissivity", Label: "emissivity", Unit: "", Positive: true, May: sentence.Everything, Usual: usualEmissivity}},
+		},
+		{
+			Key: KeyEnclosure, Group: sentence.Condition, Title: "surfaces radiate to each other",
+			Template: "All surfaces in the open radiate to each other and, where nothing is in the way, to surroundings at {temperature}.",
+			Exposed:  true, Anchors: true, Slots: []sentence.Slot{temperature},
+		},
+		{
+			Key: KeyEmissivity, Group: sentence.Condition, Title: "emissivity of a surface",
+			Template: "The {on} has emissivity {emissivity}.", Acts: sentence.Surfaces,
+			Slots: []sentence.Slot{{Name: "emissivity", Label: "emissivity", Unit: "", Positive: true, May: sentence.Everything, Usual: usualEmissivity}},
 		},
 		{
 			Key: KeyContact, Group: sentence.Condition, Title: "heat meets a contact resistance",

@@ -1,0 +1,210 @@
+package solve
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"saltkettle/core/formula"
+	"saltkettle/core/physics/heat"
+	"saltkettle/core/physics/law"
+	"saltkettle/core/physics/radiation"
+	"saltkettle/core/result"
+)
+
+// transparent is the family of materials that let heat radiation pass. Liquids do not:
+// a millimetre of water stops it.
+const transparent = "gas"
+
+// clear says that heat radiation passes a body of the mesh, or nothing, at −1.
+func (r *run) clear(body int32) bool {
+	return body < 0 || r.model.Parts[r.owner[body][0]].Material.Family == transparent
+}
+
+// wall is the opaque body behind a facet that radiation meets, −1 if it meets none.
+func (r *run) wall(k int) int32 {
+	f := &r.mesh.Facets[k]
+	here, beyond := r.clear(f.Body), r.clear(f.OtherBody)
+	switch {
+	case here == beyond:
+		return -1
+	case here:
+		return f.OtherBody
+	}
+	return f.Body
+}
+
+// enclosure collects the surfaces that exchange radiation, with their emissivities, and
+// finds how they see each other.
+func (d *draft) enclosure(ctx context.Context, on []acting) error {
+	if d.exchange < 0 || !d.run.model.Heat {
+		return nil
+	}
+	r := d.run
+	c := &r.model.Conditions[d.exchange]
+	e := &heat.Enclosure{Surroundings: c.Laws["temperature"]}
+	d.level(e.Surroundings)
+	number := map[law.Law]int32{}
+	emissivity := func(l law.Law) int32 {
+		i, ok := number[l]
+		if !ok {
+			i = int32(len(e.Emissivity))
+			number[l] = i
+			e.Emissivity = append(e.Emissivity, l)
+		}
+		return i
+	}
+	mirror := law.Law(formula.Fixed(0))
+	type class struct {
+		body, side, of int32
+	}
+	classes := map[class]int32{}
+	var facets []radiation.Facet
+	var unknown []string
+	for k := range r.mesh.Facets {
+		b := r.wall(k)
+		if b < 0 {
+			continue
+		}
+		if on[k].radiation >= 0 {
+			other := r.model.Conditions[on[k].radiation].ID
+			return wrong("conditions/"+other, "remove or switch off one of them", "%s lets the %s radiate to surroundings, though %s lets all surfaces radiate to each other and to surroundings", other, r.bodyName(b), c.ID)
+		}
+		part := &r.model.Parts[r.owner[b][0]]
+		var l law.Law
+		switch own := d.emissivity[int32(k)]; {
+		case on[k].still:
+			l = mirror // it takes nothing and sends all back
+		case own != nil:
+			l = own
+		case part.Emissivity.Program != nil:
+			l = part.Emissivity.Program
+		default:
+			if words := fmt.Sprintf("%s, of which the %s is", part.Material.Name, part.Name); !slices.Contains(unknown, words) {
+				unknown = append(unknown, words)
+			}
+			continue
+		}
+		f := &r.mesh.Facets[k]
+		side := f.Side
+		if b == f.OtherBody {
+			side = f.OtherSide
+		}
+		of := emissivity(l)
+		key := class{b, side, of}
+		if _, ok := classes[key]; !ok {
+			classes[key] = int32(len(classes))
+		}
+		facets = append(facets, radiation.Facet{Corners: r.corners(k, b == f.OtherBody), Class: classes[key]})
+		e.Facets, e.Of = append(e.Facets, int32(k)), append(e.Of, of)
+		d.facets[int32(k)] = true
+	}
+	if len(unknown) > 0 {
+		p := r.model.Parts
+		place := ""
+		for i := range p {
+			if words := fmt.Sprintf("%s, of which the %s is", p[i].Material.Name, p[i].Name); words == unknown[0] {
+				place = "parts/" + p[i].ID + "/material"
+			}
+		}
+		return wrong(place, "give the material an emissivity, or say of the surface what it is: “The … has emissivity …”", "surfaces radiate to each other, and the emissivity of %s, is not known", unknown[0])
+	}
+	if len(facets) == 0 {
+		return wrong("conditions/"+c.ID, "remove it", "%s acts nowhere: no surface is free to radiate", c.ID)
+	}
+	var err error
+	if e.Views, err = r.views(ctx, facets); err != nil {
+		return err
+	}
+	d.heat.Enclosure = e
+	for range e.Emissivity {
+		d.keys.radiations = append(d.keys.radiations, c.ID)
+	}
+	// Where radiation gets out it fixes the level of the temperature.
+	for i, k := range e.Facets {
+		if p := e.Views.Patch[i]; e.Views.Open[p] > 1e-6*e.Views.Area[p] {
+			d.anchors = append(d.anchors, k)
+		}
+	}
+	return nil
+}
+
+// corners of a facet, turning left seen from the body before it, or beyond.
+func (r *run) corners(k int, beyond bool) [][3]float64 {
+	var list [][3]float64
+	for _, v := range r.mesh.Facets[k].Corners() {
+		list = append(list, [3]float64(r.mesh.Nodes[3*v:3*v+3]))
+	}
+	if !beyond {
+		return list
+	}
+	slices.Reverse(list)
+	return list
+}
+
+// views finds the view factors, from the store if they are there.
+func (r *run) views(ctx context.Context, facets []radiation.Facet) (*radiation.Views, error) {
+	out := &result.Radiation{Facets: len(facets)}
+	key := radiation.Key(facets, nil)
+	store := &radiation.Store{Dir: r.opt.Views}
+	var v *radiation.Views
+	if r.opt.Views != "" {
+		v = store.Load(key)
+		out.Reused = v != nil
+	}
+	if v == nil {
+		before := r.stage
+		if !r.quiet {
+			r.enter("views")
+		}
+		var err error
+		v, err = radiation.Compute(ctx, facets, &radiation.Settings{Progress: func(part float64) {
+			if !r.quiet {
+				r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Part: part})
+			}
+		}})
+		if err != nil {
+			return nil, err
+		}
+		if !r.quiet {
+			r.enter(before)
+		}
+		if r.opt.Views != "" {
+			if err := store.Save(key, v); err != nil {
+				r.warn("the view factors could not be kept for later runs: %v", err)
+			}
+		}
+	}
+	out.Patches, out.Rays, out.Reciprocity, out.Closure = v.Count(), v.Rays, v.Reciprocity, v.Closure
+	for i, open := range v.Open {
+		out.Open += open
+		out.Area += v.Area[i]
+	}
+	r.result.Radiation = out
+	return v, nil
+}
+
+// seen are pairs of facets that radiate to each other: a part from which heat has no
+// other way out may have this one.
+func (d *draft) seen() [][2]int32 {
+	e := d.heat.Enclosure
+	if e == nil {
+		return nil
+	}
+	first := map[int32]int32{} // facet of each patch
+	for i, p := range e.Views.Patch {
+		if _, ok := first[p]; !ok {
+			first[p] = e.Facets[i]
+		}
+	}
+	var pairs [][2]int32
+	n := e.Views.Count()
+	for i := range n {
+		for j := range i {
+			if e.Views.Exchange[i*n+j] > 0 {
+				pairs = append(pairs, [2]int32{first[int32(i)], first[int32(j)]})
+			}
+		}
+	}
+	return pairs
+}
