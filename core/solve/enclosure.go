@@ -43,7 +43,9 @@ func (d *draft) enclosure(ctx context.Context, on []acting) error {
 	r := d.run
 	c := &r.model.Conditions[d.exchange]
 	e := &heat.Enclosure{Surroundings: c.Laws["temperature"]}
-	d.level(e.Surroundings)
+	if len(d.levels) == 0 {
+		d.level(e.Surroundings) // others are closer to what the parts will have
+	}
 	number := map[law.Law]int32{}
 	emissivity := func(l law.Law) int32 {
 		i, ok := number[l]

@@ -300,8 +300,13 @@ func (v *Views) correct() {
 	}
 	for i := range n {
 		v.Open[i] *= scale[i]
+		left := v.Area[i] - v.Open[i]
 		for j := range n {
 			v.Exchange[i*n+j] *= scale[i] * scale[j]
+			left -= v.Exchange[i*n+j]
 		}
+		// The scaling converges slowly where patches see few others. What is left is a
+		// tiny part that a patch gives back to itself.
+		v.Exchange[i*n+i] += left
 	}
 }
