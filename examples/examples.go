@@ -23,6 +23,7 @@ var List = []Example{
 	{"pan-floor", "heater rods under a crystallising pan: how even is the heat?"},
 	{"electrode-lead", "a lead clamped to a brine electrode: how warm does the clamp get?"},
 	{"dew-sampler", "a plate that condenses dew: which current makes it coldest?"},
+	{"drying-cabinet", "salt on shelves over a heater plate: what comes as radiation?"},
 	{"bittern-post", "a post that carries a hot pan: how much heat reaches its foot?"},
 	{"store-bank", "battery cells on a cooled tray: do all of them stay cool?"},
 	{"grate-bar", "a slotted bar under a fire: how hot does its foot become?"},

@@ -35,7 +35,8 @@ type amgLevel struct {
 // AMGSettings shape the hierarchy. The zero value works.
 type AMGSettings struct {
 	// Strength is the least |a_ij|/√(a_ii a_jj) of a strong connection on the
-	// finest level, halved from level to level; 0 means 0.02.
+	// finest level, halved from level to level; 0 means 0.02 or, for matrices of flat
+	// cells, another measure.
 	Strength float64
 	// Coarsest is the order below which a level is solved directly; 0 means 600.
 	Coarsest int
@@ -47,6 +48,13 @@ type AMGSettings struct {
 }
 
 const (
+	usualStrength = 0.02
+	// Entries that are positive beside the diagonal, summed over a row and relative to the
+	// diagonal, from which on average cells count as flat, and the part of the strongest
+	// connection that counts as strong there.
+	flatRow      = 0.05
+	flatStrength = 0.6
+
 	maxLevels    = 20
 	stallFactor  = 0.8  // a level that shrinks by less is the last
 	directLimit  = 4000 // greatest order that is factorised when coarsening stalls
@@ -64,7 +72,7 @@ func NewAMG(a *CSR, set *AMGSettings) (*AMG, error) {
 	}
 	theta, coarsest := set.Strength, set.Coarsest
 	if theta == 0 {
-		theta = 0.02
+		theta = usualStrength
 	}
 	if coarsest == 0 {
 		coarsest = 600
@@ -84,6 +92,9 @@ func NewAMG(a *CSR, set *AMGSettings) (*AMG, error) {
 		if l.n <= coarsest {
 			break
 		}
+		if len(m.levels) == 1 && set.Strength == 0 && near == nil && isFlat(current, l.inverse) {
+			theta = -flatStrength
+		}
 		var p *rect
 		var count int
 		if near != nil {
@@ -101,7 +112,9 @@ func NewAMG(a *CSR, set *AMGSettings) (*AMG, error) {
 		r := p.transpose()
 		current = r.times(current.times(p))
 		l.p, l.r, l.aggregates = p.single(), r.single(), count
-		theta /= 2
+		if theta > 0 {
+			theta /= 2
+		}
 	}
 	last := m.levels[len(m.levels)-1]
 	if last.n <= max(coarsest, directLimit) {
@@ -175,6 +188,43 @@ func (l *amgLevel) spectrum() float64 {
 	return boundMargin * value
 }
 
+// isFlat says that the cells of a matrix are flat: across them connections are so strong
+// that the ones along them are positive.
+func isFlat(a *rect, inverse []float64) bool {
+	var sum float64
+	for i, d := range inverse {
+		for k := a.rows[i]; k < a.rows[i+1]; k++ {
+			if int(a.cols[k]) != i && a.data[k] > 0 {
+				sum += a.data[k] * d
+			}
+		}
+	}
+	return sum > flatRow*float64(len(inverse))
+}
+
+// connect tells whether entry k, in row i, is a strong connection. A negative theta
+// compares the negative entries with the strongest of both rows; the positive ones of
+// flat cells connect nothing.
+func connect(a *rect, inverse []float64, theta float64) func(i int, k int32) bool {
+	if theta >= 0 {
+		limit := theta * theta
+		return func(i int, k int32) bool {
+			j := a.cols[k]
+			return int(j) != i && a.data[k]*a.data[k]*inverse[i]*inverse[j] > limit
+		}
+	}
+	most := make([]float64, a.n())
+	for i := range most {
+		for k := a.rows[i]; k < a.rows[i+1]; k++ {
+			most[i] = max(most[i], -a.data[k])
+		}
+	}
+	return func(i int, k int32) bool {
+		j := a.cols[k]
+		return int(j) != i && a.data[k] < 0 && a.data[k] <= theta*min(most[i], most[j])
+	}
+}
+
 // aggregates groups the unknowns by strong connections: whole neighbourhoods
 // first, then what is left to a neighbouring group. Unknowns without a strong
 // connection belong to none (−1); smoothing alone solves them.
@@ -184,11 +234,7 @@ func aggregates(a *rect, inverse []float64, theta float64) (group []int32, count
 	for i := range group {
 		group[i] = -1
 	}
-	limit := theta * theta
-	strong := func(i int, k int32) bool {
-		j := a.cols[k]
-		return int(j) != i && a.data[k]*a.data[k]*inverse[i]*inverse[j] > limit
-	}
+	strong := connect(a, inverse, theta)
 	for i := range n {
 		if group[i] >= 0 {
 			continue
@@ -248,7 +294,7 @@ func aggregates(a *rect, inverse []float64, theta float64) (group []int32, count
 // damped Jacobi step with the matrix without its weak connections.
 func (l *amgLevel) prolongation(a *rect, group []int32, count int, theta float64) *rect {
 	omega := prolongScale / (l.bound / boundMargin)
-	limit := theta * theta
+	strong := connect(a, l.inverse, theta)
 	return build(l.n, count, func(i int, acc *accumulator) {
 		if group[i] < 0 {
 			return
@@ -257,7 +303,7 @@ func (l *amgLevel) prolongation(a *rect, group []int32, count int, theta float64
 		diagonal := 0.0
 		for k := a.rows[i]; k < a.rows[i+1]; k++ {
 			j := int(a.cols[k])
-			if j == i || a.data[k]*a.data[k]*l.inverse[i]*l.inverse[j] <= limit {
+			if j == i || !strong(i, k) {
 				diagonal += a.data[k]
 			}
 		}
@@ -267,7 +313,7 @@ func (l *amgLevel) prolongation(a *rect, group []int32, count int, theta float64
 		scale := omega / diagonal
 		for k := a.rows[i]; k < a.rows[i+1]; k++ {
 			j := int(a.cols[k])
-			if j != i && group[j] >= 0 && a.data[k]*a.data[k]*l.inverse[i]*l.inverse[j] > limit {
+			if group[j] >= 0 && strong(i, k) {
 				acc.add(group[j], -scale*a.data[k])
 			}
 		}

@@ -83,7 +83,7 @@ func TestMultigridForElasticity(t *testing.T) {
 		require.Greater(t, len(pre.Levels()), 1)
 		return checkIterative(t, "plate", CG, a, pre, Settings{}).Iterations
 	}
-	assert.Less(t, count(40, true), count(40, false)*2/3, "rigid motions help")
+	assert.Less(t, count(40, true), count(40, false)*4/5, "rigid motions help")
 	assert.LessOrEqual(t, count(40, true), count(16, true)+8, "about independent of the mesh")
 }
 
@@ -99,4 +99,41 @@ func TestRigidMotionsDoNotStrain(t *testing.T) {
 		}
 	}
 	assert.Len(t, RigidMotions(make([]float64, 30), 3), 6)
+}
+
+// TestMultigridOnFlatCells: where cells are much thinner than wide, multigrid needs
+// a few times the iterations of even ones, not many times.
+func TestMultigridOnFlatCells(t *testing.T) {
+	count := func(h float64) int {
+		// Bricks of linear functions, 1 × 1 × h, held on one side: products of the matrices
+		// of stiffness and mass along each axis.
+		const n = 24
+		along := func(h float64) (k, m [3]float64) {
+			return [3]float64{-1 / h, 2 / h, -1 / h}, [3]float64{h / 6, 4 * h / 6, h / 6}
+		}
+		k, m := along(1)
+		kz, mz := along(h)
+		a := &CSR{Rows: []int32{0}}
+		for i := range n * n * n {
+			x, y, z := i%n, i/n%n, i/n/n
+			for dz := -1; dz <= 1; dz++ {
+				for dy := -1; dy <= 1; dy++ {
+					for dx := -1; dx <= 1; dx++ {
+						if x+dx < 0 || x+dx >= n || y+dy < 0 || y+dy >= n || z+dz < 0 || z+dz >= n {
+							continue
+						}
+						a.Cols = append(a.Cols, int32(i+dx+n*dy+n*n*dz))
+						a.Data = append(a.Data, k[dx+1]*m[dy+1]*mz[dz+1]+m[dx+1]*k[dy+1]*mz[dz+1]+m[dx+1]*m[dy+1]*kz[dz+1])
+					}
+				}
+			}
+			a.Rows = append(a.Rows, int32(len(a.Cols)))
+		}
+		pre, err := NewAMG(a, nil)
+		require.NoError(t, err)
+		return checkIterative(t, "bricks", CG, a, pre, Settings{}).Iterations
+	}
+	even := count(1)
+	assert.LessOrEqual(t, count(0.2), 3*even)
+	assert.LessOrEqual(t, count(0.05), 4*even)
 }
