@@ -1,7 +1,10 @@
 package heat
 
 import (
+	"errors"
+
 	"saltkettle/core/fem"
+	"saltkettle/core/parallel"
 	"saltkettle/core/physics/coupled"
 	"saltkettle/core/physics/law"
 	"saltkettle/core/physics/radiation"
@@ -27,7 +30,6 @@ type enclosed struct {
 	t      int // component of the temperature
 	sides  []fem.Side
 	patch  map[int]int32 // by side of the group
-	sets   []*law.Set
 	around *law.Set
 
 	exchange *radiation.Exchange
@@ -45,6 +47,8 @@ type link struct {
 	patch       int32
 	eqs         []int32
 	gain, share []float64
+	// Its parts of the mean emissivity and of the power of the patch.
+	mean, emits float64
 }
 
 // newEnclosed prepares an enclosure whose facets are sides of a group.
@@ -60,9 +64,6 @@ func newEnclosed(g *coupled.Group, e *Enclosure, t int) *enclosed {
 		x.sides = append(x.sides, g.Side(f))
 		x.patch[side[f]] = e.Views.Patch[i]
 	}
-	for _, l := range e.Emissivity {
-		x.sets = append(x.sets, law.NewSet(l))
-	}
 	x.links = make([]link, len(e.Facets))
 	return x
 }
@@ -74,40 +75,57 @@ func (x *enclosed) survey(s *fem.System, at *fem.State) error {
 		return err
 	}
 	x.outside = emissive(x.around.At(0, 0))
+	errs := make([]error, parallel.Workers())
+	parallel.For(len(x.sides), 256, func(worker, lo, hi int) {
+		sets := make([]*law.Set, len(x.Emissivity))
+		for i, l := range x.Emissivity {
+			sets[i] = law.NewSet(l)
+		}
+		errs[worker] = s.EachSideFunction(at, x.sides[lo:hi], x.t, func(i int, points []fem.Point, weights []float64, eqs []int32, functions [][]float64) error {
+			return x.tie(lo+i, sets[x.Of[lo+i]], points, weights, eqs, functions)
+		})
+	})
+	if err := errors.Join(errs...); err != nil {
+		return err
+	}
+	// One after the other, so that sums do not depend on the number of cores.
 	clear(x.mean)
 	clear(x.emits)
-	err := s.EachSideFunction(at, x.sides, x.t, func(i int, points []fem.Point, weights []float64, eqs []int32, functions [][]float64) error {
-		set := x.sets[x.Of[i]]
-		set.Run(points, x.t)
-		if err := set.Check(0, -1, "emissivity", 0, true); err != nil {
-			return err
-		}
+	for i := range x.links {
 		l := &x.links[i]
-		l.patch = x.Views.Patch[i]
-		l.eqs, l.gain, l.share = append(l.eqs[:0], eqs...), l.gain[:0], l.share[:0]
-		for range eqs {
-			l.gain, l.share = append(l.gain, 0), append(l.share, 0)
-		}
-		area := x.Views.Area[l.patch]
-		for q, w := range weights {
-			t, eps, slope := points[q].U[x.t], set.At(0, q), set.Slope(0, q)
-			x.mean[l.patch] += w / area * eps
-			x.emits[l.patch] += w / area * eps * emissive(t)
-			gain := eps*4*Boltzmann*t*t*t + slope*emissive(t)
-			for k := range eqs {
-				l.gain[k] += w / area * gain * functions[q][k]
-				l.share[k] += w * eps * functions[q][k]
-			}
-		}
-		return nil
-	})
-	if err != nil {
-		return err
+		x.mean[l.patch] += l.mean
+		x.emits[l.patch] += l.emits
 	}
 	if x.exchange == nil || !x.exchange.Fits(x.mean) {
 		x.exchange = radiation.NewExchange(x.Views, x.mean)
 	}
 	x.exchange.Irradiation(x.arrives, x.emits, x.outside)
+	return nil
+}
+
+// tie links a facet to its unknowns.
+func (x *enclosed) tie(facet int, set *law.Set, points []fem.Point, weights []float64, eqs []int32, functions [][]float64) error {
+	set.Run(points, x.t)
+	if err := set.Check(0, -1, "emissivity", 0, true); err != nil {
+		return err
+	}
+	l := &x.links[facet]
+	l.patch, l.mean, l.emits = x.Views.Patch[facet], 0, 0
+	l.eqs, l.gain, l.share = append(l.eqs[:0], eqs...), l.gain[:0], l.share[:0]
+	for range eqs {
+		l.gain, l.share = append(l.gain, 0), append(l.share, 0)
+	}
+	area := x.Views.Area[l.patch]
+	for q, w := range weights {
+		t, eps, slope := points[q].U[x.t], set.At(0, q), set.Slope(0, q)
+		l.mean += w / area * eps
+		l.emits += w / area * eps * emissive(t)
+		gain := eps*4*Boltzmann*t*t*t + slope*emissive(t)
+		for k, f := range functions[q][:len(eqs)] {
+			l.gain[k] += w / area * gain * f
+			l.share[k] += w * eps * f
+		}
+	}
 	return nil
 }
 

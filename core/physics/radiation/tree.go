@@ -1,9 +1,6 @@
 package radiation
 
-import (
-	"math"
-	"slices"
-)
+import "math"
 
 // triangle is prepared for rays: a corner, two edges and the normal.
 type triangle struct {
@@ -97,32 +94,51 @@ func (t *tree) split(i, j int) (mid, axis int) {
 		return min(int(buckets*(s.centre()[axis]-lo[axis])/d[axis]), buckets-1)
 	}
 	if d[axis] > 0 {
-		var in [buckets][]triangle
-		for k := range list {
-			b := bucket(&list[k])
-			in[b] = append(in[b], list[k])
-		}
-		best, cut := math.Inf(1), 0
-		for c := 1; c < buckets; c++ {
-			left, right := slices.Concat(in[:c]...), slices.Concat(in[c:]...)
-			if len(left) == 0 || len(right) == 0 {
-				continue
-			}
-			l0, l1 := boxOf(left)
-			r0, r1 := boxOf(right)
-			if cost := float64(len(left))*surface(l0, l1) + float64(len(right))*surface(r0, r1); cost < best {
-				best, cut = cost, c
-			}
-		}
-		if cut > 0 {
-			copy(list, slices.Concat(in[:]...))
-			for c := range cut {
-				mid += len(in[c])
+		if cut := cheapest(list, bucket); cut > 0 {
+			for k := range list {
+				if bucket(&list[k]) < cut {
+					list[k], list[mid] = list[mid], list[k]
+					mid++
+				}
 			}
 			return i + mid, axis
 		}
 	}
 	return (i + j) / 2, axis
+}
+
+// cheapest is the bucket before which a cut costs least, 0 if all are in one.
+func cheapest(list []triangle, bucket func(*triangle) int) int {
+	var lo, hi [buckets]vector
+	var count [buckets]int
+	for b := range buckets {
+		lo[b], hi[b] = boxOf(nil)
+	}
+	for k := range list {
+		b := bucket(&list[k])
+		l, h := boxOf(list[k : k+1])
+		lo[b], hi[b] = lo[b].least(l), hi[b].greatest(h)
+		count[b]++
+	}
+	// From the right first, then from the left.
+	var right [buckets]float64
+	l, h := boxOf(nil)
+	n := 0
+	for b := buckets - 1; b > 0; b-- {
+		l, h = l.least(lo[b]), h.greatest(hi[b])
+		n += count[b]
+		right[b] = float64(n) * surface(l, h)
+	}
+	l, h = boxOf(nil)
+	best, cut, left := math.Inf(1), 0, 0
+	for b := 1; b < buckets; b++ {
+		l, h = l.least(lo[b-1]), h.greatest(hi[b-1])
+		left += count[b-1]
+		if cost := float64(left)*surface(l, h) + right[b]; left > 0 && left < len(list) && cost < best {
+			best, cut = cost, b
+		}
+	}
+	return cut
 }
 
 // first returns the facet that a ray meets first, −1 for none. A facet that is met
