@@ -90,9 +90,10 @@ func (m *Manager) Wake() {
 	}
 }
 
-// Queue adds a run of a model.
-func (m *Manager) Queue(ctx context.Context, modelID uint) (store.Run, error) {
-	r, err := m.store.QueueRun(ctx, modelID)
+// Queue adds a run of a model, with the mesh error of its readings however long that
+// takes if asked for.
+func (m *Manager) Queue(ctx context.Context, modelID uint, meshError bool) (store.Run, error) {
+	r, err := m.store.QueueRun(ctx, modelID, meshError)
 	if err == nil {
 		m.Notify(modelID)
 		m.Wake()
@@ -274,7 +275,7 @@ func (m *Manager) work(ctx context.Context, run store.Run) (Message, error) {
 	m.mu.Unlock()
 	unhook := context.AfterFunc(ctx, stop)
 	defer unhook()
-	if err := json.NewEncoder(stdin).Encode(Task{Document: doc, Dir: dir, Views: m.store.ViewsDir()}); err != nil {
+	if err := json.NewEncoder(stdin).Encode(Task{Document: doc, Dir: dir, Views: m.store.ViewsDir(), MeshError: run.MeshError}); err != nil {
 		m.log.Warn("a worker did not take its task", "error", err)
 	}
 	last := m.listen(stdout, run)

@@ -24,6 +24,8 @@ type Task struct {
 	Document *model.Document `json:"document"`
 	Dir      string          `json:"dir"`   // exists, and receives the result
 	Views    string          `json:"views"` // keeps view factors
+	// MeshError asks for the mesh error of the readings, however long it takes.
+	MeshError bool `json:"mesh_error"`
 }
 
 // Message is one line from a worker: an event, the result or a failure.
@@ -50,8 +52,12 @@ func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 		cancel()
 	}()
 	enc := json.NewEncoder(out)
+	within := solve.UsualEstimate
+	if task.MeshError {
+		within = -1
+	}
 	outcome, err := solve.Run(ctx, task.Document, solve.Options{
-		Dir: task.Dir, Views: task.Views, Now: time.Now, EstimateWithin: solve.UsualEstimate,
+		Dir: task.Dir, Views: task.Views, Now: time.Now, EstimateWithin: within,
 		Progress: func(e solve.Event) { _ = enc.Encode(Message{Event: &e}) },
 	})
 	var wrong *solve.ModelError

@@ -35,6 +35,8 @@ type Run struct {
 	Cells     int
 	Closure   float64
 	HasResult bool
+	// MeshError asks for the mesh error of the readings, however long it takes.
+	MeshError bool
 }
 
 // Active says that the run is waiting or under way.
@@ -72,8 +74,9 @@ var moves = map[string][]string{
 // jobDone is the state of a job that was worked off, however its run ended.
 const jobDone = "done"
 
-// QueueRun adds a run of the current revision of a model to the queue.
-func (s *Store) QueueRun(ctx context.Context, modelID uint) (Run, error) {
+// QueueRun adds a run of the current revision of a model to the queue. With meshError
+// set, the mesh error of its readings is estimated however long that takes.
+func (s *Store) QueueRun(ctx context.Context, modelID uint, meshError bool) (Run, error) {
 	var r Run
 	err := s.transaction(ctx, func(tx *gorm.DB) error {
 		m, err := gorm.G[Model](tx).Where("id = ? AND removed_at IS NULL", modelID).First(ctx)
@@ -84,7 +87,7 @@ func (s *Store) QueueRun(ctx context.Context, modelID uint) (Run, error) {
 		if err := tx.Model(&Run{}).Where("model_id = ?", modelID).Select("COALESCE(MAX(number), 0)").Scan(&last).Error; err != nil {
 			return err
 		}
-		r = Run{ModelID: modelID, Number: last + 1, Revision: m.Head, Status: Queued, CreatedAt: s.now()}
+		r = Run{ModelID: modelID, Number: last + 1, Revision: m.Head, Status: Queued, MeshError: meshError, CreatedAt: s.now()}
 		if err := gorm.G[Run](tx).Create(ctx, &r); err != nil {
 			return err
 		}

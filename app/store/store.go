@@ -130,6 +130,7 @@ var migrations = []string{
 	CREATE INDEX jobs_by_state ON jobs(state, id);
 	CREATE INDEX runs_by_model ON runs(model_id, number);`,
 	`ALTER TABLE readings ADD COLUMN error REAL;`,
+	`ALTER TABLE runs ADD COLUMN mesh_error BOOLEAN NOT NULL DEFAULT FALSE;`,
 }
 
 // migrate applies the migrations that a database lacks, each in a transaction

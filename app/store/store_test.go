@@ -86,7 +86,7 @@ func TestRunsAndJobs(t *testing.T) {
 	require.NoError(t, err)
 	var runs []Run
 	for range 4 {
-		r, err := s.QueueRun(ctx, m.ID)
+		r, err := s.QueueRun(ctx, m.ID, false)
 		require.NoError(t, err)
 		runs = append(runs, r)
 	}
@@ -211,7 +211,7 @@ func TestAResultThatCannotBePutInPlace(t *testing.T) {
 	s := open(t, t.TempDir())
 	m, err := s.CreateModel(t.Context(), model.New("Test pan"))
 	require.NoError(t, err)
-	_, err = s.QueueRun(t.Context(), m.ID)
+	_, err = s.QueueRun(t.Context(), m.ID, false)
 	require.NoError(t, err)
 	_, run, err := s.NextJob(t.Context())
 	require.NoError(t, err)
@@ -241,7 +241,9 @@ func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
 		_, err := db.Exec(command)
 		require.NoError(t, err, command)
 	}
-	run, err := s.QueueRun(ctx, m.ID)
+	run, err := s.QueueRun(ctx, m.ID, false)
+	require.NoError(t, err)
+	_, err = db.Exec(`ALTER TABLE runs DROP COLUMN mesh_error`)
 	require.NoError(t, err)
 	_, err = db.Exec(`INSERT INTO readings VALUES (?, 0, 'r1', 'hottest', 350, '°C', 0)`, run.ID)
 	require.NoError(t, err)

@@ -37,6 +37,8 @@ type platesView struct {
 	Solver    string
 	// MeshError says where the mesh errors of the readings come from.
 	MeshError string
+	// MayEstimate offers a run that estimates them, however long it takes.
+	MayEstimate bool
 	// Charts of the readings of a run in time.
 	Charts    []chartView
 	State     string
@@ -146,6 +148,7 @@ func (s *Server) newPlates(r *http.Request) (platesView, error) {
 	v.Run, v.Stale = &chosen, chosen.Revision != m.Head
 	v.Warnings = res.Warnings
 	v.MeshError = meshErrorWords(res)
+	v.MayEstimate = res.Status == result.Settled && res.Seconds["estimate"] == 0 && len(res.Readings) > 0 && !v.Stale
 	for _, b := range res.Balances {
 		words, good := closure(b.Closure)
 		v.Balances = append(v.Balances, balanceView{strings.ToUpper(b.Name[:1]) + b.Name[1:],
@@ -168,7 +171,7 @@ func radiationWords(r *result.Radiation) string {
 	if r.Reused {
 		words += " of an earlier run of this shape"
 	}
-	return words + fmt.Sprintf("; %s of what is emitted can leave to the surroundings; the rays of a patch missed reciprocity by %s and their sum by %s, which was corrected",
+	return words + fmt.Sprintf("; %s of the view is open to the surroundings. Before they were corrected, view factors missed reciprocity by %s and their sums 1 by %s",
 		quantity.Figures(100*r.Open/r.Area, 2)+" %", quantity.Figures(100*r.Reciprocity, 2)+" %", quantity.Figures(100*r.Closure, 2)+" %")
 }
 
@@ -378,7 +381,7 @@ func meshErrorWords(r *result.Result) string {
 	case r.Seconds["estimate"] > 0:
 		return "The mesh error is not known: no coarser mesh could be made"
 	}
-	return fmt.Sprintf("The mesh error is not known: it is estimated where that takes less than %g s. On the command line “saltkettle solve --mesh-error -1s” estimates it however long it takes", solve.UsualEstimate.Seconds())
+	return fmt.Sprintf("The mesh error is not known: it is estimated unasked where that takes less than %g s", solve.UsualEstimate.Seconds())
 }
 
 // differenceUnit is the unit of differences of values in a unit.

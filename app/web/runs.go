@@ -128,7 +128,7 @@ func (s *Server) startRun(w http.ResponseWriter, r *http.Request) {
 		err = &userError{fmt.Errorf("run #%d of this model is still under way", runs[0].Number)}
 	}
 	if err == nil {
-		_, err = s.jobs.Queue(ctx, id)
+		_, err = s.jobs.Queue(ctx, id, r.FormValue("mesh-error") != "")
 	}
 	if err != nil {
 		s.fail(w, r, err)

@@ -140,7 +140,7 @@ func fillShelf(ctx context.Context, s *store.Store) error {
 		if err != nil {
 			return err
 		}
-		if _, err := s.QueueRun(ctx, m.ID); err != nil {
+		if _, err := s.QueueRun(ctx, m.ID, false); err != nil {
 			return err
 		}
 	}

@@ -39,7 +39,9 @@ func (r *run) estimate(ctx context.Context) {
 	if r.result.Status != result.Settled || len(r.result.Readings) == 0 || r.opt.EstimateWithin == 0 {
 		return
 	}
-	predicted := time.Duration(coarserCost * r.spent * float64(time.Second))
+	// Coarser meshes have as many patches, and need view factors of their own.
+	views := float64(len(coarser)) * r.result.Seconds["views"]
+	predicted := time.Duration((coarserCost*(r.spent-r.result.Seconds["views"]) + views) * float64(time.Second))
 	if r.opt.EstimateWithin > 0 && predicted > r.opt.EstimateWithin {
 		return
 	}
