@@ -120,6 +120,8 @@ type newton struct {
 	step     []float64
 	before   []float64
 	scale    []float64 // by field
+	held     []float64 // by field: the size of the reactions at hand
+	gauged   bool      // the scale has been made that of the solution
 	field    []int     // of each unknown, nil if there is one field
 	goal     float64   // of the residual
 }
@@ -145,6 +147,7 @@ func (n *newton) judge() float64 {
 		}
 		free[f], held[f] = math.Sqrt(free[f]), math.Sqrt(held[f])
 	}
+	n.held = held
 	worst := 0.0
 	for f := range free {
 		n.scale[f] = max(n.scale[f], free[f], held[f])
@@ -156,6 +159,24 @@ func (n *newton) judge() float64 {
 		}
 	}
 	return worst
+}
+
+// coarseScale is how much larger than the reactions of the solution the scale may be.
+const coarseScale = 100
+
+// gauge makes the scale that of the reactions of the solution at hand, where a start
+// far from it made it much larger.
+func (n *newton) gauge() (changed bool) {
+	if n.gauged || n.set.Fall > 0 {
+		return false
+	}
+	n.gauged = true
+	for f, held := range n.held {
+		if held > 0 && n.scale[f] > coarseScale*held {
+			n.scale[f], changed = held, true
+		}
+	}
+	return changed
 }
 
 // sizes of the residual of the unknowns that are not held, and of the held ones.
@@ -189,7 +210,17 @@ func (n *newton) run() (*NewtonResult, error) {
 		}
 		switch {
 		case now <= n.goal:
-			return n.settle(), nil
+			if !n.gauge() {
+				return n.settle(), nil
+			}
+			if err := n.Assemble(n.kernel, n.at, n.residual, n.tangent); err != nil {
+				return &n.NewtonResult, err
+			}
+			now = n.judge()
+			n.Residuals[len(n.Residuals)-1] = now
+			if now <= n.goal {
+				return n.settle(), nil
+			}
 		case n.ctx.Err() != nil:
 			return &n.NewtonResult, n.ctx.Err()
 		case math.IsNaN(now) || math.IsInf(now, 0) || n.Steps >= n.set.MaxSteps:

@@ -124,6 +124,9 @@ func (d *draft) enclosure(ctx context.Context, on []acting) error {
 	}
 	// Where radiation gets out it fixes the level of the temperature.
 	for i, k := range e.Facets {
+		if v, ok := e.Emissivity[e.Of[i]].Constant(); ok && v == 0 {
+			continue
+		}
 		if p := e.Views.Patch[i]; e.Views.Open[p] > 1e-6*e.Views.Area[p] {
 			d.anchors = append(d.anchors, k)
 		}
@@ -193,8 +196,11 @@ func (d *draft) seen() [][2]int32 {
 	if e == nil {
 		return nil
 	}
-	first := map[int32]int32{} // facet of each patch
+	first := map[int32]int32{} // facet of each patch that takes part
 	for i, p := range e.Views.Patch {
+		if v, ok := e.Emissivity[e.Of[i]].Constant(); ok && v == 0 {
+			continue
+		}
 		if _, ok := first[p]; !ok {
 			first[p] = e.Facets[i]
 		}
@@ -203,8 +209,10 @@ func (d *draft) seen() [][2]int32 {
 	n := e.Views.Count()
 	for i := range n {
 		for j := range i {
-			if e.Views.Exchange[i*n+j] > 0 {
-				pairs = append(pairs, [2]int32{first[int32(i)], first[int32(j)]})
+			a, here := first[int32(i)]
+			b, there := first[int32(j)]
+			if here && there && e.Views.Exchange[i*n+j] > 0 {
+				pairs = append(pairs, [2]int32{a, b})
 			}
 		}
 	}

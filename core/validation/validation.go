@@ -38,7 +38,7 @@ type Case struct {
 }
 
 // All lists every case.
-func All() []Case { return slices.Concat(Heat(), Laws(), Exchange(), Time(), Electric()) }
+func All() []Case { return slices.Concat(Heat(), Laws(), Exchange(), Radiation(), Time(), Electric()) }
 
 // Row is a run of a case.
 type Row struct {
