@@ -30,6 +30,11 @@ func (m *Matrix[T]) MulVec(dst, x []T) {
 	if len(dst) != m.N() || len(x) != m.N() {
 		panic("sparse: length of vector does not match the matrix")
 	}
+	if a, ok := any(m).(*CSR); ok {
+		x, dst := any(x).([]float64), any(dst).([]float64)
+		parallel.For(a.N(), rowGrain, func(_, lo, hi int) { mulRows(a.Rows, a.Cols, a.Data, dst, x, lo, hi) })
+		return
+	}
 	parallel.For(m.N(), rowGrain, func(_, lo, hi int) {
 		for i := lo; i < hi; i++ {
 			a, b := m.Rows[i], m.Rows[i+1]
@@ -41,6 +46,20 @@ func (m *Matrix[T]) MulVec(dst, x []T) {
 			dst[i] = s
 		}
 	})
+}
+
+// mulRows sets the rows from lo to hi of a product. The loop over any number type is
+// half as fast.
+func mulRows(rows, cols []int32, data, dst, x []float64, lo, hi int) {
+	for i := lo; i < hi; i++ {
+		a, b := rows[i], rows[i+1]
+		c, d := cols[a:b], data[a:b]
+		var s float64
+		for k, j := range c {
+			s += d[k] * x[j]
+		}
+		dst[i] = s
+	}
 }
 
 // Row returns the columns and values of row i.
