@@ -16,7 +16,6 @@ import (
 	"saltkettle/core/physics/heat"
 	"saltkettle/core/quantity"
 	"saltkettle/core/sentence"
-	"saltkettle/core/shape"
 )
 
 // briefView is the brief: the model as numbered sections of sentences, and the
@@ -25,21 +24,24 @@ type briefView struct {
 	Model      store.Model
 	Undo, Redo bool
 	// State changes whenever the page would look different.
-	State      string
-	Name, Aim  field
-	Site       field
-	Space      field
-	Parts      []partView
-	Physics    physicsView
-	Conditions []sentenceView
-	Else       string // what holds on surfaces that nobody spoke of
-	MeshSize   field
-	MeshAcross field
-	MeshOrder  field
-	Parameters []parameterView
-	Readings   []sentenceView
-	Materials  []string
-	Outlines   []string
+	State     string
+	Name, Aim field
+	Site      field
+	Space     field
+	// SpaceKind is solid, plane or axial; a plane one has a depth.
+	SpaceKind, Depth field
+	Flat, Plane      bool
+	Parts            []partView
+	Physics          physicsView
+	Conditions       []sentenceView
+	Else             string // what holds on surfaces that nobody spoke of
+	MeshSize         field
+	MeshAcross       field
+	MeshOrder        field
+	Parameters       []parameterView
+	Readings         []sentenceView
+	Materials        []string
+	Outlines         []string
 	// Menus of kinds to add.
 	ConditionKinds, ReadingKinds []*sentence.Kind
 	Title                        titleView
@@ -63,6 +65,7 @@ type partView struct {
 	Faulty               bool
 	Properties           []propertyView
 	Unknown              bool // there is no material of the name
+	Flat                 bool // it has no span in z
 }
 
 // propertyView is a property of a part's material.
@@ -186,6 +189,9 @@ func (k *briefMaker) fill(b *briefView) {
 	b.Aim = k.field("aim", d.Aim, "aim", "What is the question, and what is the limit?")
 	b.Site = k.field("site", d.Site, "where the device belongs", "where it belongs")
 	b.Space = k.choice("space/unit", d.Space.Unit, "unit of the drawing", model.Units, model.Units)
+	b.SpaceKind = k.choice("space/kind", d.Space.Kind, "kind of space", []string{model.Solid, model.Plane, model.Axial}, []string{"solid", "plane", "axial"})
+	b.Depth = k.field("space/depth", d.Space.Depth, "depth of the plane space", "1 m")
+	b.Flat, b.Plane = d.Space.Flat(), d.Space.Kind == model.Plane
 	for i := range d.Parts {
 		b.Parts = append(b.Parts, k.part(i))
 	}
@@ -259,6 +265,7 @@ func (k *briefMaker) part(i int) partView {
 	v.Size = k.size(i)
 	v.Outline = k.outline(at+"outline", &p.Outline)
 	v.HoleKinds = model.OutlineKeys()
+	v.Flat = k.doc.Space.Flat()
 	v.From = k.field(at+"span/from", p.Span.From, "bottom", "z")
 	v.To = k.field(at+"span/to", p.Span.To, "top", "z")
 	v.X = k.field(at+"place/x", p.Place.X, "middle, x", "0")
@@ -339,9 +346,15 @@ func (k *briefMaker) size(i int) []sizeView {
 	case "disc", "ring":
 		d := show(r.Extent[0], p.Outline.Diameter)
 		d.Text = "⌀" + d.Text
+		if k.doc.Space.Flat() {
+			return []sizeView{d}
+		}
 		return []sizeView{d, height}
 	case "rectangle", "slot":
 		wide, deep = show(r.Extent[0], p.Outline.Width), show(r.Extent[1], p.Outline.Depth)
+	}
+	if k.doc.Space.Flat() {
+		return []sizeView{wide, deep}
 	}
 	return []sizeView{wide, deep, height}
 }
@@ -418,7 +431,7 @@ func (k *briefMaker) patchField(place string, q *model.Sentence, kind *sentence.
 			continue
 		}
 		add(model.Patch{Part: p.ID, Side: model.WholeSurface})
-		for _, side := range append([]string{shape.Top, shape.Bottom}, k.resolved.Parts[i].Outline.Sides()...) {
+		for _, side := range k.resolved.Sides(i) {
 			add(model.Patch{Part: p.ID, Side: side})
 		}
 		if kind.Exposed {

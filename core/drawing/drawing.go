@@ -41,6 +41,8 @@ type Scene struct {
 	Scale float64 `json:"scale"` // drawing units in one metre
 	Parts []Part  `json:"parts"`
 	Flags []Flag  `json:"flags"`
+	// Flat says that outlines are sections: their tops are no surfaces of the device.
+	Flat bool `json:"flat,omitempty"`
 }
 
 // Part is a part with its copies.
@@ -101,7 +103,7 @@ func Scale(unit string) (string, float64) {
 // NewScene collects the parts that can be drawn and the flags of the sentences.
 func NewScene(r *model.Resolved, cat *sentence.Catalog) *Scene {
 	doc := r.Document
-	s := &Scene{Parts: []Part{}, Flags: []Flag{}}
+	s := &Scene{Parts: []Part{}, Flags: []Flag{}, Flat: doc.Space.Flat()}
 	s.Unit, s.Scale = Scale(doc.Space.Unit)
 	for i := range r.Parts {
 		p := &r.Parts[i]
@@ -109,7 +111,7 @@ func NewScene(r *model.Resolved, cat *sentence.Catalog) *Scene {
 			continue
 		}
 		part := Part{ID: p.ID, Number: i + 1, Name: p.Name, Shown: p.Role != model.Solved, Tones: Tones(p.Material.Family)}
-		names := append(p.Outline.Sides(), shape.Top, shape.Bottom)
+		names := append(p.Outline.Sides(), shape.Top, shape.Bottom) // also of a flat space: there they are what is seen
 		index := map[string]int{}
 		for k, name := range names {
 			index[name] = k

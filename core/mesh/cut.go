@@ -133,6 +133,16 @@ func (m *Mesh) renumber(before []int32) {
 		}
 		f.Nodes = mine
 	}
+	for k := range m.Faces {
+		f := &m.Faces[k]
+		for i, v := range f.Corners() {
+			for j := WedgeNodes * f.Cell; j < WedgeNodes*(f.Cell+1); j++ {
+				if before[j] == v {
+					f.Nodes[i] = m.Cells[j]
+				}
+			}
+		}
+	}
 }
 
 // CornersFrom returns the nodes of a facet that the cells of the body beyond it

@@ -12,6 +12,9 @@ type Mesh struct {
 	Body []int32
 	// Facets are the outer facets of all bodies and the ones between bodies.
 	Facets []Facet
+	// Faces are the facets at the top and the bottom of a flat mesh. They are nothing of
+	// the device and are for drawing only.
+	Faces []Facet
 	// Sides are the names that facets refer to; number 0 is "", a side that the
 	// outline does not have because another body has been cut out there.
 	Sides []string
@@ -41,6 +44,19 @@ type Facet struct {
 	Cell, Body, Side int32
 	// Other is the cell beyond, −1 if there is nothing, with its body and side.
 	Other, OtherBody, OtherSide int32
+}
+
+// setFacesApart moves the facets at the top and the bottom.
+func (m *Mesh) setFacesApart(top, bottom int32) {
+	rest := m.Facets[:0]
+	for _, f := range m.Facets {
+		if f.Other < 0 && (f.Side == top || f.Side == bottom) {
+			m.Faces = append(m.Faces, f)
+		} else {
+			rest = append(rest, f)
+		}
+	}
+	m.Facets = rest
 }
 
 // Corners returns the nodes of the facet.

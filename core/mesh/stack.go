@@ -23,6 +23,9 @@ type StackBody struct {
 type StackSettings struct {
 	// MaxCells bounds the mesh; 0 means 4,000,000.
 	MaxCells int
+	// Flat makes one layer of cells between the bottom and the top of all bodies, whose
+	// facets there become [Mesh.Faces].
+	Flat bool
 }
 
 // NewStack meshes a stack of bodies. Where bodies overlap, the later one
@@ -68,12 +71,18 @@ func NewStack(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 	}
 	s := &stacker{bodies: bodies, plan: plan, top: name(shape.Top), bottom: name(shape.Bottom)}
 	s.levels = levels(bodies)
+	if set != nil && set.Flat {
+		s.levels = []float64{bodies[0].Z0, bodies[0].Z1}
+	}
 	if n := len(plan.Triangles) * (len(s.levels) - 1); n > 4*limit {
 		return nil, fmt.Errorf("the cell sizes ask for about %d cells; make the cells larger", n)
 	}
 	s.labelLayers()
 	m := s.build()
 	m.Sides = sides
+	if set != nil && set.Flat {
+		m.setFacesApart(s.top, s.bottom)
+	}
 	if m.CellCount() > limit {
 		return nil, fmt.Errorf("the cell sizes ask for %d cells, more than the %d allowed; make the cells larger", m.CellCount(), limit)
 	}

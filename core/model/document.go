@@ -28,11 +28,25 @@ type Document struct {
 
 // Space says how the outlines make a device.
 type Space struct {
-	// Kind is "solid": every outline has a span in z.
+	// Kind is "solid" (every outline has a span in z), "plane" (outlines are sections of
+	// a device of some depth, of which nothing changes in z) or "axial" (x is the radius
+	// from an axis along y, round which outlines turn).
 	Kind string `json:"kind"`
+	// Depth of a plane space; empty means 1 m.
+	Depth string `json:"depth,omitempty"`
 	// Unit of lengths on the drawing: mm, cm, m, µm or in.
 	Unit string `json:"unit"`
 }
+
+// Kinds of spaces.
+const (
+	Solid = "solid"
+	Plane = "plane"
+	Axial = "axial"
+)
+
+// Flat says that outlines are sections: they have no span in z, and no top or bottom.
+func (s Space) Flat() bool { return s.Kind == Plane || s.Kind == Axial }
 
 // Parameter is a named value that formulas may use.
 type Parameter struct {

@@ -176,7 +176,7 @@ func (d *Document) sentence(section, id string) *Sentence {
 func (d *Document) textAt(place string) *string {
 	path := strings.SplitN(place, "/", 3)
 	fields := map[string]*string{"name": &d.Name, "site": &d.Site, "aim": &d.Aim,
-		"space/unit": &d.Space.Unit, "mesh/size": &d.Mesh.Size, "mesh/across": &d.Mesh.Across, "mesh/order": &d.Mesh.Order,
+		"space/unit": &d.Space.Unit, "space/kind": &d.Space.Kind, "space/depth": &d.Space.Depth, "mesh/size": &d.Mesh.Size, "mesh/across": &d.Mesh.Across, "mesh/order": &d.Mesh.Order,
 		"run/kind": &d.Run.Kind, "run/end": &d.Run.End, "run/start": &d.Run.Start, "run/tolerance": &d.Run.Tolerance}
 	if len(path) < 3 {
 		return fields[place]

@@ -106,7 +106,13 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 	if ok && p.Place.Mirror {
 		o = o.Mirror()
 	}
-	z0, z1 := length("/span/from", p.Span.From, "bottom", false, false), length("/span/to", p.Span.To, "top", false, false)
+	z0, z1 := 0.0, r.out.Size
+	if !r.doc.Space.Flat() {
+		z0, z1 = length("/span/from", p.Span.From, "bottom", false, false), length("/span/to", p.Span.To, "top", false, false)
+	} else if p.Array != nil && p.Array.Along == "z" {
+		r.find(Wrong, place+"/array/along", "choose x, y or round", "nothing lies along z in a %s space", r.doc.Space.Kind)
+		good = false
+	}
 	if good && z1 <= z0 {
 		r.find(Wrong, place+"/span/to", "", "the top of the %s lies at or below its bottom", p.Name)
 		good = false
@@ -128,6 +134,9 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 		body := shape.Body{Part: index, Copy: c, Outline: s.place(o, x, y, turn), Z0: z0 + s.dz, Z1: z1 + s.dz}
 		if c == 0 {
 			out.Outline = &body.Outline
+		}
+		if lo, hi := body.Outline.Box(); r.doc.Space.Kind == Axial && lo.X < -1e-9*(hi.X-lo.X) {
+			r.find(Wrong, place+"/place/x", "move it to the right: x is the distance from the axis", "the %s reaches beyond the axis", p.Name)
 		}
 		r.out.Bodies = append(r.out.Bodies, body)
 	}

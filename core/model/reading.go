@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"saltkettle/core/formula"
-	"saltkettle/core/shape"
 )
 
 // readingFormula checks the formula of a reading. before are the readings that
@@ -107,7 +106,7 @@ func (r *resolver) exists(p Patch) error {
 		return nil // another finding says why
 	}
 	if p.Side != "" && p.Side != WholeSurface {
-		if names := append(part.Outline.Sides(), shape.Top, shape.Bottom); !slices.Contains(names, p.Side) {
+		if names := r.out.Sides(i); !slices.Contains(names, p.Side) {
 			return fmt.Errorf("the %s has no side %q; its sides are %s and %s", part.Name, p.Side, strings.Join(names, ", "), surfaceWord)
 		}
 	}

@@ -36,6 +36,17 @@ type Resolved struct {
 	// Of a transient run: how long it lasts, s, the temperature at the start, K, and
 	// the tolerance of a step.
 	End, Start, Tolerance float64
+	// Depth of a plane space, m; 1 in an axial one, 0 in a solid one.
+	Depth float64
+}
+
+// Sides lists the names of the sides of a part that can be drawn.
+func (r *Resolved) Sides(part int) []string {
+	names := r.Parts[part].Outline.Sides()
+	if r.Document.Space.Flat() {
+		return names
+	}
+	return append([]string{shape.Top, shape.Bottom}, names...)
 }
 
 // ResolvedPart is a part with its properties.
@@ -272,8 +283,17 @@ func (r *resolver) ids() {
 }
 
 func (r *resolver) space() {
-	if r.doc.Space.Kind != "solid" {
-		r.find(Wrong, "space/kind", `write "solid"`, "there is no space %q", r.doc.Space.Kind)
+	switch s := &r.doc.Space; s.Kind {
+	case Solid:
+	case Axial:
+		r.out.Depth = 1
+	case Plane:
+		r.out.Depth = 1
+		if strings.TrimSpace(s.Depth) != "" {
+			r.out.Depth, _ = r.value("space/depth", s.Depth, need{label: "depth", unit: "m", positive: true})
+		}
+	default:
+		r.find(Wrong, "space/kind", `write "solid", "plane" or "axial"`, "there is no space %q", s.Kind)
 	}
 	if !slices.Contains(Units, r.doc.Space.Unit) {
 		r.find(Wrong, "space/unit", "choose "+strings.Join(Units, ", "), "drawings are not made in %q", r.doc.Space.Unit)
@@ -518,7 +538,7 @@ func (r *resolver) patch(place string, s *Sentence, k *sentence.Kind, res *Resol
 	}
 	part := &r.out.Parts[i]
 	if side := s.On.Side; side != "" && side != WholeSurface && part.Outline != nil {
-		if names := append(part.Outline.Sides(), shape.Top, shape.Bottom); !slices.Contains(names, side) {
+		if names := r.out.Sides(i); !slices.Contains(names, side) {
 			r.find(Wrong, place, "choose one of "+strings.Join(names, ", "), "the %s has no side %q", p.Name, side)
 			return false
 		}

@@ -63,6 +63,10 @@ func NewSurface(m *mesh.Mesh, owner [][2]int, fields []Field) *Surface {
 		s.Fields = append(s.Fields, f.FieldName)
 	}
 	outer, inner := make([][]half, len(owner)), make([][]half, len(owner))
+	for i := range m.Faces {
+		f := &m.Faces[i]
+		outer[f.Body] = append(outer[f.Body], half{f.Corners(), f.Side, false})
+	}
 	for i := range m.Facets {
 		f := &m.Facets[i]
 		if f.Other < 0 {

@@ -225,6 +225,22 @@ func (o Outline) Area() float64 {
 	return sum
 }
 
+// MomentX is the integral of x over the outline, m³. Arcs are taken as chords of a
+// five-hundredth of its width.
+func (o Outline) MomentX() float64 {
+	var sum float64
+	for _, loop := range o.Loops {
+		for _, e := range loop {
+			from := e.From
+			for _, to := range e.Chords(o.Width / 500) {
+				sum += (from.X*to.Y - to.X*from.Y) * (from.X + to.X) / 6
+				from = to
+			}
+		}
+	}
+	return sum
+}
+
 // area is positive for a loop that turns left.
 func (l Loop) area() float64 {
 	var sum float64

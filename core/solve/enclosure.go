@@ -42,6 +42,9 @@ func (d *draft) enclosure(ctx context.Context, on []acting) error {
 	}
 	r := d.run
 	c := &r.model.Conditions[d.exchange]
+	if r.model.Document.Space.Flat() {
+		return wrong("conditions/"+c.ID, "leave it out, or draw a solid space", "surfaces radiate to each other in a solid space only so far, and this one is %s", r.model.Document.Space.Kind)
+	}
 	e := &heat.Enclosure{Surroundings: c.Laws["temperature"]}
 	if len(d.levels) == 0 {
 		d.level(e.Surroundings) // others are closer to what the parts will have

@@ -47,6 +47,9 @@ func (r *run) estimate(ctx context.Context) {
 	}
 	r.enter("estimate")
 	length := func(cells int) float64 { return math.Cbrt(1 / float64(cells)) }
+	if r.model.Document.Space.Flat() {
+		length = func(cells int) float64 { return math.Sqrt(1 / float64(cells)) }
+	}
 	samples := map[string][]sample{}
 	for _, q := range r.result.Readings {
 		samples[q.Key] = []sample{{length(r.mesh.CellCount()), q.Value}}

@@ -3,6 +3,7 @@ package solve
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"saltkettle/core/formula"
@@ -87,9 +88,16 @@ func (r *run) readingValue(id string) (float64, bool) {
 func (r *run) reduce(d *formula.Reduction) (float64, *[3]float64, error) {
 	q := r.quantity(d.Quantity)
 	var m *coupled.Measure
-	switch len(d.Points) {
+	points := slices.Clone(d.Points)
+	if r.model.Document.Space.Flat() {
+		// Within the one layer of cells, wherever z was put.
+		for i := range points {
+			points[i][2] = r.mesh.Levels[1] / 2
+		}
+	}
+	switch len(points) {
 	case 1:
-		v, inside, err := r.solution.AtPoints(q, d.Points[0][:])
+		v, inside, err := r.solution.AtPoints(q, points[0][:])
 		if err != nil {
 			return 0, nil, err
 		}
@@ -99,7 +107,7 @@ func (r *run) reduce(d *formula.Reduction) (float64, *[3]float64, error) {
 		return v[0], &d.Points[0], nil
 	case 2:
 		var err error
-		if m, err = r.solution.OnLine(q, d.Points[0], d.Points[1]); err != nil {
+		if m, err = r.solution.OnLine(q, points[0], points[1]); err != nil {
 			return 0, nil, err
 		}
 		if m.Content == 0 {

@@ -337,7 +337,7 @@ func (d *draft) shortCircuits() error {
 // build makes the group and its kernels.
 func (d *draft) build() error {
 	r, m, p := d.run, d.run.model, d.run.posed
-	set := &coupled.Settings{Order: m.Order, Facets: sorted(d.facets), Joints: sorted(d.joints)}
+	set := &coupled.Settings{Order: m.Order, Facets: sorted(d.facets), Joints: sorted(d.joints), Measure: r.measureOf()}
 	var fields []coupled.Field
 	if m.Heat {
 		f := &d.fields.temperature
@@ -392,6 +392,19 @@ func (d *draft) build() error {
 		kernels = append(kernels, p.electric)
 	}
 	p.kernel = fem.Sum(kernels...)
+	return nil
+}
+
+// measureOf turns what is integrated over the one layer of cells of a flat space into
+// what the device has.
+func (r *run) measureOf() func(x [3]float64) float64 {
+	thick := r.mesh.Levels[len(r.mesh.Levels)-1] - r.mesh.Levels[0]
+	switch r.model.Document.Space.Kind {
+	case model.Plane:
+		return fem.Deep(r.model.Depth / thick)
+	case model.Axial:
+		return func(x [3]float64) float64 { return fem.Around(x) / thick }
+	}
 	return nil
 }
 

@@ -15,6 +15,7 @@ import (
 	"saltkettle/core/physics/heat"
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
+	"saltkettle/core/shape"
 )
 
 // read takes the readings and the extremes from the solution.
@@ -36,6 +37,9 @@ func (r *run) read() error {
 }
 
 func (r *run) extreme(e coupled.Extreme) *result.Extreme {
+	if r.model.Document.Space.Flat() {
+		e.At[2] = 0
+	}
 	return &result.Extreme{Value: e.Value, At: e.At, Part: r.bodyName(e.Body)}
 }
 
@@ -191,6 +195,18 @@ func (r *run) show(out *result.Reading, q *model.ResolvedSentence) {
 	out.Shown = result.Shown{Value: u.From(out.Value, out.Difference), Unit: unit}
 }
 
+// volumeOf is the volume of a body by its outline.
+func (r *run) volumeOf(b *shape.Body) float64 {
+	switch r.model.Document.Space.Kind {
+	case model.Plane:
+		return b.Outline.Area() * r.model.Depth
+	case model.Axial:
+		// Pappus: the area times the way of its centroid.
+		return 2 * math.Pi * b.Outline.MomentX()
+	}
+	return b.Outline.Area() * (b.Z1 - b.Z0)
+}
+
 // amount is the volume or the mass of a part: of the mesh for solved parts, so
 // that what other parts displace is left out, and of the outlines for parts that
 // are shown only.
@@ -204,7 +220,7 @@ func (r *run) amount(q *model.ResolvedSentence) (float64, error) {
 	} else {
 		for _, b := range r.model.Bodies {
 			if b.Part == q.Part && (q.On.Copy == 0 || q.On.Copy == b.Copy+1) {
-				volume += b.Outline.Area() * (b.Z1 - b.Z0)
+				volume += r.volumeOf(&b)
 			}
 		}
 	}

@@ -270,7 +270,7 @@ func (r *run) makeMesh() error {
 		r.bodies = append(r.bodies, i)
 		r.owner = append(r.owner, [2]int{b.Part, b.Copy})
 	}
-	m, err := mesh.NewStack(list, &mesh.StackSettings{MaxCells: r.opt.MaxCells})
+	m, err := mesh.NewStack(list, &mesh.StackSettings{MaxCells: r.opt.MaxCells, Flat: r.model.Document.Space.Flat()})
 	if err != nil {
 		return wrong("mesh/size", "", "the model cannot be meshed: %v", err)
 	}

@@ -38,7 +38,9 @@ type Case struct {
 }
 
 // All lists every case.
-func All() []Case { return slices.Concat(Heat(), Laws(), Exchange(), Radiation(), Time(), Electric()) }
+func All() []Case {
+	return slices.Concat(Heat(), Flat(), Laws(), Exchange(), Radiation(), Time(), Electric())
+}
 
 // Row is a run of a case.
 type Row struct {
@@ -65,7 +67,8 @@ type Outcome struct {
 func (c *Case) Run(ctx context.Context) (*Outcome, error) {
 	o := &Outcome{Case: c, Order: math.NaN()}
 	for _, size := range c.Sizes {
-		r, err := solve.Run(ctx, c.Document(size), solve.Options{})
+		doc := c.Document(size)
+		r, err := solve.Run(ctx, doc, solve.Options{})
 		if err != nil {
 			return nil, fmt.Errorf("%s, cells of %s: %w", c.Name, size, err)
 		}
@@ -75,7 +78,7 @@ func (c *Case) Run(ctx context.Context) (*Outcome, error) {
 		v := r.Readings[0].Shown.Value
 		o.Rows = append(o.Rows, Row{
 			Size: size, Cells: r.Mesh.Cells, Unknowns: r.Mesh.Unknowns, Value: v, Error: math.Abs(v-c.Reference) / math.Abs(c.Reference),
-			Closure: r.Balances[0].Closure, edge: math.Cbrt(1 / float64(r.Mesh.Cells)), Settled: r.Status == "settled",
+			Closure: r.Balances[0].Closure, edge: edge(doc, r.Mesh.Cells), Settled: r.Status == "settled",
 		})
 	}
 	if !c.Exact && c.Within == 0 {
@@ -83,6 +86,14 @@ func (c *Case) Run(ctx context.Context) (*Outcome, error) {
 		o.Order = math.Log(a.Error/b.Error) / math.Log(a.edge/b.edge)
 	}
 	return o, nil
+}
+
+// edge is a mean length of cells, relative.
+func edge(d *model.Document, cells int) float64 {
+	if d.Space.Flat() {
+		return math.Sqrt(1 / float64(cells))
+	}
+	return math.Cbrt(1 / float64(cells))
 }
 
 // Table writes the outcomes as Markdown.

@@ -62,6 +62,8 @@ type Settings struct {
 	Order int
 	// Facets with conditions, and those across which fields may jump.
 	Facets, Joints []int32
+	// Measure turns integrals over the mesh into those over the device; nil is 1.
+	Measure func(x [3]float64) float64
 }
 
 // New prepares a group. The mesh is cut along the joints.
@@ -72,6 +74,7 @@ func New(m *mesh.Mesh, bodies int, fields []Field, set *Settings) (*Group, error
 	if set.Order == 2 {
 		grid = grid.Elevated(nil)
 	}
+	grid.Measure = set.Measure
 	for k := range m.Facets {
 		f := &m.Facets[k]
 		g.sides = append(g.sides, fem.Side{Cell: int(f.Cell), Facet: m.SideOf(f.Cell, f.Corners()), Other: f.OtherBody})

@@ -32,10 +32,10 @@ export class Offer {
   }
 
   /** Shows what can act on a surface of a part, or on one copy of it, at a place of the window. */
-  open({ part, side, copy }, { clientX, clientY }) {
+  open({ part, side, copy, within }, { clientX, clientY }) {
     const used = new Set([...this.brief.querySelectorAll('[data-sentence][data-kind]')].map((s) => s.dataset.kind));
     const row = (k, read) => {
-      const places = [['surface', `${part.id}|${side.name}`, 'here'], ['body', part.id, 'part']].filter(([acts]) => k.acts.includes(acts));
+      const places = [['surface', `${part.id}|${side.name}`, 'here'], ['body', part.id, 'part']].filter(([acts]) => k.acts.includes(acts) && !(within && acts === 'surface'));
       if (!places.length) return '';
       if (!read && places.length === 1 && places[0][2] === 'here') return `<li><button data-kind="${k.key}" data-on="${places[0][1]}">${k.title}</button></li>`;
       return `<li class="either"><span>${k.title}</span>${places.map(([, on, word]) => `<button data-kind="${k.key}" data-on="${on}" aria-label="${k.title}: ${word}">${word}</button>`).join('')}</li>`;
@@ -54,7 +54,7 @@ export class Offer {
       ${part.copies.length > 1 ? `<p class="which"><label><input type="radio" name="which" value="" checked> every copy</label><label><input type="radio" name="which" value="${copy}"> number ${copy} alone</label></p>` : ''}
       <div class="groups">${groups('condition', '', false)}${groups('reading', 'read: ', true)}</div>
       <p><button data-part-open="${part.id}">dimensions</button></p>`;
-    this.area.querySelector('b').textContent = side.words;
+    this.area.querySelector('b').textContent = within ? part.name : side.words;
     for (const d of this.area.querySelectorAll('details')) d.dataset.first = d.open ? 'open' : '';
     this.area.hidden = false;
     const frame = this.area.offsetParent.getBoundingClientRect();

@@ -273,7 +273,8 @@ function watchCanvas() {
     const hit = pick(e);
     if (hit) {
       light((u) => u.part === hit.part && u.side === hit.side, 2);
-      offer.open(hit, e);
+      const within = data.flat && ['top', 'bottom'].includes(hit.side.name); // of a section
+      offer.open({ ...hit, within }, e);
     }
     else closeOffer();
   });
