@@ -296,7 +296,7 @@ func TestRunToPlates(t *testing.T) {
 	assert.Contains(t, brief, "from before the last change")
 	resp, _ = s.do("POST", base+"/runs", url.Values{})
 	assert.Equal(t, http.StatusSeeOther, resp.StatusCode, "without scripts one goes back to the sheet")
-	s.wait(events.Body, `>settled<`)
+	s.wait(events.Body, "#2", `>settled<`)
 
 	_, plates := s.do("GET", base+"/plates", nil)
 	assert.Contains(t, plates, "power: 340 W → 170 W")
@@ -320,8 +320,8 @@ func TestRunToPlates(t *testing.T) {
 	}
 }
 
-// wait reads a stream until a text has come by.
-func (s *site) wait(r io.Reader, text string) {
+// wait reads a stream of events until it has said some words, one after the other.
+func (s *site) wait(r io.Reader, words ...string) {
 	s.t.Helper()
 	done := make(chan bool, 1)
 	go func() {
@@ -330,7 +330,13 @@ func (s *site) wait(r io.Reader, text string) {
 		for {
 			n, err := r.Read(buf)
 			seen.Write(buf[:n])
-			if strings.Contains(seen.String(), text) {
+			rest, all := seen.String(), true
+			for _, word := range words {
+				var found bool
+				_, rest, found = strings.Cut(rest, word)
+				all = all && found
+			}
+			if all {
 				done <- true
 				return
 			}
@@ -342,8 +348,8 @@ func (s *site) wait(r io.Reader, text string) {
 	}()
 	select {
 	case ok := <-done:
-		require.True(s.t, ok, "the stream ended without %q", text)
+		require.True(s.t, ok, "the stream ended without %q", words)
 	case <-time.After(30 * time.Second):
-		require.Fail(s.t, "the stream never said "+text)
+		require.Fail(s.t, fmt.Sprintf("the stream never said %q", words))
 	}
 }
