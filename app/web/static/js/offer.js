@@ -58,10 +58,10 @@ export class Offer {
     for (const d of this.area.querySelectorAll('details')) d.dataset.first = d.open ? 'open' : '';
     this.area.hidden = false;
     const frame = this.area.offsetParent.getBoundingClientRect();
-    const within = (at, size, room) => `${Math.max(Math.min(at, room - size - 8), 8)}px`;
+    const kept = (at, size, room) => `${Math.max(Math.min(at, room - size - 8), 8)}px`;
     this.area.style.maxHeight = `${frame.height - 16}px`;
-    this.area.style.left = within(clientX - frame.left + 14, this.area.offsetWidth, frame.width);
-    this.area.style.top = within(clientY - frame.top - 20, this.area.offsetHeight, frame.height);
+    this.area.style.left = kept(clientX - frame.left + 14, this.area.offsetWidth, frame.width);
+    this.area.style.top = kept(clientY - frame.top - 20, this.area.offsetHeight, frame.height);
     this.area.querySelector('.finder').focus({ preventScroll: true });
   }
 
