@@ -46,6 +46,16 @@ try {
   await page.goto(`${page.url().split('/revisions')[0]}/materials?m=steel 304`);
   await page.waitForTimeout(300);
   await save('materials');
+  // Radiation between surfaces, and the current that heats a lead.
+  for (const [name, of] of [['Drying cabinet', 'cabinet'], ['Electrode lead', 'lead']]) {
+    await page.goto(server.url);
+    await page.getByRole('link', { name: `open ${name}` }).click();
+    await drawn(page);
+    await page.waitForFunction(() => document.querySelector('.slip.ended'), null, { timeout: 120000 });
+    await page.goto(`${page.url().split('?')[0]}plates`);
+    await drawn(page);
+    await save(of);
+  }
   await page.goto(server.url);
   await save('shelf');
   // A new sheet shows what is outstanding.

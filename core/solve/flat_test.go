@@ -44,6 +44,18 @@ func TestFlatSpaces(t *testing.T) {
 	o = settle(t, doc)
 	assert.InEpsilon(t, 0.01*0.04*0.5, value(t, o, volume), 1e-12)
 
+	// A warm level surface that looks up, along y, loses more to a still fluid than one that
+	// looks down.
+	doc.Conditions = nil
+	add(t, doc, "heat.held", model.Patch{Part: "inner", Side: "left"}, "temperature", "80 °C")
+	add(t, doc, "heat.held", model.Patch{Part: "outer", Side: "right"}, "temperature", "80 °C")
+	for _, side := range []string{"back", "front"} {
+		add(t, doc, "heat.level-plate", model.Patch{Part: "inner", Side: side}, "medium", "air", "temperature", "20 °C", "length", "50 mm")
+	}
+	up, down := reading("heat.through", model.Patch{Part: "inner", Side: "back"}), reading("heat.through", model.Patch{Part: "inner", Side: "front"})
+	o = settle(t, doc)
+	assert.Greater(t, value(t, o, up), 1.5*value(t, o, down))
+
 	set(t, doc, "space/kind", "axial", "parts/inner/place/x", "2 mm")
 	_, err := Run(t.Context(), doc, Options{})
 	assert.ErrorContains(t, err, "the inner reaches beyond the axis")

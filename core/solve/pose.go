@@ -62,6 +62,7 @@ func (r *run) pose(ctx context.Context) error {
 	d := &draft{run: r, facets: map[int32]bool{}, joints: map[int32]bool{}, exchange: -1, emissivity: map[int32]law.Law{}}
 	d.heat.Bodies = make([]heat.Body, len(r.owner))
 	d.heat.Transient = r.model.Document.Transient()
+	d.heat.Section = r.model.Document.Space.Flat()
 	d.electric.Bodies = map[int32]electric.Body{}
 	d.electric.Heats, d.electric.Static = r.model.Heats, r.model.Static
 	for b, o := range r.owner {

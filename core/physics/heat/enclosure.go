@@ -26,7 +26,6 @@ type Enclosure struct {
 // enclosed is an enclosure in a state.
 type enclosed struct {
 	*Enclosure
-	group  *coupled.Group
 	t      int // component of the temperature
 	sides  []fem.Side
 	patch  map[int]int32 // by side of the group
@@ -54,7 +53,7 @@ type link struct {
 // newEnclosed prepares an enclosure whose facets are sides of a group.
 func newEnclosed(g *coupled.Group, e *Enclosure, t int) *enclosed {
 	n := e.Views.Count()
-	x := &enclosed{Enclosure: e, group: g, t: t, patch: map[int]int32{}, around: law.NewSet(e.Surroundings)}
+	x := &enclosed{Enclosure: e, t: t, patch: map[int]int32{}, around: law.NewSet(e.Surroundings)}
 	for i := range x.work {
 		x.work[i] = make([]float64, n)
 	}

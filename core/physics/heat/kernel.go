@@ -40,6 +40,7 @@ type condition struct {
 	area       float64 // of all its facets, m²
 	leaving    func(c *condition, s *law.Set, side, point int, p *fem.Point, t float64) (flux, slope float64)
 	correlated *Correlated
+	up         int // the axis that points up, of a correlation
 	enclosed   *enclosed
 	// Outside says by what the range of the correlation was left, and how often.
 	outside string
@@ -86,10 +87,14 @@ func NewKernel(g *coupled.Group, p *Problem, t int) (*Kernel, error) {
 	for _, f := range p.Fluxes {
 		err = errors.Join(err, add(f.Facets, condition{laws: []Law{f.Total, f.Area}, bounds: []bound{{"heat", law.NoBound}, {"heat flux", law.NoBound}}, leaving: entering}))
 	}
+	up := 2
+	if p.Section {
+		up = 1
+	}
 	for _, c := range p.Convections {
 		if c.Correlation != nil {
 			x := c.Correlation
-			err = errors.Join(err, add(c.Facets, condition{laws: []Law{c.Medium, x.Length, x.Second, x.Speed}, correlated: x, leaving: byCorrelation,
+			err = errors.Join(err, add(c.Facets, condition{laws: []Law{c.Medium, x.Length, x.Second, x.Speed}, correlated: x, up: up, leaving: byCorrelation,
 				bounds: []bound{{"temperature of the fluid", 0}, {"length", 0}, {"length", 0}, {"speed", law.NoBound}}}))
 			continue
 		}
@@ -148,7 +153,7 @@ func byCorrelation(c *condition, s *law.Set, _, q int, p *fem.Point, t float64) 
 
 // at is what a correlation is applied to at a point.
 func (c *condition) at(s *law.Set, q int, p *fem.Point, t float64) convect.Case {
-	return convect.Case{Fluid: c.correlated.Fluid, Surface: t, Bulk: s.At(0, q), Length: s.At(1, q), Second: s.At(2, q), Speed: s.At(3, q), Up: p.Normal[2]}
+	return convect.Case{Fluid: c.correlated.Fluid, Surface: t, Bulk: s.At(0, q), Length: s.At(1, q), Second: s.At(2, q), Speed: s.At(3, q), Up: p.Normal[c.up]}
 }
 
 // Fork returns a kernel with work memory of its own.

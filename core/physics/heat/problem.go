@@ -35,6 +35,8 @@ type Problem struct {
 	Convections []Convection
 	Radiations  []Radiation
 	Contacts    []Contact
+	// Section says that y points up and not z, for correlations.
+	Section bool
 	// Enclosure is the exchange of radiation between surfaces, nil if there is none.
 	Enclosure *Enclosure
 	// Transient takes the heat that the bodies store into account.

@@ -63,15 +63,6 @@ func (x *Exchange) Irradiation(h, e []float64, around float64) {
 	})
 }
 
-// Lost is what goes to the surroundings in all, W.
-func (x *Exchange) Lost(h, e []float64, around float64) float64 {
-	var sum float64
-	for i, open := range x.Views.Open {
-		sum += open * (e[i] + (1-x.emissivity[i])*h[i] - around)
-	}
-	return sum
-}
-
 // block of columns that are eliminated together.
 const block = 64
 

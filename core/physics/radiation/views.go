@@ -109,8 +109,8 @@ func Key(facets []Facet, set *Settings) string {
 type caster struct {
 	tree    *tree
 	patch   []int32
-	members [][]int32 // triangles of each patch
-	share   [][]float64
+	members [][]int32   // triangles of each patch
+	share   [][]float64 // of them, added up, m²
 	area    []float64
 	// Triangles in the order of the facets; the tree has its own.
 	list []triangle
