@@ -2,10 +2,10 @@ package solve
 
 import (
 	"context"
-	"fmt"
 	"slices"
 
 	"saltkettle/core/formula"
+	"saltkettle/core/model"
 	"saltkettle/core/physics/heat"
 	"saltkettle/core/physics/law"
 	"saltkettle/core/physics/radiation"
@@ -38,6 +38,11 @@ func (r *run) wall(k int) int32 {
 // finds how they see each other.
 func (d *draft) enclosure(ctx context.Context, on []acting) error {
 	if d.exchange < 0 || !d.run.model.Heat {
+		for _, c := range d.run.model.Conditions {
+			if c.Kind == heat.KeyEmissivity {
+				d.warn("%s does nothing: surfaces do not radiate to each other", c.ID)
+			}
+		}
 		return nil
 	}
 	r := d.run
@@ -45,79 +50,13 @@ func (d *draft) enclosure(ctx context.Context, on []acting) error {
 	if r.model.Document.Space.Flat() {
 		return wrong("conditions/"+c.ID, "leave it out, or draw a solid space", "surfaces radiate to each other in a solid space only so far, and this one is %s", r.model.Document.Space.Kind)
 	}
-	e := &heat.Enclosure{Surroundings: c.Laws["temperature"]}
 	if len(d.levels) == 0 {
-		d.level(e.Surroundings) // others are closer to what the parts will have
+		d.level(c.Laws["temperature"]) // others are closer to what the parts will have
 	}
-	number := map[law.Law]int32{}
-	emissivity := func(l law.Law) int32 {
-		i, ok := number[l]
-		if !ok {
-			i = int32(len(e.Emissivity))
-			number[l] = i
-			e.Emissivity = append(e.Emissivity, l)
-		}
-		return i
+	e, facets, err := d.radiators(c, on)
+	if err != nil {
+		return err
 	}
-	mirror := law.Law(formula.Fixed(0))
-	type class struct {
-		body, side, of int32
-	}
-	classes := map[class]int32{}
-	var facets []radiation.Facet
-	var unknown []string
-	for k := range r.mesh.Facets {
-		b := r.wall(k)
-		if b < 0 {
-			continue
-		}
-		if on[k].radiation >= 0 {
-			other := r.model.Conditions[on[k].radiation].ID
-			return wrong("conditions/"+other, "remove or switch off one of them", "%s lets the %s radiate to surroundings, though %s lets all surfaces radiate to each other and to surroundings", other, r.bodyName(b), c.ID)
-		}
-		part := &r.model.Parts[r.owner[b][0]]
-		var l law.Law
-		switch own := d.emissivity[int32(k)]; {
-		case on[k].still:
-			l = mirror // it takes nothing and sends all back
-		case own != nil:
-			l = own
-		case part.Emissivity.Program != nil:
-			l = part.Emissivity.Program
-		default:
-			if words := fmt.Sprintf("%s, of which the %s is", part.Material.Name, part.Name); !slices.Contains(unknown, words) {
-				unknown = append(unknown, words)
-			}
-			continue
-		}
-		f := &r.mesh.Facets[k]
-		side := f.Side
-		if b == f.OtherBody {
-			side = f.OtherSide
-		}
-		of := emissivity(l)
-		key := class{b, side, of}
-		if _, ok := classes[key]; !ok {
-			classes[key] = int32(len(classes))
-		}
-		facets = append(facets, radiation.Facet{Corners: r.corners(k, b == f.OtherBody), Class: classes[key]})
-		e.Facets, e.Of = append(e.Facets, int32(k)), append(e.Of, of)
-		d.facets[int32(k)] = true
-	}
-	if len(unknown) > 0 {
-		p := r.model.Parts
-		place := ""
-		for i := range p {
-			if words := fmt.Sprintf("%s, of which the %s is", p[i].Material.Name, p[i].Name); words == unknown[0] {
-				place = "parts/" + p[i].ID + "/material"
-			}
-		}
-		return wrong(place, "give the material an emissivity, or say of the surface what it is: “The … has emissivity …”", "surfaces radiate to each other, and the emissivity of %s, is not known", unknown[0])
-	}
-	if len(facets) == 0 {
-		return wrong("conditions/"+c.ID, "remove it", "%s acts nowhere: no surface is free to radiate", c.ID)
-	}
-	var err error
 	if e.Views, err = r.views(ctx, facets); err != nil {
 		return err
 	}
@@ -135,6 +74,75 @@ func (d *draft) enclosure(ctx context.Context, on []acting) error {
 		}
 	}
 	return nil
+}
+
+// radiators collects the surfaces that face empty space or gas, with their emissivities.
+func (d *draft) radiators(c *model.ResolvedSentence, on []acting) (*heat.Enclosure, []radiation.Facet, error) {
+	r := d.run
+	e := &heat.Enclosure{Surroundings: c.Laws["temperature"]}
+	number := map[law.Law]int32{}
+	emissivity := func(l law.Law) int32 {
+		i, ok := number[l]
+		if !ok {
+			i = int32(len(e.Emissivity))
+			number[l] = i
+			e.Emissivity = append(e.Emissivity, l)
+		}
+		return i
+	}
+	mirror := law.Law(formula.Fixed(0))
+	type class struct {
+		body, side, of int32
+	}
+	classes := map[class]int32{}
+	var facets []radiation.Facet
+	unknown := -1 // the first part without an emissivity
+	for k := range r.mesh.Facets {
+		b := r.wall(k)
+		if b < 0 {
+			continue
+		}
+		if on[k].radiation >= 0 {
+			other := r.model.Conditions[on[k].radiation].ID
+			return nil, nil, wrong("conditions/"+other, "leave one of the two out", "%s lets the %s radiate to surroundings, though %s lets all surfaces radiate to each other and to surroundings", other, r.bodyName(b), c.ID)
+		}
+		part := &r.model.Parts[r.owner[b][0]]
+		var l law.Law
+		switch own := d.emissivity[int32(k)]; {
+		case on[k].still:
+			l = mirror // it takes nothing and sends all back
+		case own != nil:
+			l = own
+		case part.Emissivity.Program != nil:
+			l = part.Emissivity.Program
+		default:
+			if unknown < 0 {
+				unknown = r.owner[b][0]
+			}
+			continue
+		}
+		f := &r.mesh.Facets[k]
+		side := f.Side
+		if b == f.OtherBody {
+			side = f.OtherSide
+		}
+		of := emissivity(l)
+		key := class{b, side, of}
+		if _, ok := classes[key]; !ok {
+			classes[key] = int32(len(classes))
+		}
+		facets = append(facets, radiation.Facet{Corners: r.corners(k, b == f.OtherBody), Class: classes[key]})
+		e.Facets, e.Of = append(e.Facets, int32(k)), append(e.Of, of)
+		d.facets[int32(k)] = true
+	}
+	if unknown >= 0 {
+		p := &r.model.Parts[unknown]
+		return nil, nil, wrong("parts/"+p.ID+"/material", "give the material an emissivity, or say of the surface what it is: “The … has emissivity …”", "surfaces radiate to each other, and the emissivity of %s, of which the %s is, is not known", p.Material.Name, p.Name)
+	}
+	if len(facets) == 0 {
+		return nil, nil, wrong("conditions/"+c.ID, "remove it", "%s acts nowhere: no surface is free to radiate", c.ID)
+	}
+	return e, facets, nil
 }
 
 // corners of a facet, turning left seen from the body before it, or beyond.
