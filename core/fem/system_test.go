@@ -498,3 +498,30 @@ func TestModesAndHarmonicResponse(t *testing.T) {
 		assert.InDelta(t, imag(want), imag(x[i]), 1e-9)
 	}
 }
+
+// TestAFarStartDoesNotLoosenTheEnd: a start that is very far off makes the first
+// residual huge; the reactions of the solution balance all the same.
+func TestAFarStartDoesNotLoosenTheEnd(t *testing.T) {
+	g := cube(Quadrilateral, 8, 0.1)
+	s, err := NewSystem(g, []Field{{Name: "u", Components: 1}}, nil)
+	require.NoError(t, err)
+	c := s.NewConstraints()
+	s.Hold(c, 0, 0, g.edge(), func(x [3]float64) float64 { return 1e-3 * x[0] })
+	at := &State{U: make([]float64, s.N)}
+	for i := range at.U {
+		at.U[i] = 1e6 * math.Abs(math.Sin(float64(i)))
+	}
+	r, err := s.Solve(t.Context(), conduction{}, at, c, &NewtonSettings{Tolerance: 1e-9})
+	require.NoError(t, err)
+	var sum, size float64
+	for _, q := range r.Reaction {
+		sum += q
+		size += math.Abs(q)
+	}
+	assert.Less(t, math.Abs(sum), 1e-8*size, "what enters leaves")
+	for i, fixed := range c.Fixed {
+		if !fixed {
+			assert.Less(t, math.Abs(r.Reaction[i]), 1e-8*size)
+		}
+	}
+}

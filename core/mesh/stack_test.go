@@ -84,3 +84,34 @@ func TestStackAcross(t *testing.T) {
 	_, err = NewStack([]StackBody{block(0, 1, 1, 0, 0, 0, 1, 0.01)}, &StackSettings{MaxCells: 1000})
 	assert.ErrorContains(t, err, "make the cells larger")
 }
+
+// TestSectionsHaveOneLayer: a flat mesh has one layer, whose faces are apart from the
+// surfaces of the device; a cut renames the nodes of both.
+func TestSectionsHaveOneLayer(t *testing.T) {
+	var bodies []StackBody
+	for i := range 2 {
+		o, err := shape.Rectangle(0.02, 0.03)
+		require.NoError(t, err)
+		bodies = append(bodies, StackBody{Body: shape.Body{Part: i, Outline: o.Move(0.02*float64(i), 0, 0), Z1: 0.005}, Size: 0.001, Across: 4})
+	}
+	m, err := NewStack(bodies, &StackSettings{Flat: true})
+	require.NoError(t, err)
+	assert.Equal(t, []float64{0, 0.005}, m.Levels)
+	assert.Len(t, m.Faces, 2*m.CellCount())
+	var between []int32
+	for k, f := range m.Facets {
+		require.NotContains(t, []string{"top", "bottom"}, m.Sides[f.Side])
+		if f.Other >= 0 {
+			between = append(between, int32(k))
+		}
+	}
+	require.NotEmpty(t, between)
+	before := m.NodeCount()
+	m.Cut(between)
+	assert.Equal(t, before+2*(len(between)+1), m.NodeCount())
+	for _, f := range m.Faces {
+		for _, v := range f.Corners() {
+			assert.Contains(t, m.Cells[WedgeNodes*f.Cell:WedgeNodes*(f.Cell+1)], v)
+		}
+	}
+}

@@ -153,3 +153,15 @@ func TestOutlinesThatCannotBe(t *testing.T) {
 		assert.ErrorContains(t, err, words)
 	}
 }
+
+// TestMomentsTurnOutlinesIntoBodies: by the rule of Pappus a half disc makes a ball and
+// a rectangle off the axis a tube; a hole takes its part away.
+func TestMomentsTurnOutlinesIntoBodies(t *testing.T) {
+	half, err := Sector(0.04, 0, math.Pi)
+	half = must(t, half, err).Move(0, 0, -math.Pi/2)
+	assert.InEpsilon(t, 4./3*math.Pi*0.02*0.02*0.02, 2*math.Pi*half.MomentX(), 1e-4)
+	wall, err := Rectangle(0.01, 0.04)
+	wall = must(t, wall, err).Move(0.025, 0.3, 0)
+	assert.InEpsilon(t, math.Pi*(0.03*0.03-0.02*0.02)*0.04, 2*math.Pi*wall.MomentX(), 1e-12)
+	assert.InEpsilon(t, 2*wall.MomentX(), wall.Move(0.025, 0, 0).MomentX(), 1e-12, "twice as far from the axis")
+}
