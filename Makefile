@@ -7,7 +7,7 @@ BIN := bin/saltkettle
 SOURCES := $(shell find app cmd core examples -name '*.go' -o -path 'app/web/*' -type f -o -name '*.json' -path '*/examples/*' -o -name 'library.json')
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
-.PHONY: demo build test check unit e2e docs bench screenshots vendor clean tools browser
+.PHONY: demo build test check unit e2e docs bench nightly screenshots vendor clean tools browser
 
 ## demo: build and start with the demo data at http://127.0.0.1:8420/
 demo: build
@@ -40,6 +40,12 @@ e2e: build browser
 ## docs: write the validation table, the model reference and the table of units anew
 docs: tools
 	go test ./core/validation ./core/model ./core/quantity ./core/formula -run 'TestValidation|TestReference' -count=1 -update
+
+## nightly: ten thousand random plans, and a while of fuzzing
+nightly: tools
+	KETTLE_CASES=10000 go test ./core/mesh -run TestManyPlans -count=1 -timeout 60m
+	go test ./core/solid -run '^$$' -fuzz FuzzSTL -fuzztime 60s
+	go test ./core/trace -run '^$$' -fuzz FuzzRead -fuzztime 60s
 
 ## bench: benchmarks of meshing, assembly and solving
 bench: tools

@@ -56,6 +56,30 @@ try {
     await drawn(page);
     await save(of);
   }
+  // Trials, a look at a mesh, and a fill.
+  await page.goto(server.url);
+  await page.getByRole('link', { name: 'open Dew sampler' }).click();
+  await drawn(page);
+  await page.goto(`${page.url().split('?')[0]}trials`);
+  await page.getByRole('button', { name: 'Make the trials' }).click();
+  await page.waitForFunction(() => /11 of 11 done/.test(document.body.innerText), null, { timeout: 180000 });
+  await page.waitForTimeout(500);
+  await save('trials');
+  await page.goto(server.url);
+  await page.getByRole('link', { name: 'open Rack manifold' }).click();
+  await drawn(page);
+  await save('manifold');
+  await page.goto(server.url);
+  await page.getByRole('link', { name: 'open Sluice rod' }).click();
+  await drawn(page);
+  await page.getByRole('button', { name: 'mesh', exact: true }).click();
+  await page.waitForFunction(() => document.documentElement.dataset.meshed === 'yes');
+  await page.locator('[name="by"]').selectOption('quality');
+  const canvas = await page.locator('#canvas').boundingBox();
+  await page.mouse.move(canvas.x + canvas.width * 0.42, canvas.y + canvas.height * 0.47);
+  for (let i = 0; i < 6; i++) await page.mouse.wheel(0, -200);
+  await page.waitForTimeout(500);
+  await save('mesh');
   await page.goto(server.url);
   await save('shelf');
   // A new sheet shows what is outstanding.

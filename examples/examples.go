@@ -26,6 +26,10 @@ var List = []Example{
 	{"drying-cabinet", "salt on shelves over a heater plate: what comes as radiation?"},
 	{"bittern-post", "a post that carries a hot pan: how much heat reaches its foot?"},
 	{"store-bank", "battery cells on a cooled tray: do all of them stay cool?"},
+	{"rack-manifold", "air of three blowers shared between racks, as a shape with its mesh"},
+	{"yard-shade", "a shade panel in the wind, as a shape with its mesh"},
+	{"lid-latch", "a pot magnet and its keeper, as a shape with its mesh"},
+	{"sluice-rod", "a rod behind a sluice gate, as a shape with its mesh"},
 	{"grate-bar", "a slotted bar under a fire: how hot does its foot become?"},
 }
 

@@ -71,7 +71,7 @@ func ended(t *testing.T, s *store.Store, id uint) store.Run {
 		var err error
 		r, err = s.Run(t.Context(), id)
 		return err == nil && !r.Active()
-	}, 20*time.Second, 5*time.Millisecond)
+	}, time.Minute, 5*time.Millisecond)
 	return r
 }
 
@@ -94,7 +94,7 @@ func TestRunEndsWithItsResult(t *testing.T) {
 	assert.Equal(t, "Pan floor heater", full.Document.Name)
 	fields, err := result.LoadFields(s.RunDir(r.ID))
 	require.NoError(t, err)
-	assert.Len(t, fields.Values[0].Values, r.Nodes)
+	assert.Greater(t, len(fields.Values[0].Values), r.Nodes, "where bodies meet each has its nodes")
 	readings, err := s.Readings(ctx, r.ID)
 	require.NoError(t, err)
 	require.Len(t, readings, 6)

@@ -1,22 +1,16 @@
 package jobs
 
 import (
-	"bufio"
-	"bytes"
 	"context"
-	"encoding/json"
-	"errors"
-	"fmt"
-	"io"
 	"log/slog"
 	"os"
-	"os/exec"
 	"strings"
 	"sync"
 	"time"
 
 	"saltkettle/app/store"
 	"saltkettle/core/model"
+	"saltkettle/core/physics"
 	"saltkettle/core/result"
 	"saltkettle/core/solve"
 )
@@ -35,7 +29,8 @@ type Point struct {
 	Residual  float64
 }
 
-// Manager works the queue off, one run at a time: a run uses all cores.
+// Manager works the queue off, one run at a time: a run uses all cores. Trials are made
+// when no run waits.
 type Manager struct {
 	store   *store.Store
 	command []string // starts a worker
@@ -46,6 +41,7 @@ type Manager struct {
 	current  *Progress
 	stop     func() // ends the current run
 	stopped  bool   // somebody asked for that
+	series   *SeriesProgress
 	watchers map[chan struct{}]uint
 	wg       sync.WaitGroup
 }
@@ -67,7 +63,7 @@ func (m *Manager) Start(ctx context.Context) error {
 	}
 	m.wg.Go(func() {
 		for ctx.Err() == nil {
-			if !m.next(ctx) {
+			if !m.next(ctx) && !m.nextTrials(ctx) {
 				select {
 				case <-ctx.Done():
 				case <-m.wake:
@@ -235,10 +231,7 @@ func words(list []model.Finding) string {
 	return strings.Join(lines, "; ")
 }
 
-// stopGrace is how long a worker may take to stop before it is killed.
-const stopGrace = 5 * time.Second
-
-// work runs a worker and returns its last message that is not an event.
+// work runs a worker on a run and returns its last message that is not an event.
 func (m *Manager) work(ctx context.Context, run store.Run) (Message, error) {
 	doc, err := m.store.Document(ctx, run.ModelID, run.Revision)
 	if err != nil {
@@ -248,73 +241,27 @@ func (m *Manager) work(ctx context.Context, run store.Run) (Message, error) {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return Message{}, err
 	}
-	cmd := exec.Command(m.command[0], m.command[1:]...)
-	var stderr bytes.Buffer
-	cmd.Stderr = &limited{buf: &stderr, left: 16 << 10}
-	stdin, err := cmd.StdinPipe()
-	if err != nil {
-		return Message{}, err
-	}
-	stdout, err := cmd.StdoutPipe()
-	if err != nil {
-		return Message{}, err
-	}
-	if err := cmd.Start(); err != nil {
-		return Message{}, err
-	}
-	var once sync.Once
-	var timer *time.Timer
-	stop := func() {
-		once.Do(func() {
-			stdin.Close()
-			timer = time.AfterFunc(stopGrace, func() { _ = cmd.Process.Kill() })
-		})
-	}
+	ctx, stop := context.WithCancel(ctx)
+	defer stop()
 	m.mu.Lock()
 	m.stop = stop
 	m.mu.Unlock()
-	unhook := context.AfterFunc(ctx, stop)
-	defer unhook()
-	if err := json.NewEncoder(stdin).Encode(Task{Document: doc, Dir: dir, Views: m.store.ViewsDir(), MeshError: run.MeshError}); err != nil {
-		m.log.Warn("a worker did not take its task", "error", err)
-	}
-	last := m.listen(stdout, run)
-	err = cmd.Wait()
-	stop() // closes the pipe and starts a timer for a process that is gone
-	timer.Stop()
-	if text := strings.TrimSpace(stderr.String()); text != "" {
-		m.log.Warn("a worker complained", "run", run.ID, "text", text)
-		if err != nil {
-			first, _, _ := strings.Cut(text, "\n")
-			err = fmt.Errorf("%w: %s", err, first)
-		}
-	}
-	return last, err
+	task := &Task{Document: doc, Dir: dir, Views: m.store.ViewsDir(), MeshError: run.MeshError, Earlier: m.earlier(ctx, run.ModelID, doc)}
+	return m.child(ctx, task, func(e solve.Event) { m.progress(run, e) })
 }
 
-// listen reads the messages of a worker to their end.
-func (m *Manager) listen(r io.Reader, run store.Run) Message {
-	var last Message
-	in := bufio.NewReader(r)
-	for {
-		line, err := in.ReadBytes('\n')
-		if len(line) > 0 {
-			var msg Message
-			if jsonErr := json.Unmarshal(line, &msg); jsonErr != nil {
-				m.log.Warn("a worker wrote something else than a message", "run", run.ID)
-			} else if msg.Event != nil {
-				m.progress(run, *msg.Event)
-			} else {
-				last = msg
-			}
-		}
-		if err != nil {
-			if !errors.Is(err, io.EOF) {
-				m.log.Warn("a worker's output broke off", "run", run.ID, "error", err)
-			}
-			return last
-		}
+// earlier is the folder of the run of a model that its document goes on from, "" if
+// there is none.
+func (m *Manager) earlier(ctx context.Context, modelID uint, doc *model.Document) string {
+	resolved, _ := model.Resolve(doc, physics.Catalog())
+	if resolved.From == 0 {
+		return ""
 	}
+	run, err := m.store.RunNumber(ctx, modelID, resolved.From)
+	if err != nil || !run.HasResult {
+		return ""
+	}
+	return m.store.RunDir(run.ID)
 }
 
 // maxHistory bounds the residuals that are kept for the picture of progress.
@@ -333,17 +280,4 @@ func (m *Manager) progress(run store.Run, e solve.Event) {
 	}
 	m.mu.Unlock()
 	m.Notify(run.ModelID)
-}
-
-// limited keeps the first bytes that are written to it.
-type limited struct {
-	buf  *bytes.Buffer
-	left int
-}
-
-func (l *limited) Write(p []byte) (int, error) {
-	n := min(len(p), l.left)
-	l.buf.Write(p[:n])
-	l.left -= n
-	return len(p), nil
 }

@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"runtime"
 	"time"
 
 	"saltkettle/core/model"
@@ -22,10 +23,16 @@ import (
 // Task is what a worker is asked to do.
 type Task struct {
 	Document *model.Document `json:"document"`
-	Dir      string          `json:"dir"`   // exists, and receives the result
+	Dir      string          `json:"dir"`   // exists, and receives the result; empty keeps the readings alone
 	Views    string          `json:"views"` // keeps view factors
+	// Earlier is the folder of the result that the run goes on from, empty for none.
+	Earlier string `json:"earlier,omitempty"`
 	// MeshError asks for the mesh error of the readings, however long it takes.
 	MeshError bool `json:"mesh_error"`
+	// Trial is one of many: nothing but its readings counts.
+	Trial bool `json:"trial,omitempty"`
+	// Threads bounds the cores that it uses; 0 means all.
+	Threads int `json:"threads,omitempty"`
 }
 
 // Message is one line from a worker: an event, the result or a failure.
@@ -56,7 +63,19 @@ func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 	if task.MeshError {
 		within = -1
 	}
+	if task.Trial {
+		within = 0
+	}
+	if task.Threads > 0 {
+		runtime.GOMAXPROCS(task.Threads)
+	}
 	outcome, err := solve.Run(ctx, task.Document, solve.Options{
+		Earlier: func(int) (*result.Earlier, error) {
+			if task.Earlier == "" {
+				return nil, errors.New("this model has no result of it")
+			}
+			return result.LoadEarlier(task.Earlier)
+		},
 		Dir: task.Dir, Views: task.Views, Now: time.Now, EstimateWithin: within,
 		Progress: func(e solve.Event) { _ = enc.Encode(Message{Event: &e}) },
 	})

@@ -219,6 +219,12 @@ func (s *Store) Run(ctx context.Context, id uint) (Run, error) {
 	return r, found(err, fmt.Sprintf("run %d", id))
 }
 
+// RunNumber returns the run of a model by its number.
+func (s *Store) RunNumber(ctx context.Context, modelID uint, number int) (Run, error) {
+	r, err := gorm.G[Run](s.db).Where("model_id = ? AND number = ?", modelID, number).First(ctx)
+	return r, found(err, fmt.Sprintf("run #%d of this model", number))
+}
+
 // Runs lists the runs of a model, the newest first, at most limit of them.
 func (s *Store) Runs(ctx context.Context, modelID uint, limit int) ([]Run, error) {
 	return gorm.G[Run](s.db).Where("model_id = ?", modelID).Order("number DESC").Limit(limit).Find(ctx)

@@ -131,6 +131,31 @@ var migrations = []string{
 	CREATE INDEX runs_by_model ON runs(model_id, number);`,
 	`ALTER TABLE readings ADD COLUMN error REAL;`,
 	`ALTER TABLE runs ADD COLUMN mesh_error BOOLEAN NOT NULL DEFAULT FALSE;`,
+	`CREATE TABLE series (
+		id INTEGER PRIMARY KEY AUTOINCREMENT,
+		model_id INTEGER NOT NULL REFERENCES models(id) ON DELETE CASCADE,
+		set_id TEXT NOT NULL,
+		number INTEGER NOT NULL,
+		revision INTEGER NOT NULL,
+		status TEXT NOT NULL,
+		message TEXT NOT NULL DEFAULT '',
+		count INTEGER NOT NULL,
+		created_at DATETIME NOT NULL,
+		seconds REAL NOT NULL DEFAULT 0,
+		UNIQUE (model_id, number)
+	);
+	CREATE TABLE trials (
+		series_id INTEGER NOT NULL REFERENCES series(id) ON DELETE CASCADE,
+		place INTEGER NOT NULL,
+		status TEXT NOT NULL,
+		message TEXT NOT NULL DEFAULT '',
+		seconds REAL NOT NULL DEFAULT 0,
+		unknowns INTEGER NOT NULL DEFAULT 0,
+		kept BOOLEAN,
+		readings TEXT NOT NULL,
+		PRIMARY KEY (series_id, place)
+	);
+	CREATE INDEX series_by_status ON series(status, id);`,
 }
 
 // migrate applies the migrations that a database lacks, each in a transaction

@@ -234,6 +234,8 @@ func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
 	require.NoError(t, err)
 	// As the first version left it, with a run and a reading.
 	for _, command := range []string{
+		`DROP TABLE trials`,
+		`DROP TABLE series`,
 		`DROP TABLE readings`,
 		`CREATE TABLE readings (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, place INTEGER NOT NULL, key TEXT NOT NULL, name TEXT NOT NULL, value REAL NOT NULL, unit TEXT NOT NULL, difference BOOLEAN NOT NULL, PRIMARY KEY (run_id, key))`,
 		`DELETE FROM schema_versions WHERE version > 1`,

@@ -38,6 +38,11 @@ type briefView struct {
 	MeshSize         field
 	MeshAcross       field
 	MeshOrder        field
+	MeshGrowth       field
+	MeshGaps         field
+	Near             []nearView
+	Walls            []wallView
+	Cuts             []cutView
 	Parameters       []parameterView
 	Readings         []sentenceView
 	Materials        []string
@@ -65,7 +70,39 @@ type partView struct {
 	Faulty               bool
 	Properties           []propertyView
 	Unknown              bool // there is no material of the name
-	Flat                 bool // it has no span in z
+	Flat                 bool // it has no span in z, or one that follows from others
+	AboutX, AboutY       field
+	Turned               bool
+	Fill                 *fillView
+}
+
+// fillView says what a part fills.
+type fillView struct {
+	X, Y, Z field
+	Caps    []capView
+}
+
+// capView is a wall that closes an opening.
+type capView struct {
+	Number                       int
+	Name, FromX, FromY, ToX, ToY field
+}
+
+// nearView is a wish for cells at a patch, cutView a plane of symmetry.
+type nearView struct {
+	Number   int
+	On, Size field
+}
+
+// wallView is layers along a patch.
+type wallView struct {
+	Number                   int
+	On, First, Count, Growth field
+}
+
+type cutView struct {
+	Number           int
+	Across, At, Keep field
 }
 
 // propertyView is a property of a part's material.
@@ -199,7 +236,10 @@ func (k *briefMaker) fill(b *briefView) {
 	for i := range d.Conditions {
 		b.Conditions = append(b.Conditions, k.sentence("conditions", &d.Conditions[i]))
 	}
-	b.Else = "No surface has a condition yet: none lets heat through."
+	b.Else = "No surface has a condition yet."
+	if k.resolved.Heat {
+		b.Else = "No surface has a condition yet: none lets heat through."
+	}
 	if len(d.Conditions) > 0 {
 		b.Else = "Every other surface lets no heat through."
 		everywhere := slices.ContainsFunc(d.Conditions, func(c model.Sentence) bool { return c.Kind == heat.KeyElsewhere && !c.Off })
@@ -220,6 +260,9 @@ func (k *briefMaker) fill(b *briefView) {
 		order = "1"
 	}
 	b.MeshOrder = k.choice("mesh/order", order, "order of the functions in a cell", []string{"1", "2"}, []string{"order 1", "order 2"})
+	b.MeshGrowth = k.field("mesh/growth", d.Mesh.Growth, "how many times as long as its neighbour a cell may be", "any number of")
+	b.MeshGaps = k.field("mesh/gaps", d.Mesh.Gaps, "least number of cells across gaps", "any number")
+	b.Near, b.Walls, b.Cuts = k.nears(), k.walls(), k.cuts()
 	b.MeshAcross = k.field("mesh/across", d.Mesh.Across, "least number of cells across any part", "2")
 	for _, p := range d.Parameters {
 		at := "parameters/" + p.Name
@@ -264,8 +307,12 @@ func (k *briefMaker) part(i int) partView {
 	v.Role = k.choice(at+"role", string(p.Role), "role of the "+p.Name, roles, []string{"solved", "shown only", "off"})
 	v.Size = k.size(i)
 	v.Outline = k.outline(at+"outline", &p.Outline)
-	v.HoleKinds = model.OutlineKeys()
-	v.Flat = k.doc.Space.Flat()
+	v.HoleKinds = model.HoleKeys()
+	v.Flat = k.doc.Space.Flat() || strings.HasSuffix(p.Outline.Kind, "-around")
+	v.AboutX = k.field(at+"place/about_x", p.Place.AboutX, "point about which it is turned, x", "0")
+	v.AboutY = k.field(at+"place/about_y", p.Place.AboutY, "point about which it is turned, y", "0")
+	v.Turned = strings.TrimSpace(p.Place.Turn) != ""
+	v.Fill = k.fillOf(at, p)
 	v.From = k.field(at+"span/from", p.Span.From, "bottom", "z")
 	v.To = k.field(at+"span/to", p.Span.To, "top", "z")
 	v.X = k.field(at+"place/x", p.Place.X, "middle, x", "0")

@@ -15,6 +15,9 @@ var functions = template.FuncMap{
 	"roman": roman,
 	"acts":  acts,
 	"menu":  menuOf,
+	"outline": func(key string) string {
+		return outlineWords(key) + map[bool]string{true: "", false: " with a span in z"}[strings.HasSuffix(key, "-around")]
+	},
 	// The part of a symbol behind "_" is set lower.
 	"symbol": func(text string) template.HTML {
 		base, low, ok := strings.Cut(template.HTMLEscapeString(text), "_")
@@ -23,6 +26,14 @@ var functions = template.FuncMap{
 		}
 		return template.HTML(base) // escaped before
 	},
+}
+
+// outlineWords names the kind of an outline.
+func outlineWords(key string) string {
+	if base, ok := strings.CutSuffix(key, "-around"); ok {
+		return base + " round the others"
+	}
+	return key
 }
 
 // acts writes what a kind of sentence can be about, for the script of the sheet.
@@ -68,7 +79,16 @@ func menuOf(kinds []*sentence.Kind) []menuPart {
 
 // roman writes the number of a section of the plates page.
 func roman(n int) string {
-	return [...]string{"", "I", "II", "III", "IV", "V", "VI", "VII", "VIII"}[n]
+	var out string
+	for _, d := range []struct {
+		value int
+		text  string
+	}{{10, "X"}, {9, "IX"}, {5, "V"}, {4, "IV"}, {1, "I"}} {
+		for ; n >= d.value; n -= d.value {
+			out += d.text
+		}
+	}
+	return out
 }
 
 // field is a value that is edited where it stands.

@@ -277,7 +277,7 @@ func newBriefMaker(id uint, doc *model.Document) *briefMaker {
 	k := &briefMaker{doc: doc, id: id, faults: map[string]string{}}
 	k.resolved, k.findings = model.Resolve(doc, physics.Catalog())
 	for _, f := range k.findings {
-		if _, ok := k.faults[f.Place]; !ok && f.Severity != model.Doubtful {
+		if _, ok := k.faults[f.Place]; !ok && (f.Severity != model.Doubtful || strings.HasPrefix(f.Place, "trials/")) {
 			k.faults[f.Place] = f.Message
 		}
 	}

@@ -106,5 +106,5 @@ func TestADrawingIsTraced(t *testing.T) {
 	assert.Contains(t, brief, `data-place="parts/p1/outline/points/2/x"`)
 	resp, text := s.upload(path, "foot.step", "?", nil)
 	assert.Equal(t, http.StatusUnprocessableEntity, resp.StatusCode)
-	assert.Contains(t, text, "A drawing ends in .dxf, .svg or .csv")
+	assert.Contains(t, strings.ToLower(text), "foot.step: a file ends in .dxf, .svg, .csv or .stl")
 }

@@ -9,7 +9,9 @@ import (
 	"strings"
 
 	"saltkettle/app/store"
+	"saltkettle/core/drawing"
 	"saltkettle/core/model"
+	"saltkettle/core/solid"
 	"saltkettle/core/trace"
 )
 
@@ -26,17 +28,28 @@ func (s *Server) trace(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	drawing, err := trace.Read(title, data, r.FormValue("unit"))
+	name := strings.TrimSuffix(title, filepath.Ext(title))
+	var add func(d *model.Document) error
+	var ids, report []string
+	advice := ""
+	if strings.EqualFold(filepath.Ext(title), ".stl") {
+		add, err = solids(name, data, r.FormValue("unit"), &ids, &report)
+	} else {
+		var drawing *trace.Drawing
+		if drawing, err = trace.Read(title, data, r.FormValue("unit")); err == nil {
+			advice, report = ". Give them their heights", drawing.Report
+			add = func(d *model.Document) error {
+				var err error
+				ids, err = d.AddTraced(name, drawing)
+				return err
+			}
+		}
+	}
 	if err != nil {
-		s.fail(w, r, &userError{err})
+		s.fail(w, r, &userError{fmt.Errorf("%s: %w", title, err)})
 		return
 	}
-	name := strings.TrimSuffix(title, filepath.Ext(title))
-	var ids []string
-	_, err = s.store.Edit(r.Context(), modelID(r), func(d *model.Document) error {
-		ids, err = d.AddTraced(name, drawing)
-		return err
-	})
+	_, err = s.store.Edit(r.Context(), modelID(r), add)
 	if err != nil {
 		if !store.IsNotFound(err) {
 			err = &userError{err}
@@ -50,7 +63,24 @@ func (s *Server) trace(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
-	_, _ = fmt.Fprintln(w, strings.Join(append([]string{"Drawn: " + plural(len(ids), "part") + ". Give them their heights"}, drawing.Report...), "; ")+".")
+	_, _ = fmt.Fprintln(w, strings.Join(append([]string{"Drawn: " + plural(len(ids), "part") + advice}, report...), "; ")+".")
+}
+
+// solids reads an STL file, whose unit a user has to say.
+func solids(name string, data []byte, unit string, ids, report *[]string) (func(d *model.Document) error, error) {
+	if unit == "" {
+		return nil, fmt.Errorf("an STL file does not say in which unit it is; choose one")
+	}
+	_, scale := drawing.Scale(unit)
+	in, err := solid.ReadSTL(name, data, 1/scale)
+	if err != nil {
+		return nil, err
+	}
+	return func(d *model.Document) error {
+		var err error
+		*ids, *report, err = d.AddSolids(name, in)
+		return err
+	}, nil
 }
 
 // outlineView is an outline in words with its dimensions in place.
@@ -67,6 +97,8 @@ type pointView struct {
 	X, Y   field
 	// Round and the Bend behind it are not of a curve.
 	Round, Bend *field
+	// Name of the side behind it.
+	Name *field
 }
 
 // holeView is a hole with its place.
@@ -82,8 +114,19 @@ type holeView struct {
 // outline splits an outline into words and fields.
 func (k *briefMaker) outline(place string, o *model.Outline) outlineView {
 	v := outlineView{Place: place}
-	kind := k.choice(place+"/kind", o.Kind, "outline", model.OutlineKeys(), model.OutlineKeys())
-	v.Pieces = append(v.Pieces, piece{Field: &kind}, piece{Text: " of "})
+	keys := model.OutlineKeys()
+	if strings.Contains(place, "/holes/") {
+		keys = model.HoleKeys()
+	}
+	if !slices.Contains(keys, o.Kind) {
+		keys = append(keys, o.Kind)
+	}
+	var words []string
+	for _, key := range keys {
+		words = append(words, outlineWords(key))
+	}
+	kind := k.choice(place+"/kind", o.Kind, "outline", keys, words)
+	v.Pieces = append(v.Pieces, piece{Field: &kind}, piece{Text: map[bool]string{true: " ", false: " of "}[strings.HasSuffix(o.Kind, "-around")]})
 	i := slices.IndexFunc(model.OutlineKinds, func(x model.OutlineKind) bool { return x.Key == o.Kind })
 	if i < 0 {
 		return v
@@ -117,6 +160,10 @@ func (k *briefMaker) outline(place string, o *model.Outline) outlineView {
 				round := k.field(at+"/round", p.Round, fmt.Sprintf("radius at point %d", i+1), "0")
 				bend := k.field(at+"/bend", p.Bend, fmt.Sprintf("bend behind point %d", i+1), "0")
 				row.Round, row.Bend = &round, &bend
+			}
+			if o.Kind == "path" && !strings.Contains(place, "/holes/") {
+				name := k.field(at+"/name", p.Name, fmt.Sprintf("name of the side behind point %d", i+1), fmt.Sprintf("e%d", i+1))
+				row.Name = &name
 			}
 			v.Points = append(v.Points, row)
 		}

@@ -15,8 +15,8 @@ type physicsView struct {
 	Current string
 	Run     field
 	// Of a run in time.
-	InTime                bool
-	End, Start, Tolerance field
+	InTime                             bool
+	End, Start, Tolerance, From, Until field
 }
 
 // physics says which physics live where.
@@ -47,6 +47,8 @@ func (k *briefMaker) physics() physicsView {
 	v.Heat.Class = strings.TrimSpace(strings.Replace(v.Heat.Class, "varies", "", 1) + " patch")
 	v.End = k.field("run/end", d.Run.End, "length of time", "10 min")
 	v.Start = k.field("run/start", d.Run.Start, "temperature at the start", "20 °C")
+	v.From = k.field("run/from", strings.TrimPrefix(d.Run.From, "#"), "run that this one goes on from", "none")
+	v.Until = k.field("run/until", d.Run.Until, "condition that ends the run", "r1 > 60 °C")
 	v.Tolerance = k.field("run/tolerance", d.Run.Tolerance, "tolerance of a step in time", "0.05 %")
 	return v
 }

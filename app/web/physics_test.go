@@ -46,12 +46,11 @@ func TestSectionsOnTheSheet(t *testing.T) {
 // factors, which the data folder keeps, and the run was asked for its mesh error.
 func TestRadiationOnThePlates(t *testing.T) {
 	s := open(t)
-	m := s.demo("drying-cabinet")
+	m := s.demo("pan-floor")
 	base := fmt.Sprintf("/models/%d", m.ID)
-	s.edit(m, "op=set&place=mesh/size", url.Values{"value": {"60 mm"}})
-	for _, part := range []string{"foot", "shelf", "salt"} {
-		s.edit(m, "op=set&place=parts/"+part+"/cells", url.Values{"value": {"60 mm"}})
-	}
+	s.edit(m, "op=set&place=mesh/size", url.Values{"value": {"8 mm"}})
+	s.edit(m, "op=add-sentence&kind=heat.enclosure", url.Values{})
+	s.edit(m, "op=set&place=conditions/c3/values/temperature", url.Values{"value": {"20 °C"}})
 	events, err := s.client.Get(s.server.URL + base + "/events")
 	require.NoError(t, err)
 	defer events.Body.Close()

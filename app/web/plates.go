@@ -23,7 +23,10 @@ import (
 // platesView is the plates page.
 type platesView struct {
 	pageView
-	Plate    *plateView
+	Plate *plateView
+	// Plates are those of the model; Fields can be shown by new ones.
+	Plates   []plateLink
+	Fields   []plateLink
 	Run      *store.Run
 	Stale    bool
 	Greatest *extremeView
@@ -39,8 +42,9 @@ type platesView struct {
 	MeshError string
 	// MayEstimate offers a run that estimates them, however long it takes.
 	MayEstimate bool
-	// Charts of the readings of a run in time.
+	// Charts of the readings of a run in time, and why it ended early.
 	Charts    []chartView
+	Ended     string
 	State     string
 	Config    *plateConfig // for the script
 	RunStatus *runView
@@ -50,8 +54,15 @@ type platesView struct {
 type plateView struct {
 	model.Plate
 	Number                 int
+	Derived                bool // smoothed from what was solved for
 	Name                   field
 	Field, Low, High, Unit field
+}
+
+// plateLink leads to a plate, or to a new one of a field.
+type plateLink struct {
+	ID, Number, Name string
+	Chosen           bool
 }
 
 // balanceView is the account of a conserved quantity.
@@ -156,7 +167,12 @@ func (s *Server) newPlates(r *http.Request) (platesView, error) {
 	}
 	v.Solver = solverWords(res)
 	v.Radiation = radiationWords(res.Radiation)
-	s.fillPlate(&v, doc, res)
+	if err := s.fillPlate(&v, doc, res, r.URL.Query().Get("plate")); err != nil {
+		return v, err
+	}
+	if e := res.Ended; e != nil {
+		v.Ended = fmt.Sprintf("It ended early, at %s: %s holds from about %s on", quantity.Show(e.Time, "s", false, 4), e.Condition, quantity.Show(e.At, "s", false, 4))
+	}
 	v.Charts = charts(res)
 	compareRuns(&v, h, done, chosen.ID)
 	return v, nil
@@ -191,11 +207,22 @@ func solverWords(r *result.Result) string {
 	return words
 }
 
-// fillPlate sets the plate and what the script needs for it.
-func (s *Server) fillPlate(v *platesView, doc *model.Document, res *result.Result) {
-	plate := model.Plate{ID: "I", Name: "Temperature on the outside", Field: "temperature", Unit: "°C"}
-	if len(doc.Plates) > 0 {
-		plate = doc.Plates[0]
+// fillPlate sets the plate of an id, the first one if it is empty, and what the script
+// needs for it.
+func (s *Server) fillPlate(v *platesView, doc *model.Document, res *result.Result, id string) error {
+	list := doc.Plates
+	if len(list) == 0 {
+		list = model.New("").Plates
+	}
+	chosen := 0
+	if id != "" {
+		if chosen = slices.IndexFunc(list, func(p model.Plate) bool { return p.ID == id }); chosen < 0 {
+			return fmt.Errorf("the plate %q of this model: %w", id, store.ErrNotFound)
+		}
+	}
+	plate := list[chosen]
+	for i, p := range list {
+		v.Plates = append(v.Plates, plateLink{p.ID, roman(i + 1), p.Name, i == chosen})
 	}
 	k := &briefMaker{doc: doc, id: v.Model.ID, faults: map[string]string{}}
 	k.resolved, k.findings = model.Resolve(doc, physics.Catalog())
@@ -214,10 +241,12 @@ func (s *Server) fillPlate(v *platesView, doc *model.Document, res *result.Resul
 	var names, words []string
 	for _, p := range model.PlateFields {
 		if _, ok := res.FieldNamed(p.Name); ok {
-			names, words = append(names, p.Name), append(words, strings.ToUpper(p.Name[:1])+p.Name[1:])
+			text := strings.ToUpper(p.Name[:1]) + p.Words()[1:]
+			names, words = append(names, p.Name), append(words, text)
+			v.Fields = append(v.Fields, plateLink{ID: p.Name, Name: text})
 		}
 	}
-	v.Plate = &plateView{Plate: plate, Number: 1,
+	v.Plate = &plateView{Plate: plate, Number: chosen + 1, Derived: f.Derived,
 		Name:  k.field(at+"name", plate.Name, "name of the plate", "name"),
 		Field: k.choice(at+"field", plate.Field, "field of the plate", names, words),
 		Low:   k.field(at+"low", plate.Low, "lower end of the colour bar", "automatic"),
@@ -244,6 +273,7 @@ func (s *Server) fillPlate(v *platesView, doc *model.Document, res *result.Resul
 		c.Greatest, c.Least = f.Greatest.At[:], f.Least.At[:]
 	}
 	v.Config = &c
+	return nil
 }
 
 func newExtreme(e *result.Extreme, c *plateConfig) *extremeView {
@@ -377,9 +407,9 @@ func meshErrorWords(r *result.Result) string {
 	case len(r.Readings) == 0 || r.Status != result.Settled:
 		return ""
 	case slices.ContainsFunc(r.Readings, func(q result.Reading) bool { return q.Error != nil }):
-		return "± is the mesh error of a reading, estimated from runs on coarser meshes"
+		return "± is the mesh error of a reading, estimated from runs on other meshes"
 	case r.Seconds["estimate"] > 0:
-		return "The mesh error is not known: no coarser mesh could be made"
+		return "The mesh error is not known: neither coarser nor finer meshes could be solved"
 	}
 	return fmt.Sprintf("The mesh error is not known: it is estimated unasked where that takes less than %g s", solve.UsualEstimate.Seconds())
 }

@@ -167,7 +167,8 @@ const (
 )
 
 // events streams what happens to a model: "run" carries the slip of the newest
-// run, "changed" the state of the model when a page of it would look different.
+// run, "changed" the state of the model when a page of it would look different, "trials" that
+// of its trials.
 func (s *Server) events(w http.ResponseWriter, r *http.Request) {
 	ctx := r.Context()
 	id := modelID(r)
@@ -176,7 +177,7 @@ func (s *Server) events(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Cache-Control", "no-store")
 	changed, done := s.jobs.Watch(id)
 	defer done()
-	known := ""
+	known, trials := "", ""
 	beat := time.NewTicker(heartbeat)
 	defer beat.Stop()
 	for {
@@ -197,6 +198,10 @@ func (s *Server) events(w http.ResponseWriter, r *http.Request) {
 		if now := state(m, h); now != known {
 			send(w, "changed", now)
 			known = now
+		}
+		if now := s.trialsState(ctx, m); now != trials {
+			send(w, "trials", now)
+			trials = now
 		}
 		if out.Flush() != nil {
 			return

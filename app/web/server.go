@@ -41,6 +41,7 @@ type Server struct {
 	jobs      *jobs.Manager
 	log       *slog.Logger
 	templates *template.Template
+	meshes    meshes
 }
 
 // New makes a server.
@@ -70,6 +71,9 @@ func (s *Server) Handler() http.Handler {
 			r.Get("/", s.sheet)
 			r.Get("/brief", s.brief)
 			r.Get("/drawing", s.drawing)
+			r.Get("/mesh", s.mesh)
+			r.Get("/measure", s.measure)
+			r.Get("/device.{format}", s.exportShape)
 			r.Get("/file", s.exportModel)
 			r.Post("/edit", s.edit)
 			r.Post("/undo", s.undo)
@@ -80,6 +84,8 @@ func (s *Server) Handler() http.Handler {
 			r.Post("/restore", s.restoreModel)
 			r.Post("/runs", s.startRun)
 			r.Get("/plates", s.plates)
+			r.Get("/trials", s.trials)
+			r.Post("/trials", s.startTrials)
 			r.Get("/revisions", s.revisions)
 			r.Post("/trace", s.trace)
 			r.Get("/materials", s.materials)
@@ -92,6 +98,13 @@ func (s *Server) Handler() http.Handler {
 			r.Get("/surface", s.surface)
 			r.Get("/result.vtu", s.exportVTU)
 			r.Get("/nodes.csv", s.exportCSV)
+		})
+		r.Route("/series/{series}", func(r chi.Router) {
+			r.Post("/stop", s.stopTrials)
+			r.Post("/go-on", s.goOnTrials)
+			r.Post("/keep", s.keepTrial)
+			r.Post("/use", s.useTrial)
+			r.Get("/trials.csv", s.exportTrials)
 		})
 		r.Get("/models/{model}/readings.csv", s.exportReadings)
 	})

@@ -4,7 +4,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -92,6 +94,13 @@ func (s *Server) edit(w http.ResponseWriter, r *http.Request) {
 		s.answerMaterials(w, r, focus)
 		return
 	}
+	if r.Form.Get("page") == "trials" {
+		if path := strings.Split(focus, "/"); len(path) > 1 && path[0] == "trials" {
+			r.Form.Set("set", path[1])
+		}
+		s.answerTrials(w, r, focus)
+		return
+	}
 	s.answerBrief(w, r, focus)
 }
 
@@ -103,8 +112,52 @@ func apply(d *model.Document, r *http.Request) (focus string, err error) {
 	case "set":
 		return "", d.Set(r.Form.Get("place"), r.Form.Get("value"))
 	case "add-part":
-		id, err = d.AddPart(r.Form.Get("outline"))
-		return "parts/" + id + "/name", err
+		return addPart(d, r.Form.Get("outline"))
+	case "push":
+		on, err := model.ParsePatch(r.Form.Get("on"))
+		if err != nil {
+			return "", err
+		}
+		by, err := metres(r, "by")
+		if err != nil {
+			return "", err
+		}
+		_, err = d.Push(physics.Catalog(), on, by)
+		return "", err
+	case "move", "turn":
+		return "", moveParts(d, r, strings.Split(id, ","))
+	case "fill":
+		return "parts/" + id + "/fill/x", d.SetFill(id, r.Form.Get("on") == "true")
+	case "add-cap":
+		return d.AddCap(id)
+	case "add-cut":
+		return d.AddCut(), nil
+	case "add-near":
+		on, err := model.ParsePatch(r.Form.Get("on"))
+		if err != nil {
+			return "", err
+		}
+		return d.AddNear(on), nil
+	case "add-wall":
+		on, err := model.ParsePatch(r.Form.Get("on"))
+		if err != nil {
+			return "", err
+		}
+		return d.AddWall(on), nil
+	case "remove-cap", "remove-cut", "remove-near", "remove-wall":
+		n, err := strconv.Atoi(r.Form.Get("n"))
+		if err != nil {
+			return "", fmt.Errorf("what is removed is given by its number")
+		}
+		switch op {
+		case "remove-cap":
+			return "", d.RemoveCap(id, n)
+		case "remove-cut":
+			return "", d.RemoveCut(n)
+		case "remove-wall":
+			return "", d.RemoveWall(n)
+		}
+		return "", d.RemoveNear(n)
 	case "duplicate-part":
 		id, err = d.DuplicatePart(id)
 		return "parts/" + id + "/name", err
@@ -166,6 +219,23 @@ func apply(d *model.Document, r *http.Request) (focus string, err error) {
 		return "", d.RemoveProperty(id, material.Key(r.Form.Get("key")))
 	case "give-material":
 		return "", d.Set("parts/"+r.Form.Get("part")+"/material", id)
+	case "add-plate":
+		id, err = d.AddPlate(r.Form.Get("field"))
+		return "plates/" + id, err
+	case "remove-plate":
+		return "", d.RemovePlate(id)
+	case "add-trials":
+		return "trials/" + d.AddTrialSet() + "/name", nil
+	case "remove-trials":
+		return "", d.RemoveTrialSet(id)
+	case "add-vary":
+		return d.AddVary(id, r.Form.Get("parameter"))
+	case "remove-vary":
+		n, err := strconv.Atoi(r.Form.Get("n"))
+		if err != nil {
+			return "", fmt.Errorf("what varies is given by its number")
+		}
+		return "", d.RemoveVary(id, n)
 	case "add-parameter":
 		return "parameters/" + d.AddParameter() + "/name", nil
 	case "remove-parameter":
@@ -173,6 +243,58 @@ func apply(d *model.Document, r *http.Request) (focus string, err error) {
 	default:
 		return "", fmt.Errorf("there is no operation %q", op)
 	}
+}
+
+// metres reads a number of a form, 0 if it is not there.
+func metres(r *http.Request, name string) (float64, error) {
+	text := r.Form.Get(name)
+	if text == "" {
+		return 0, nil
+	}
+	v, err := strconv.ParseFloat(text, 64)
+	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
+		return 0, fmt.Errorf("%q is no number", text)
+	}
+	return v, nil
+}
+
+// moveParts moves or turns parts.
+func moveParts(d *model.Document, r *http.Request, ids []string) error {
+	var by [3]float64
+	var err error
+	for i, name := range []string{"x", "y", "z"} {
+		if by[i], err = metres(r, name); err != nil {
+			return err
+		}
+	}
+	angle, err := metres(r, "by")
+	if err != nil {
+		return err
+	}
+	for _, id := range ids {
+		if r.Form.Get("op") == "turn" {
+			_, err = d.TurnBy(physics.Catalog(), id, angle)
+		} else {
+			_, err = d.MoveBy(physics.Catalog(), id, by)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// addPart adds a part of an outline kind: one that goes round the others with room of
+// half of them.
+func addPart(d *model.Document, kind string) (focus string, err error) {
+	var id string
+	if i := slices.IndexFunc(model.OutlineKinds, func(k model.OutlineKind) bool { return k.Key == kind }); i >= 0 && model.OutlineKinds[i].Around {
+		resolved, _ := model.Resolve(d, physics.Catalog())
+		id, err = d.AddAround(kind, resolved.Extent())
+	} else {
+		id, err = d.AddPart(kind)
+	}
+	return "parts/" + id + "/name", err
 }
 
 // ownMaterial gives a part a material of the model's own: the one that it names,

@@ -134,13 +134,7 @@ func (s *Server) exportModel(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	name := strings.Map(func(c rune) rune {
-		if c >= 'a' && c <= 'z' || c >= '0' && c <= '9' {
-			return c
-		}
-		return '-'
-	}, strings.ToLower(doc.Name))
-	attach(w, name+".kettle.json", "application/json")
+	attach(w, fileName(doc.Name)+".kettle.json", "application/json")
 	_ = doc.Write(w) // the other side may have gone
 }
 

@@ -66,11 +66,11 @@ func TestWordsForMeshErrors(t *testing.T) {
 	half := 0.12
 	known := result.Reading{Key: "r1", Value: 350, Error: &half}
 	r := &result.Result{Status: result.Settled, Readings: []result.Reading{known}}
-	assert.Contains(t, meshErrorWords(r), "from runs on coarser meshes")
+	assert.Contains(t, meshErrorWords(r), "from runs on other meshes")
 	r.Readings[0].Error = nil
 	assert.Contains(t, meshErrorWords(r), "less than 2 s")
 	r.Seconds = map[string]float64{"estimate": 0.1}
-	assert.Contains(t, meshErrorWords(r), "no coarser mesh")
+	assert.Contains(t, meshErrorWords(r), "neither coarser nor finer")
 	r.Status = result.NotSettled
 	assert.Empty(t, meshErrorWords(r), "a run that is not settled has another worry")
 	q := store.Reading{Value: 350, Unit: "°C", Error: &half}

@@ -16,6 +16,8 @@ import (
 	"saltkettle/app/jobs"
 	"saltkettle/app/store"
 	"saltkettle/app/web"
+	"saltkettle/core/model"
+	"saltkettle/core/physics"
 	"saltkettle/examples"
 )
 
@@ -139,6 +141,9 @@ func fillShelf(ctx context.Context, s *store.Store) error {
 		m, err := s.CreateModel(ctx, doc)
 		if err != nil {
 			return err
+		}
+		if _, findings := model.Resolve(doc, physics.Catalog()); len(model.Blocking(findings)) > 0 {
+			continue // a shape whose physics is still to be said
 		}
 		if _, err := s.QueueRun(ctx, m.ID, false); err != nil {
 			return err

@@ -44,7 +44,7 @@ func readModel(path string) (*model.Document, error) {
 
 func solveCommand() *cobra.Command {
 	var sets []string
-	var out string
+	var out, earlier string
 	var asJSON bool
 	var within time.Duration
 	cmd := &cobra.Command{
@@ -74,7 +74,14 @@ line of standard error, with its place); 3 not settled; 1 anything else.`,
 					return err
 				}
 			}
-			o, err := solve.Run(cmd.Context(), doc, solve.Options{Dir: out, Now: time.Now, EstimateWithin: within})
+			opt := solve.Options{Dir: out, Now: time.Now, EstimateWithin: within}
+			if earlier != "" {
+				opt.Earlier = func(int) (*result.Earlier, error) { return result.LoadEarlier(earlier) }
+				if doc.Run.From == "" {
+					doc.Run.From = "1"
+				}
+			}
+			o, err := solve.Run(cmd.Context(), doc, opt)
 			if err != nil {
 				return err
 			}
@@ -103,6 +110,7 @@ line of standard error, with its place); 3 not settled; 1 anything else.`,
 	}
 	cmd.Flags().StringArrayVar(&sets, "set", nil, "give a parameter another value, `name=value`; may be repeated")
 	cmd.Flags().StringVar(&out, "out", "", "write the result folder, VTU and CSV to `DIR`")
+	cmd.Flags().StringVar(&earlier, "from", "", "begin where the result in the folder `DIR` ended")
 	cmd.Flags().DurationVar(&within, "mesh-error", solve.UsualEstimate, "estimate the mesh error of the readings if that takes no longer than `TIME`; negative: however long, 0: never")
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print one JSON object")
 	return cmd

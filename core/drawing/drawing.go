@@ -3,6 +3,9 @@
 package drawing
 
 import (
+	"math"
+	"strings"
+
 	"saltkettle/core/model"
 	"saltkettle/core/sentence"
 	"saltkettle/core/shape"
@@ -43,6 +46,25 @@ type Scene struct {
 	Flags []Flag  `json:"flags"`
 	// Flat says that outlines are sections: their tops are no surfaces of the device.
 	Flat bool `json:"flat,omitempty"`
+	// Overlaps are where two parts are at once that should not be.
+	Overlaps []Overlap `json:"overlaps,omitempty"`
+	// Cuts are the planes beyond which the device is left out.
+	Cuts []CutPlane `json:"cuts,omitempty"`
+}
+
+// Overlap is a prism: triangles in plan, m, from Z0 to Z1.
+type Overlap struct {
+	Place     string          `json:"place"` // of the finding about it
+	Triangles [][3][2]float64 `json:"triangles"`
+	Z0        float64         `json:"z0"`
+	Z1        float64         `json:"z1"`
+}
+
+// CutPlane is a plane across an axis, 0 to 2, at a place, m.
+type CutPlane struct {
+	Axis    int     `json:"axis"`
+	At      float64 `json:"at"`
+	Greater bool    `json:"greater"`
 }
 
 // Part is a part with its copies.
@@ -51,6 +73,7 @@ type Part struct {
 	Number int       `json:"number"`
 	Name   string    `json:"name"`
 	Shown  bool      `json:"shown"` // not solved
+	Clear  bool      `json:"clear"` // one sees through it: a fluid, or what is round the device
 	Tones  [3]string `json:"tones"`
 	Sides  []Side    `json:"sides"`
 	Copies []Body    `json:"copies"`
@@ -68,6 +91,15 @@ type Body struct {
 	Loops []Loop  `json:"loops"`
 	Z0    float64 `json:"z0"`
 	Z1    float64 `json:"z1"`
+	// Solid is the surface of a body that is no extrusion: it is drawn instead.
+	Solid *Solid `json:"solid,omitempty"`
+}
+
+// Solid is triangles with the number of the side of each.
+type Solid struct {
+	Points    [][3]float64 `json:"points"` // m
+	Triangles [][3]int32   `json:"triangles"`
+	Side      []int        `json:"side"`
 }
 
 // Loop is a closed polygon. Corner tells which points are corners rather than
@@ -110,7 +142,7 @@ func NewScene(r *model.Resolved, cat *sentence.Catalog) *Scene {
 		if p.Outline == nil {
 			continue
 		}
-		part := Part{ID: p.ID, Number: i + 1, Name: p.Name, Shown: p.Role != model.Solved, Tones: Tones(p.Material.Family)}
+		part := Part{ID: p.ID, Number: i + 1, Name: p.Name, Shown: p.Role != model.Solved, Tones: Tones(p.Material.Family), Clear: isClear(p)}
 		names := append(p.Outline.Sides(), shape.Top, shape.Bottom) // also of a flat space: there they are what is seen
 		index := map[string]int{}
 		for k, name := range names {
@@ -123,6 +155,16 @@ func NewScene(r *model.Resolved, cat *sentence.Catalog) *Scene {
 			}
 		}
 		s.Parts = append(s.Parts, part)
+	}
+	for _, o := range r.Overlaps {
+		prism := Overlap{Place: o.Place, Z0: o.Z0, Z1: o.Z1}
+		for _, t := range o.Triangles {
+			prism.Triangles = append(prism.Triangles, [3][2]float64{{t[0].X, t[0].Y}, {t[1].X, t[1].Y}, {t[2].X, t[2].Y}})
+		}
+		s.Overlaps = append(s.Overlaps, prism)
+	}
+	for _, c := range r.Cuts {
+		s.Cuts = append(s.Cuts, CutPlane{c.Axis, c.At, c.Greater})
 	}
 	flags := func(list []model.Sentence, reading bool) {
 		for i := range list {
@@ -137,8 +179,36 @@ func NewScene(r *model.Resolved, cat *sentence.Catalog) *Scene {
 	return s
 }
 
+// isClear says that a part hides what is in it, and is drawn so that it does not.
+func isClear(p *model.ResolvedPart) bool {
+	return p.Material.Family == "gas" || p.Fill != nil || strings.HasSuffix(p.Part.Outline.Kind, "-around")
+}
+
+// newSolid tells the sides of a surface apart by where its triangles face.
+func newSolid(s *shape.Surface, index map[string]int) *Solid {
+	out := &Solid{Points: s.Points, Triangles: s.Triangles}
+	for _, t := range s.Triangles {
+		n := normal(s.Points[t[0]], s.Points[t[1]], s.Points[t[2]])
+		name := ""
+		x, y, z := math.Abs(n[0]), math.Abs(n[1]), math.Abs(n[2])
+		switch {
+		case z >= x && z >= y:
+			name = map[bool]string{true: shape.Top, false: shape.Bottom}[n[2] > 0]
+		case x >= y:
+			name = map[bool]string{true: "right", false: "left"}[n[0] > 0]
+		default:
+			name = map[bool]string{true: "back", false: "front"}[n[1] > 0]
+		}
+		out.Side = append(out.Side, index[name])
+	}
+	return out
+}
+
 func newBody(b shape.Body, index map[string]int) Body {
 	out := Body{Z0: b.Z0, Z1: b.Z1}
+	if b.Solid != nil {
+		out.Solid = newSolid(b.Solid, index)
+	}
 	for _, loop := range b.Outline.Loops {
 		var l Loop
 		for _, e := range loop {

@@ -36,10 +36,11 @@ func (s *Scene) Thumbnail(width, height int) string {
 		z, d float64
 	}
 	var pieces []piece
+	solid := slices.ContainsFunc(s.Parts, func(p Part) bool { return !p.Shown && !p.Clear })
 	for i := range s.Parts {
 		for k := range s.Parts[i].Copies {
 			b := &s.Parts[i].Copies[k]
-			if s.Parts[i].Shown {
+			if s.Parts[i].Shown || s.Parts[i].Clear && solid {
 				continue
 			}
 			far := math.Inf(-1)
@@ -67,6 +68,9 @@ func project(x, y, z float64) [2]float64 {
 // only its foot and its silhouette are drawn as lines.
 func (b *Body) faces(tones [3]string) []projected {
 	var list []projected
+	if b.Solid != nil {
+		return b.Solid.faces(tones)
+	}
 	var tops [][][2]float64
 	for k, loop := range b.Loops {
 		var top [][2]float64
@@ -110,6 +114,27 @@ func (b *Body) faces(tones [3]string) []projected {
 	// holes they show, last.
 	slices.SortStableFunc(list, func(a, b projected) int { return cmp.Compare(a.depth, b.depth) })
 	return append(list, projected{points: tops[0], holes: tops[1:], fill: tones[0]})
+}
+
+// faces lists the triangles of a surface that are seen, the farthest first.
+func (s *Solid) faces(tones [3]string) []projected {
+	var list []projected
+	toward := [3]float64{1, -1, math.Sqrt(2) * math.Tan(math.Pi/6)}
+	for _, t := range s.Triangles {
+		a, b, c := s.Points[t[0]], s.Points[t[1]], s.Points[t[2]]
+		n := normal(a, b, c)
+		if n[0]*toward[0]+n[1]*toward[1]+n[2]*toward[2] <= 0 {
+			continue
+		}
+		f := projected{fill: blend(blend(tones[1], tones[2], (n[0]+n[1]+1)/2), tones[0], n[2]), faint: true}
+		for _, p := range [][3]float64{a, b, c} {
+			f.points = append(f.points, project(p[0], p[1], p[2]))
+			f.depth += p[0]*toward[0] + p[1]*toward[1] + p[2]*toward[2]
+		}
+		list = append(list, f)
+	}
+	slices.SortStableFunc(list, func(a, b projected) int { return cmp.Compare(a.depth, b.depth) })
+	return list
 }
 
 // blend mixes two colours written as #rrggbb.

@@ -35,7 +35,8 @@ type JointTerms struct {
 	Both, BothU, BothOther []float64
 }
 
-func newJointTerms(n int) *JointTerms {
+// NewJointTerms makes terms for n components.
+func NewJointTerms(n int) *JointTerms {
 	return &JointTerms{newTerms(n), make([]float64, n*n), make([]float64, n), make([]float64, n*n), make([]float64, n*n)}
 }
 

@@ -22,7 +22,7 @@ func (a *assembler) keep(h *half) {
 }
 
 func (a *assembler) runJoints(k JointKernel) error {
-	terms := newJointTerms(a.Components)
+	terms := NewJointTerms(a.Components)
 	return a.eachJoint(func(number int, mine, other *half, weight float64) error {
 		terms.reset()
 		if err := k.Joint(number, &a.point, other.u, terms); err != nil {

@@ -241,9 +241,19 @@ func (n *newton) run() (*NewtonResult, error) {
 				return &n.NewtonResult, err
 			}
 		}
+		stuck := next > stuckFall*now && next < stuckBelow
 		if now = next; still {
 			n.Residuals = append(n.Residuals, now)
 			return n.settle(), nil
+		}
+		if stuck && now > n.goal {
+			if err := n.Assemble(n.kernel, n.at, n.residual, n.tangent); err != nil {
+				return &n.NewtonResult, err
+			}
+			if n.roundOff() {
+				n.Residuals = append(n.Residuals, now)
+				return n.settle(), nil
+			}
 		}
 	}
 }
@@ -274,6 +284,43 @@ func (n *newton) still() bool {
 		step, size = max(step, math.Abs(d)), max(size, math.Abs(n.at.U[i]))
 	}
 	return step <= stillness*size
+}
+
+// A residual below stuckBelow that a whole step leaves above stuckFall of itself may be
+// round-off.
+const (
+	stuckBelow = 1e-5
+	stuckFall  = 0.3
+)
+
+// roundOff says that no field has a residual larger than what rounding the unknowns
+// does to it: |r| ≤ 8·ε·‖|K|·|u|‖, with the tangent K as it was assembled (N. J. Higham,
+// Accuracy and Stability of Numerical Algorithms, 2002, section 7.1).
+func (n *newton) roundOff() bool {
+	const epsilon = 1.0 / (1 << 52)
+	free, floor := make([]float64, len(n.scale)), make([]float64, len(n.scale))
+	k := n.tangent
+	for i := range n.N {
+		if n.c.Fixed[i] {
+			continue
+		}
+		var sum float64
+		for at := k.Rows[i]; at < k.Rows[i+1]; at++ {
+			sum += math.Abs(k.Data[at] * n.at.U[k.Cols[at]])
+		}
+		f := 0
+		if n.field != nil {
+			f = n.field[i]
+		}
+		free[f] += n.residual[i] * n.residual[i]
+		floor[f] += sum * sum
+	}
+	for f := range free {
+		if n.scale[f] > 0 && math.Sqrt(free[f]) > max(8*epsilon*math.Sqrt(floor[f]), n.goal*n.scale[f]) {
+			return false
+		}
+	}
+	return true
 }
 
 // direction solves for the step; now is the residual and fallen how far it has come.

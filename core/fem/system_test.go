@@ -525,3 +525,47 @@ func TestAFarStartDoesNotLoosenTheEnd(t *testing.T) {
 		}
 	}
 }
+
+// TestAResidualAtRoundOffIsTheEnd: a great level with a small difference leaves a
+// residual that cannot fall to the tolerance; one that stands still above round-off is
+// no solution.
+func TestAResidualAtRoundOffIsTheEnd(t *testing.T) {
+	g := cube(Quadrilateral, 8, 0.1)
+	s, err := NewSystem(g, []Field{{Name: "u", Components: 1}}, nil)
+	require.NoError(t, err)
+	exact := func(x [3]float64) float64 { return 1e4 + 1e-4*x[0] }
+	solve := func(linear func(ctx context.Context, a *sparse.CSR, x, b []float64, tolerance float64) error) (*NewtonResult, error) {
+		c := s.NewConstraints()
+		s.Hold(c, 0, 0, g.edge(), exact)
+		at := &State{U: make([]float64, s.N)}
+		for i := range at.U {
+			at.U[i] = 1e4
+		}
+		return s.Solve(t.Context(), conduction{slope: 1e-9}, at, c, &NewtonSettings{Tolerance: 1e-13, Linear: linear, Kind: sparse.Unsymmetric})
+	}
+	r, err := solve(nil)
+	require.NoError(t, err)
+	assert.True(t, r.Settled)
+	assert.Less(t, r.Steps, 5)
+	assert.Greater(t, r.Residuals[len(r.Residuals)-1], 1e-13, "the tolerance is below round-off")
+	assert.Less(t, r.Residuals[len(r.Residuals)-1], 1e-6)
+
+	direct := &Direct{Kind: sparse.Unsymmetric}
+	steps := 0
+	_, err = solve(func(ctx context.Context, a *sparse.CSR, x, b []float64, tolerance float64) error {
+		if steps++; steps > 1 { // a solver that leads nowhere
+			for i := range x {
+				x[i] = 1e-8 * float64(i%3-1)
+			}
+			return nil
+		}
+		if err := direct.Solve(ctx, a, x, b, tolerance); err != nil {
+			return err
+		}
+		for i := range x {
+			x[i] *= 1 - 1e-6
+		}
+		return nil
+	})
+	assert.ErrorIs(t, err, ErrNotSettled)
+}

@@ -156,7 +156,7 @@ func (m *march) run(ctx context.Context, kernel Kernel) error {
 		}
 		for i := m.Accepted - before - 1; i >= 0; i-- {
 			if m.set.Step != nil && m.set.Step(m.past[i].time, m.past[i].u) {
-				return nil
+				return m.settle(ctx, kernel)
 			}
 		}
 		if !m.set.FixedStep {
@@ -164,6 +164,17 @@ func (m *march) run(ctx context.Context, kernel Kernel) error {
 		}
 	}
 	return nil
+}
+
+// settle solves the last step to the end, as balances are drawn up of it.
+func (m *march) settle(ctx context.Context, kernel Kernel) error {
+	newton := m.set.Newton
+	if newton.Fall == 0 {
+		return nil
+	}
+	newton.Fall = 0
+	_, err := m.System.Solve(ctx, kernel, m.at, m.c, &newton)
+	return err
 }
 
 // advance makes a step and keeps it if its error, relative to the tolerance, is at

@@ -39,7 +39,7 @@ var Time = Variable{Name: "time", Dimension: quantity.MustUnit("s").Dimension}
 // fields are the names of what is solved for and of what follows from it; no
 // parameter may have them.
 var fields = []string{"temperature", "heat_flux", "heat_flux_x", "heat_flux_y", "heat_flux_z", "field",
-	"potential", "current_density", "current_density_x", "current_density_y", "current_density_z", "joule_heat"}
+	"potential", "current_density", "current_density_x", "current_density_y", "current_density_z", "joule_heat", "electric_field"}
 
 var length = quantity.MustUnit("m").Dimension
 

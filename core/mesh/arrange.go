@@ -12,10 +12,70 @@ type Tag struct {
 	Side int32 // number of the side's name, as given with the segment
 }
 
+// Everybody is the body of a tag that speaks of all bodies.
+const Everybody = -1
+
 // Segment is a straight piece of the outline of a body.
 type Segment struct {
 	A, B Point
 	Tag  Tag
+	// Loose marks a line that is kept as edges of the mesh and bounds no body.
+	Loose bool
+	// Size is the wanted length of edges at it, m; 0 means that of the body.
+	Size float64
+	// Arc is the circle of which it is a chord; its radius is 0 for a straight line.
+	Arc Circle
+	// Wall asks for thin layers along it, to the left of the way from A to B or, if Left is
+	// false, to the right; it may be nil.
+	Wall *Wall
+	Left bool
+	// Within limits layers to where the body of the segment is and no later one.
+	Within bool
+}
+
+// Circle is a centre with a radius, m.
+type Circle struct {
+	Centre Point
+	Radius float64
+}
+
+// along moves a point of the line from a to b, near the circle, along the line onto it,
+// if that is between the two.
+func (c *Circle) along(p, a, b Point) Point {
+	dx, dy := b.X-a.X, b.Y-a.Y
+	l := math.Hypot(dx, dy)
+	dx, dy = dx/l, dy/l
+	ox, oy := p.X-c.Centre.X, p.Y-c.Centre.Y
+	// |o + t·d|² = r², the root nearer to zero.
+	half := ox*dx + oy*dy
+	root := half*half - (ox*ox + oy*oy - c.Radius*c.Radius)
+	if root < 0 {
+		return p
+	}
+	t := -half - math.Copysign(math.Sqrt(root), -half)
+	at := (p.X-a.X)*dx + (p.Y-a.Y)*dy + t
+	if math.Abs(t) > 0.1*c.Radius || at <= 0 || at >= l {
+		return p
+	}
+	return Point{p.X + t*dx, p.Y + t*dy}
+}
+
+// onto moves a point near the circle onto it.
+func (c *Circle) onto(p Point) Point {
+	d := math.Sqrt(sq(p, c.Centre))
+	if d == 0 {
+		return p
+	}
+	f := c.Radius / d
+	return Point{c.Centre.X + f*(p.X-c.Centre.X), c.Centre.Y + f*(p.Y-c.Centre.Y)}
+}
+
+// wallBody is the body to which the layers along a segment are limited.
+func (s *Segment) wallBody() int32 {
+	if s.Within {
+		return s.Tag.Body
+	}
+	return none
 }
 
 // arrangement is the outlines of all bodies cut at their meetings: no two
@@ -32,6 +92,12 @@ type arrangement struct {
 type piece struct {
 	a, b int32
 	tags []Tag
+	size float64 // wanted at it, 0 for none of its own
+	arc  Circle
+	// Layers along it, on its left or its right.
+	wall     *Wall
+	wallLeft bool
+	wallBody int32 // only where that is, none for anywhere
 }
 
 // mergeTolerance is the distance, relative to the size of the device, below
@@ -44,7 +110,7 @@ func arrange(segments []Segment, size float64) *arrangement {
 	for _, s := range segments {
 		u, v := a.vertex(s.A), a.vertex(s.B)
 		if u != v {
-			a.pieces = append(a.pieces, piece{u, v, []Tag{s.Tag}})
+			a.pieces = append(a.pieces, piece{u, v, []Tag{s.Tag}, s.Size, s.Arc, s.Wall, s.Left, s.wallBody()})
 		}
 	}
 	// Every round cuts at the meetings found; cutting can move a piece by the
@@ -141,7 +207,14 @@ func (a *arrangement) meet(cuts []cut, i, j int) []cut {
 	if u <= 0 || u >= 1 || w <= 0 || w >= 1 {
 		return cuts
 	}
-	v := a.vertex(Point{pa.X + u*dx, pa.Y + u*dy})
+	x := Point{pa.X + u*dx, pa.Y + u*dy}
+	switch {
+	case p.arc.Radius > 0 && q.arc.Radius == 0:
+		x = p.arc.along(x, qa, qb)
+	case q.arc.Radius > 0 && p.arc.Radius == 0:
+		x = q.arc.along(x, pa, pb)
+	}
+	v := a.vertex(x)
 	return append(cuts, cut{i, u, v}, cut{j, w, v})
 }
 
@@ -171,31 +244,60 @@ func (a *arrangement) unite(cuts []cut) {
 	})
 	index := map[[2]int32]int{}
 	var pieces []piece
-	add := func(u, v int32, tags []Tag) {
+	add := func(u, v int32, p *piece) {
 		if u == v {
 			return
 		}
 		if k, ok := index[pair(u, v)]; ok {
-			for _, t := range tags {
-				if !slices.Contains(pieces[k].tags, t) {
-					pieces[k].tags = append(pieces[k].tags, t)
+			q := &pieces[k]
+			for _, t := range p.tags {
+				if !slices.Contains(q.tags, t) {
+					q.tags = append(q.tags, t)
 				}
+			}
+			if p.size > 0 && (q.size == 0 || p.size < q.size) {
+				q.size = p.size
+			}
+			if q.arc.Radius == 0 {
+				q.arc = p.arc
+			}
+			if q.wall == nil && p.wall != nil {
+				q.wall, q.wallLeft, q.wallBody = p.wall, p.wallLeft == (q.a == u), p.wallBody
 			}
 			return
 		}
 		index[pair(u, v)] = len(pieces)
-		pieces = append(pieces, piece{u, v, slices.Clone(tags)})
+		pieces = append(pieces, piece{u, v, slices.Clone(p.tags), p.size, p.arc, p.wall, p.wallLeft, p.wallBody})
 	}
 	k := 0
-	for i, p := range a.pieces {
+	for i := range a.pieces {
+		p := &a.pieces[i]
 		from := p.a
 		for ; k < len(cuts) && cuts[k].piece == i; k++ {
-			add(from, cuts[k].v, p.tags)
+			add(from, cuts[k].v, p)
 			from = cuts[k].v
 		}
-		add(from, p.b, p.tags)
+		add(from, p.b, p)
 	}
 	a.pieces = pieces
+}
+
+// wanted is the length of edges that a piece asks for by itself or by the bodies whose
+// outline it is.
+func (p *piece) wanted(sizes []float64) float64 {
+	h := math.Inf(1)
+	if p.size > 0 {
+		h = p.size
+	}
+	if p.wall != nil {
+		h = min(h, longest*p.wall.thickness())
+	}
+	for _, t := range p.tags {
+		if t.Body != Everybody {
+			h = min(h, sizes[t.Body])
+		}
+	}
+	return h
 }
 
 // divide splits every piece into equal parts no longer than the size wanted by
@@ -203,21 +305,22 @@ func (a *arrangement) unite(cuts []cut) {
 func (a *arrangement) divide(sizes []float64) {
 	var pieces []piece
 	for _, p := range a.pieces {
-		h := math.Inf(1)
-		for _, t := range p.tags {
-			h = min(h, sizes[t.Body])
-		}
+		h := p.wanted(sizes)
 		pa, pb := a.points[p.a], a.points[p.b]
 		n := max(int(math.Ceil(math.Sqrt(sq(pa, pb))/h*(1-1e-9))), 1)
 		from := p.a
 		for i := 1; i < n; i++ {
 			u := float64(i) / float64(n)
-			a.points = append(a.points, Point{pa.X + u*(pb.X-pa.X), pa.Y + u*(pb.Y-pa.Y)})
+			x := Point{pa.X + u*(pb.X-pa.X), pa.Y + u*(pb.Y-pa.Y)}
+			if p.arc.Radius > 0 {
+				x = p.arc.onto(x)
+			}
+			a.points = append(a.points, x)
 			v := int32(len(a.points) - 1)
-			pieces = append(pieces, piece{from, v, p.tags})
+			pieces = append(pieces, piece{from, v, p.tags, p.size, p.arc, p.wall, p.wallLeft, p.wallBody})
 			from = v
 		}
-		pieces = append(pieces, piece{from, p.b, p.tags})
+		pieces = append(pieces, piece{from, p.b, p.tags, p.size, p.arc, p.wall, p.wallLeft, p.wallBody})
 	}
 	a.pieces = pieces
 }

@@ -23,6 +23,8 @@ type Mesh struct {
 	// Beyond has, for facets along which the mesh has been cut, the nodes of the cell
 	// beyond, in the order of those of the facet.
 	Beyond map[int32][4]int32
+	// Layered marks the cells of layers along walls; nil if there are none.
+	Layered []bool
 	// Levels in z from which the layers were made, m.
 	Levels []float64
 }

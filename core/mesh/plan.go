@@ -12,6 +12,16 @@ import (
 type PlanSettings struct {
 	// Sizes is the wanted edge length in each body, m.
 	Sizes []float64
+	// Fills marks the bodies that take only what others leave; nil means none does.
+	Fills []bool
+	// Growth is by which part of the distance from a place the length of cells may be
+	// greater than there; 0 means any.
+	Growth float64
+	// Across is the least number of cells across gaps between outlines; 0 means none.
+	Across int
+	// SizeAt is the wanted edge length at a place, m, such as an estimate of errors asks
+	// for; it may be nil.
+	SizeAt func(Point) float64
 	// MaxTriangles bounds the mesh; 0 means 4,000,000.
 	MaxTriangles int
 }
@@ -28,10 +38,15 @@ type Plan struct {
 	// there is none; Tags says which outlines a piece belongs to.
 	Segments [][3]int32
 	Tags     [][]Tag
+	Arcs     []Circle // of each piece; the radius is 0 for a straight one
 	// Region of each triangle; Members lists the bodies that cover a region, in
 	// ascending order.
 	Region  []int32
 	Members [][]int32
+	// Inside is a point of each region.
+	Inside []Point
+	// Layered marks the triangles of layers along walls; nil if there are none.
+	Layered []bool
 	// Merged counts outline points that were moved onto another one because they
 	// were nearer than the tolerance of 1e-7 of the device.
 	Merged int
@@ -87,27 +102,29 @@ func NewPlan(segments []Segment, set *PlanSettings) (plan *Plan, err error) {
 	a := arrange(segments, size)
 	var length float64
 	for _, p := range a.pieces {
-		h := math.Inf(1)
-		for _, t := range p.tags {
-			h = min(h, set.Sizes[t.Body])
-		}
-		length += math.Sqrt(sq(a.points[p.a], a.points[p.b])) / h
+		length += math.Sqrt(sq(a.points[p.a], a.points[p.b])) / p.wanted(set.Sizes)
 	}
 	if length > float64(limit) {
 		return nil, &TooFineError{limit}
 	}
 	a.divide(set.Sizes)
+	bodies := newBodies(segments, len(set.Sizes))
+	fills := set.Fills
+	if fills == nil {
+		fills = make([]bool, len(set.Sizes))
+	}
+	layers := newWalls(a, bodies, fills)
 
 	t := newTriangulation(lo, hi, len(a.points))
 	vertex := t.insertAll(a.points, lo, hi)
 	ends := make([][2]int32, len(a.pieces))
-	tags := make([][]Tag, len(a.pieces))
+	tags, arcs := make([][]Tag, len(a.pieces)), make([]Circle, len(a.pieces))
 	for i, p := range a.pieces {
 		ends[i] = [2]int32{vertex[p.a], vertex[p.b]}
-		tags[i] = p.tags
+		tags[i], arcs[i] = p.tags, p.arc
 		t.addSegment(ends[i][0], ends[i][1], int32(i))
 	}
-	members := t.label(newBodies(segments, len(set.Sizes)))
+	members, inside := t.label(bodies)
 	wanted := make([]float64, len(members))
 	for r, bodies := range members {
 		for _, b := range bodies {
@@ -116,11 +133,21 @@ func NewPlan(segments []Segment, set *PlanSettings) (plan *Plan, err error) {
 			}
 		}
 	}
-	if err := newRefiner(t, wanted, ends, limit+limit/4).run(); err != nil {
+	r := newRefiner(t, wanted, ends, limit+limit/4)
+	r.arcs = arcs
+	var strips map[int32]bool
+	if layers != nil {
+		strips = layers.hold(t, vertex, wanted)
+	}
+	r.grade(a.pieces, set)
+	if err := r.run(); err != nil {
 		return nil, &TooFineError{limit}
 	}
-	plan = t.extract(members)
-	plan.Tags = tags
+	plan, number := t.extract(members)
+	if layers != nil {
+		layers.fill(plan, strips, vertex, number, r.onPieces())
+	}
+	plan.Tags, plan.Arcs, plan.Inside = tags, arcs, inside
 	plan.Merged = a.merged
 	if len(plan.Triangles) > limit {
 		return nil, &TooFineError{limit}
@@ -133,6 +160,9 @@ func NewPlan(segments []Segment, set *PlanSettings) (plan *Plan, err error) {
 func leastTriangles(segments []Segment, sizes []float64) float64 {
 	area := make([]float64, len(sizes))
 	for _, s := range segments {
+		if s.Loose {
+			continue
+		}
 		area[s.Tag.Body] += (s.A.X*s.B.Y - s.B.X*s.A.Y) / 2
 	}
 	var most float64
@@ -157,12 +187,11 @@ func bounds(segments []Segment) (lo, hi Point) {
 }
 
 // label gives every face the number of its region, which is bounded by
-// constrained edges, and returns the bodies that cover each region.
-func (t *triangulation) label(bodies []planBody) [][]int32 {
+// constrained edges, and returns the bodies that cover each region and a point in it.
+func (t *triangulation) label(bodies []planBody) (members [][]int32, points []Point) {
 	for f := range t.faces {
 		t.faces[f].region = none
 	}
-	var members [][]int32
 	var stack []int32
 	for start := range t.faces {
 		if t.faces[start].region != none {
@@ -192,9 +221,9 @@ func (t *triangulation) label(bodies []planBody) [][]int32 {
 				cover = append(cover, int32(b))
 			}
 		}
-		members = append(members, cover)
+		members, points = append(members, cover), append(points, inside)
 	}
-	return members
+	return members, points
 }
 
 // inradius returns the radius and the centre of the circle inside a face.
@@ -215,6 +244,9 @@ type planBody struct {
 func newBodies(segments []Segment, n int) []planBody {
 	bodies := make([]planBody, n)
 	for _, s := range segments {
+		if s.Loose {
+			continue
+		}
 		bodies[s.Tag.Body].segments = append(bodies[s.Tag.Body].segments, s)
 	}
 	for i := range bodies {
@@ -240,8 +272,9 @@ func (b *planBody) contains(p Point) bool {
 }
 
 // extract keeps the faces of covered regions, renumbered along a space-filling
-// curve so that neighbours in the plane are near in memory.
-func (t *triangulation) extract(members [][]int32) *Plan {
+// curve so that neighbours in the plane are near in memory, and returns the new numbers of
+// the vertices.
+func (t *triangulation) extract(members [][]int32) (plan *Plan, number []int32) {
 	used := make([]bool, len(t.points))
 	var kept []int32
 	for f := range t.faces {
@@ -269,8 +302,8 @@ func (t *triangulation) extract(members [][]int32) *Plan {
 		keys[v] = key(t.points[v])
 	}
 	slices.SortFunc(order, func(a, b int32) int { return cmp.Or(cmp.Compare(keys[a], keys[b]), cmp.Compare(a, b)) })
-	plan := &Plan{Points: make([]Point, len(order)), Members: members}
-	number := make([]int32, len(t.points))
+	plan = &Plan{Points: make([]Point, len(order)), Members: members}
+	number = make([]int32, len(t.points))
 	for i, v := range order {
 		number[v] = int32(i)
 		plan.Points[i] = t.points[v]
@@ -302,5 +335,5 @@ func (t *triangulation) extract(members [][]int32) *Plan {
 		plan.Segments[i] = fc.s
 		plan.Region[i] = fc.region
 	}
-	return plan
+	return plan, number
 }

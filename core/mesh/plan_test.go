@@ -13,7 +13,7 @@ import (
 func polygon(body int32, points ...Point) []Segment {
 	var s []Segment
 	for i, p := range points {
-		s = append(s, Segment{p, points[(i+1)%len(points)], Tag{body, int32(i)}})
+		s = append(s, Segment{A: p, B: points[(i+1)%len(points)], Tag: Tag{body, int32(i)}})
 	}
 	return s
 }

@@ -86,7 +86,11 @@ func TestStackRandom(t *testing.T) {
 			}
 		}
 		last := len(bodies) - 1
-		assert.InEpsilon(t, polygonVolume(bodies[last]), volume[last], 1e-6, "nothing displaces the last body")
+		// Nothing displaces the last body. More nodes on its arcs bring its volume closer to
+		// that of the circle.
+		least, most := polygonVolume(bodies[last]), bodies[last].Outline.Area()*(bodies[last].Z1-bodies[last].Z0)
+		assert.Greater(t, volume[last], least*(1-1e-6))
+		assert.Less(t, volume[last], most*(1+1e-6))
 		for b := range bodies {
 			assert.InDelta(t, volume[b], enclosed[b], 1e-12, "seed %d, body %d", seed, b)
 			for r := range 3 {

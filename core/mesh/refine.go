@@ -5,6 +5,11 @@ import (
 	"math"
 )
 
+// shortest is the length, relative to the least that is wanted, below which edges are not
+// split for the sake of angles: where outlines run closer beside each other than that,
+// good angles would need cells without number.
+const shortest = 1e-3
+
 // errTooMany is returned when a plan would have more triangles than allowed.
 var errTooMany = errors.New("too many triangles")
 
@@ -20,6 +25,12 @@ type refiner struct {
 	offset    float64 // height over base of the triangle with that angle at its apex
 	shortest2 float64 // no edge is split into pieces whose square is below this
 	limit     int
+	arcs      []Circle // of each input segment
+	// want is the edge length asked for at each vertex, nil for none; it grows by slope
+	// times the distance, and is no more than what field says.
+	want  []float64
+	slope float64
+	field func(Point) float64
 
 	encroached [][2]int32 // ends of subsegments to split
 	frozen     map[[2]int32]bool
@@ -52,7 +63,7 @@ func newRefiner(t *triangulation, size []float64, ends [][2]int32, limit int) *r
 			least = min(least, h)
 		}
 	}
-	r.shortest2 = (least * 1e-4) * (least * 1e-4)
+	r.shortest2 = (least * shortest) * (least * shortest)
 	r.apexShell = r.sharpVertices()
 	r.owner = make([]int32, len(t.points))
 	for i := range r.owner {
@@ -150,7 +161,11 @@ func (r *refiner) isBad(fc *face) bool {
 	l, area2 := r.measures(fc)
 	product := l[0] * l[1] * l[2]
 	// The circumradius is the product of the edges over twice the double area.
-	h := r.size[fc.region] * sizeFactor
+	h := r.size[fc.region]
+	if r.want != nil {
+		h = min(h, r.want[fc.v[0]], r.want[fc.v[1]], r.want[fc.v[2]])
+	}
+	h *= sizeFactor
 	if product > 4*area2*area2*h*h {
 		return true
 	}
@@ -218,7 +233,7 @@ func (r *refiner) splitSegment(e [2]int32) bool {
 	a, b := r.faces[f].v[next(i)], r.faces[f].v[prev(i)]
 	pa, pb := r.points[a], r.points[b]
 	l2 := sq(pa, pb)
-	if l2 < 4*r.shortest2 {
+	if l2 < 4*r.shortest2 || len(r.frozen) > 0 && r.frozen[pair(a, b)] {
 		return false
 	}
 	u := 0.5
@@ -235,11 +250,18 @@ func (r *refiner) splitSegment(e [2]int32) bool {
 			u = 1 - u
 		}
 	}
-	p := r.snap(Point{pa.X + u*(pb.X-pa.X), pa.Y + u*(pb.Y-pa.Y)})
-	if p == pa || p == pb {
+	p := Point{pa.X + u*(pb.X-pa.X), pa.Y + u*(pb.Y-pa.Y)}
+	straight := p
+	if int(s) < len(r.arcs) && r.arcs[s].Radius > 0 {
+		p = r.arcs[s].onto(p)
+	}
+	if p = r.snap(p); p == pa || p == pb {
 		return false
 	}
 	v := r.insertOnEdge(p, f, i)
+	if v == a || v == b {
+		v = r.insertOnEdge(r.snap(straight), f, i) // there is no room beside the chord
+	}
 	if int(v) != len(r.points)-1 || v == a || v == b {
 		return false
 	}
@@ -254,6 +276,9 @@ func (r *refiner) own(v, s int32) {
 		r.owner = append(r.owner, none)
 	}
 	r.owner[v] = s
+	if r.want != nil {
+		r.inherit(v)
+	}
 }
 
 // lookAround queues the faces that the last insertion made.

@@ -17,7 +17,52 @@ type StackBody struct {
 	Size float64
 	// Across is the least number of cells across the body in any direction.
 	Across int
+	// Near are wishes at some of its sides.
+	Near []Near
+	// Walls are layers along some of its sides.
+	Walls []SideWall
+	// Fill makes it take only what all other bodies leave; it may be nil.
+	Fill *Fill
 }
+
+// Near is a wanted length of cell edges at a side of a body, m.
+type Near struct {
+	Side string
+	Size float64
+}
+
+// SideWall asks for thin layers along a side of a body: within it, or outside of it.
+type SideWall struct {
+	Side   string // "" for all
+	Within bool
+	Wall
+}
+
+// Fill says what of the room that other bodies leave a body takes.
+type Fill struct {
+	// Reached limits it to what can be reached from a place, m, without passing another
+	// body or a cap.
+	Reached bool
+	From    [3]float64
+	Caps    []Cap
+}
+
+// Cap is an upright wall of no thickness that closes an opening; its name is that of a
+// side of the body that it ends.
+type Cap struct {
+	Name string
+	A, B Point
+}
+
+// Cut is a plane across an axis beyond which nothing is meshed.
+type Cut struct {
+	Axis    int // 0, 1 or 2 for x, y or z
+	At      float64
+	Greater bool // the side that is kept
+}
+
+// CutSide is the name of the side that a cut makes.
+const CutSide = "cut"
 
 // StackSettings are the wishes for a stack mesh.
 type StackSettings struct {
@@ -26,127 +71,174 @@ type StackSettings struct {
 	// Flat makes one layer of cells between the bottom and the top of all bodies, whose
 	// facets there become [Mesh.Faces].
 	Flat bool
+	// Growth is by how much a cell may be longer than its neighbour, as a part of its
+	// length; 0 leaves it to the bodies, or is 0.4 where there are wishes near sides.
+	Growth float64
+	// Gaps is the least number of cells across gaps in plan; 0 means none.
+	Gaps int
+	// SizeAt is the wanted edge length at a place in plan, m; it may be nil.
+	SizeAt func(Point) float64
+	Cuts   []Cut
 }
 
-// NewStack meshes a stack of bodies. Where bodies overlap, the later one
-// displaces the earlier one.
+// usualGrowth is the growth from places with a length of their own.
+const usualGrowth = 0.4
+
+// names numbers the names of sides; number 0 is "".
+type names struct {
+	list   []string
+	number map[string]int32
+}
+
+func newNames() *names { return &names{list: []string{""}, number: map[string]int32{"": 0}} }
+
+func (n *names) of(s string) int32 {
+	i, ok := n.number[s]
+	if !ok {
+		i = int32(len(n.list))
+		n.number[s] = i
+		n.list = append(n.list, s)
+	}
+	return i
+}
+
+// NewStack meshes a stack of bodies. Where bodies overlap, the later one displaces the
+// earlier one, but a fill displaces none.
 func NewStack(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 	if len(bodies) == 0 {
 		return nil, errors.New("there is no solved part to mesh")
 	}
+	if set == nil {
+		set = &StackSettings{}
+	}
 	limit := 4_000_000
-	if set != nil && set.MaxCells > 0 {
+	if set.MaxCells > 0 {
 		limit = set.MaxCells
 	}
-	sides := []string{""}
-	number := map[string]int32{"": 0}
-	name := func(s string) int32 {
-		if _, ok := number[s]; !ok {
-			number[s] = int32(len(sides))
-			sides = append(sides, s)
-		}
-		return number[s]
-	}
-	var segments []Segment
-	sizes := make([]float64, len(bodies))
+	growth := set.Growth
+	fills := make([]bool, len(bodies))
 	for i, b := range bodies {
+		fills[i] = b.Fill != nil
 		if !(b.Z1 > b.Z0) {
 			return nil, fmt.Errorf("body %d has no height", i+1)
 		}
-		sizes[i] = min(b.Size, b.Outline.Width/float64(max(b.Across, 1)))
-		for _, loop := range b.Outline.Loops {
-			for _, e := range loop {
-				tag := Tag{int32(i), name(e.Name)}
-				from := e.From
-				for _, to := range e.Chords(sizes[i]) {
-					segments = append(segments, Segment{Point(from), Point(to), tag})
-					from = to
-				}
-			}
+		if growth == 0 && (len(b.Near) > 0 || set.Gaps > 0 || set.SizeAt != nil) {
+			growth = usualGrowth
 		}
 	}
-	plan, err := NewPlan(segments, &PlanSettings{Sizes: sizes, MaxTriangles: limit})
+	if slices.ContainsFunc(bodies, func(b StackBody) bool { return b.Solid != nil }) {
+		if set.Flat {
+			return nil, errors.New("a body that is no extrusion needs a solid space")
+		}
+		return NewBrick(bodies, set)
+	}
+	sides := newNames()
+	segments, sizes := planSegments(bodies, set.Cuts, sides)
+	plan, err := NewPlan(segments, &PlanSettings{Sizes: sizes, MaxTriangles: limit, Growth: growth, Across: set.Gaps, SizeAt: set.SizeAt, Fills: fills})
 	if err != nil {
 		return nil, err
 	}
-	s := &stacker{bodies: bodies, plan: plan, top: name(shape.Top), bottom: name(shape.Bottom)}
-	s.levels = levels(bodies)
-	if set != nil && set.Flat {
+	s := &stacker{bodies: bodies, cuts: set.Cuts, plan: plan, top: sides.of(shape.Top), bottom: sides.of(shape.Bottom), cut: sides.of(CutSide)}
+	s.names = sides.list
+	s.levels = levels(bodies, set.Cuts, growth)
+	if set.Flat {
 		s.levels = []float64{bodies[0].Z0, bodies[0].Z1}
 	}
 	if n := len(plan.Triangles) * (len(s.levels) - 1); n > 4*limit {
 		return nil, fmt.Errorf("the cell sizes ask for about %d cells; make the cells larger", n)
 	}
-	s.labelLayers()
+	if err := s.labelLayers(); err != nil {
+		return nil, err
+	}
 	m := s.build()
-	m.Sides = sides
-	if set != nil && set.Flat {
+	m.Sides = sides.list
+	if set.Flat {
 		m.setFacesApart(s.top, s.bottom)
 	}
 	if m.CellCount() > limit {
 		return nil, fmt.Errorf("the cell sizes ask for %d cells, more than the %d allowed; make the cells larger", m.CellCount(), limit)
 	}
+	if m.CellCount() == 0 {
+		return nil, errors.New("nothing is left to mesh: the cuts or other parts take it all")
+	}
 	return m, nil
 }
 
-// levels returns the heights of all nodes: the ends of all spans and as many
-// between them as the sizes and the numbers across ask for.
-func levels(bodies []StackBody) []float64 {
-	var ends []float64
-	extent := 0.0
-	for _, b := range bodies {
-		ends = append(ends, b.Z0, b.Z1)
-		extent = max(extent, math.Abs(b.Z0), math.Abs(b.Z1))
+// planSegments are the outlines of the bodies, their caps and the cuts, as segments,
+// with the cell size of each body in plan.
+func planSegments(bodies []StackBody, cuts []Cut, sides *names) (segments []Segment, sizes []float64) {
+	sizes = make([]float64, len(bodies))
+	lo, hi := Point{math.Inf(1), math.Inf(1)}, Point{math.Inf(-1), math.Inf(-1)}
+	for i, b := range bodies {
+		sizes[i] = min(b.Size, b.Outline.Width/float64(max(b.Across, 1)))
+		for _, loop := range b.Outline.Loops {
+			for _, e := range loop {
+				seg := Segment{Tag: Tag{int32(i), sides.of(e.Name)}, Size: b.near(e.Name)}
+				if e.Arc {
+					seg.Arc = Circle{Point(e.Centre), math.Hypot(e.From.X-e.Centre.X, e.From.Y-e.Centre.Y)}
+				}
+				for k := range b.Walls {
+					if w := &b.Walls[k]; w.Side == e.Name || w.Side == "" {
+						seg.Wall, seg.Left, seg.Within = &w.Wall, w.Within, w.Within
+					}
+				}
+				step := sizes[i]
+				if seg.Size > 0 {
+					step = min(step, seg.Size)
+				}
+				from := e.From
+				for _, to := range e.Chords(step) {
+					seg.A, seg.B = Point(from), Point(to)
+					segments = append(segments, seg)
+					lo, hi = Point{min(lo.X, from.X), min(lo.Y, from.Y)}, Point{max(hi.X, from.X), max(hi.Y, from.Y)}
+					from = to
+				}
+			}
+		}
+		if b.Fill != nil {
+			for _, c := range b.Fill.Caps {
+				segments = append(segments, Segment{A: c.A, B: c.B, Tag: Tag{int32(i), sides.of(c.Name)}, Loose: true, Size: b.near(c.Name)})
+			}
+		}
 	}
-	slices.Sort(ends)
-	tolerance := mergeTolerance * (ends[len(ends)-1] - ends[0])
-	out := ends[:1:1]
-	last := ends[0]
-	for _, z := range ends[1:] {
-		dz := z - last
-		if dz <= tolerance {
+	for _, c := range cuts {
+		a, b := Point{c.At, lo.Y}, Point{c.At, hi.Y}
+		switch {
+		case c.Axis == 1:
+			a, b = Point{lo.X, c.At}, Point{hi.X, c.At}
+		case c.Axis == 2:
 			continue
 		}
-		n := 1
-		for _, b := range bodies {
-			if b.Z0 > last+tolerance || b.Z1 < z-tolerance {
-				continue
-			}
-			n = max(n, int(math.Ceil(dz/b.Size*(1-1e-9))), int(math.Ceil(float64(b.Across)*dz/(b.Z1-b.Z0)*(1-1e-9))))
-		}
-		for i := 1; i < n; i++ {
-			out = append(out, last+dz*float64(i)/float64(n))
-		}
-		out = append(out, z)
-		last = z
+		segments = append(segments, Segment{A: a, B: b, Tag: Tag{Everybody, sides.of(CutSide)}, Loose: true})
 	}
-	return out
+	return segments, sizes
+}
+
+// near is the length of cell edges wanted at a side, 0 for none of its own.
+func (b *StackBody) near(side string) float64 {
+	h := 0.0
+	for _, n := range b.Near {
+		if (n.Side == side || n.Side == "") && (h == 0 || n.Size < h) {
+			h = n.Size
+		}
+	}
+	return h
 }
 
 // stacker builds a mesh from a plan and levels.
 type stacker struct {
-	bodies      []StackBody
-	plan        *Plan
-	levels      []float64
-	label       [][]int32 // per region and layer: the body, −1 if empty
-	top, bottom int32
-}
-
-// labelLayers finds the last body that covers each region in each layer.
-func (s *stacker) labelLayers() {
-	s.label = make([][]int32, len(s.plan.Members))
-	for r, members := range s.plan.Members {
-		s.label[r] = make([]int32, len(s.levels)-1)
-		for k := range s.label[r] {
-			s.label[r][k] = none
-			mid := (s.levels[k] + s.levels[k+1]) / 2
-			for _, b := range members {
-				if s.bodies[b].Z0 < mid && mid < s.bodies[b].Z1 {
-					s.label[r][k] = b
-				}
-			}
-		}
-	}
+	bodies           []StackBody
+	cuts             []Cut
+	plan             *Plan
+	levels           []float64
+	label            [][]int32 // per region and layer: the body, −1 if empty
+	top, bottom, cut int32
+	names            []string // of the sides
+	// Of a mesh of bricks: the outlines by which sides are named, and the numbers of left,
+	// right, front and back.
+	brick   bool
+	nearest []planBody
+	around  []int32
 }
 
 // build makes nodes, cells and facets. Nodes of one plan point follow each
@@ -192,6 +284,9 @@ func (s *stacker) build() *Mesh {
 				continue
 			}
 			m.Body = append(m.Body, label[k])
+			if p.Layered != nil {
+				m.Layered = append(m.Layered, p.Layered[t])
+			}
 			for _, l := range [2]int{k, k + 1} {
 				for _, v := range tri {
 					m.Cells = append(m.Cells, node[int(v)*len(s.levels)+l])
@@ -230,7 +325,11 @@ func (s *stacker) facets(m *Mesh, t, k int, node, cell []int32) {
 		if n >= 0 && n < layers {
 			other, otherBody = cell[t*layers+n], s.label[p.Region[t]][n]
 		}
-		add(nodes, other, otherBody, s.levelSide(body, l), s.levelSide(otherBody, l))
+		mine, theirs := s.levelSide(body, l), s.levelSide(otherBody, l)
+		if s.brick { // the steps of a closed surface are its top and its bottom
+			mine, theirs = s.stepSide(body, mine, up), s.stepSide(otherBody, theirs, !up)
+		}
+		add(nodes, other, otherBody, mine, theirs)
 	}
 	// Around.
 	for i := range 3 {
@@ -245,7 +344,12 @@ func (s *stacker) facets(m *Mesh, t, k int, node, cell []int32) {
 		a, b := next(i), prev(i)
 		nodes := [4]int32{at(a, k), at(b, k), at(b, k+1), at(a, k+1)}
 		piece := p.Segments[t][i]
-		add(nodes, other, otherBody, s.pieceSide(piece, body), s.pieceSide(piece, otherBody))
+		mine, theirs := s.pieceSide(piece, body), s.pieceSide(piece, otherBody)
+		if s.brick {
+			from, to := p.Points[p.Triangles[t][a]], p.Points[p.Triangles[t][b]]
+			mine, theirs = s.brickSide(body, from, to, g), s.brickSide(otherBody, to, from, int32(t))
+		}
+		add(nodes, other, otherBody, mine, theirs)
 	}
 }
 
@@ -255,6 +359,11 @@ func (s *stacker) levelSide(body int32, l int) int32 {
 		return 0
 	}
 	tolerance := mergeTolerance * (s.levels[len(s.levels)-1] - s.levels[0])
+	for _, c := range s.cuts {
+		if c.Axis == 2 && math.Abs(s.levels[l]-c.At) <= tolerance {
+			return s.cut
+		}
+	}
 	switch z := s.levels[l]; {
 	case math.Abs(z-s.bodies[body].Z1) <= tolerance:
 		return s.top
@@ -264,15 +373,30 @@ func (s *stacker) levelSide(body int32, l int) int32 {
 	return 0
 }
 
+// stepSide names a level side of a closed surface that has no other name.
+func (s *stacker) stepSide(body, side int32, up bool) int32 {
+	switch {
+	case body == none || side != 0 || s.bodies[body].Solid == nil:
+		return side
+	case up:
+		return s.top
+	}
+	return s.bottom
+}
+
 // pieceSide names the side of a body on a piece of outline.
 func (s *stacker) pieceSide(piece, body int32) int32 {
 	if piece == none || body == none {
 		return 0
 	}
+	side := int32(0)
 	for _, t := range s.plan.Tags[piece] {
-		if t.Body == body {
-			return t.Side
+		switch t.Body {
+		case Everybody:
+			return t.Side // what the cut leaves ends there
+		case body:
+			side = t.Side
 		}
 	}
-	return 0
+	return side
 }

@@ -2,9 +2,12 @@ package model
 
 import (
 	"slices"
+	"strconv"
 	"strings"
 
+	"saltkettle/core/formula"
 	"saltkettle/core/material"
+	"saltkettle/core/quantity"
 )
 
 // Kinds of sentences that the model itself has to know: they say where a physics
@@ -37,7 +40,9 @@ func (r *resolver) run() {
 	if v, ok := r.value("run/end", r.doc.Run.End, need{label: "length of time", unit: "s", positive: true}); ok {
 		r.out.End = v
 	}
-	if v, ok := r.value("run/start", r.doc.Run.Start, need{label: "temperature at the start", unit: "°C", temperature: true}); ok {
+	r.from()
+	start := need{label: "temperature at the start", unit: "°C", temperature: true, optional: r.out.From > 0}
+	if v, ok := r.value("run/start", r.doc.Run.Start, start); ok {
 		r.out.Start = v
 	}
 	r.out.Tolerance = defaultTolerance
@@ -49,6 +54,50 @@ func (r *resolver) run() {
 	default:
 		r.out.Tolerance = v
 	}
+}
+
+// from reads which run a run in time goes on from.
+func (r *resolver) from() {
+	text := strings.TrimPrefix(strings.TrimSpace(r.doc.Run.From), "#")
+	if text == "" {
+		return
+	}
+	n, err := strconv.Atoi(text)
+	if err != nil || n < 1 {
+		r.find(Wrong, "run/from", "write the number of a run of this model, or leave it empty", "%q is not the number of a run to begin from", r.doc.Run.From)
+		return
+	}
+	r.out.From = n
+}
+
+// until compiles the condition that ends a run in time. Its inputs are all readings and
+// the time.
+func (r *resolver) until() {
+	text := strings.TrimSpace(r.doc.Run.Until)
+	if text == "" || !r.doc.Transient() {
+		return
+	}
+	const place, example = "run/until", "write for example r1 > 60 °C"
+	f, err := formula.Parse(text)
+	if err != nil {
+		r.find(Wrong, place, example, "the condition that ends the run cannot be read: %v", err)
+		return
+	}
+	env := r.environment()
+	for _, q := range r.out.Readings {
+		env.Variables = append(env.Variables, formula.Variable{Name: q.ID, Dimension: q.Dimension, Temperature: q.Temperature})
+	}
+	env.Variables = append(env.Variables, formula.Time)
+	p, err := f.Compile(env)
+	if err != nil {
+		r.find(Wrong, place, example, "the condition that ends the run cannot be computed: %v", err)
+		return
+	}
+	if _, constant := p.Constant(); constant || p.Dimension != quantity.None {
+		r.find(Wrong, place, example, "the condition that ends the run, %q, compares no reading and no time with anything", text)
+		return
+	}
+	r.out.Until = p
 }
 
 // property finds what a physics needs of the material of a part.
@@ -130,24 +179,24 @@ func (r *resolver) current() {
 	}
 }
 
-// fluid finds the properties of a fluid that carries heat.
-func (r *resolver) fluid(place, name string, res *ResolvedSentence) bool {
+// named finds properties of a material that a sentence names; what is a word for it.
+func (r *resolver) named(place, name, what string, res *ResolvedSentence, keys ...material.Key) bool {
 	m, ok := material.Find(r.doc.Materials, strings.TrimSpace(name))
 	if !ok {
 		m, ok = material.Find(material.Library(), strings.TrimSpace(name))
 	}
 	if !ok {
-		r.find(Wrong, place, "choose a fluid of the library, such as air, water or brine 20 %", "there is no fluid %q whose properties are known", name)
+		r.find(Wrong, place, "choose a "+what+" of the library, such as air, water or paraffin wax", "there is no %s %q whose properties are known", what, name)
 		return false
 	}
-	res.Fluid = map[material.Key]material.Function{}
-	for _, key := range []material.Key{material.Conductivity, material.Density, material.HeatCapacity, material.Viscosity} {
+	res.Properties = map[material.Key]material.Function{}
+	for _, key := range keys {
 		f, err := m.Function(key, r.out.Parameters)
 		if err != nil {
-			r.find(Wrong, place, "give the property, choose another fluid, or type a coefficient", "the coefficient in %s follows from the properties of the fluid, and %v", res.ID, err)
+			r.find(Wrong, place, "give the property, choose another "+what+", or type a number", "%s takes its numbers from the properties of the %s, and %v", res.ID, what, err)
 			return false
 		}
-		res.Fluid[key] = f
+		res.Properties[key] = f
 	}
 	return true
 }

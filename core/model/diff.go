@@ -88,11 +88,22 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 				add(fmt.Sprintf("%s/outline/holes/%d/array/along", at, k+1), fmt.Sprintf("%s, hole %d, along", p.Name, k+1), h.Array.Along)
 			}
 		}
+		for k, q := range p.Outline.Points {
+			if q.Name != "" {
+				add(fmt.Sprintf("%s/outline/points/%d/name", at, k+1), fmt.Sprintf("%s, name of side %d", p.Name, k+1), q.Name)
+			}
+		}
 		if p.Outline.Smooth {
 			add(at+"/outline/smooth", p.Name+", smooth", "yes")
 		}
 		if p.Place.Mirror {
 			add(at+"/place/mirror", p.Name+", mirrored", "yes")
+		}
+		if p.Fill != nil {
+			add(at+"/fill", p.Name+", fills what is empty", "yes")
+			for k, c := range p.Fill.Caps {
+				add(fmt.Sprintf("%s/fill/caps/%d/name", at, k+1), fmt.Sprintf("%s, cap %d", p.Name, k+1), c.Name)
+			}
 		}
 		if a := p.Array; a != nil {
 			add(at+"/array/along", p.Name+", along", a.Along)
@@ -139,9 +150,28 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 	add("mesh/size", "cell size", d.Mesh.Size)
 	add("mesh/across", "cells across", d.Mesh.Across)
 	add("mesh/order", "order of the cells", d.Mesh.Order)
+	add("mesh/growth", "growth of the cells", d.Mesh.Growth)
+	add("mesh/gaps", "cells across gaps", d.Mesh.Gaps)
+	for i, n := range d.Mesh.Near {
+		at, what := fmt.Sprintf("mesh/near/%d", i+1), "cells at the "+d.PatchWords(n.On)
+		add(at+"/size", what, n.Size)
+	}
+	for i, w := range d.Mesh.Walls {
+		at, what := fmt.Sprintf("mesh/walls/%d", i+1), "layers at the "+d.PatchWords(w.On)
+		add(at+"/first", what, w.First)
+		add(at+"/count", what+", number", w.Count)
+		add(at+"/growth", what+", growth", w.Growth)
+	}
+	for i, c := range d.Space.Cuts {
+		at, what := fmt.Sprintf("space/cuts/%d", i+1), "cut across "+c.Across
+		add(at+"/at", what, c.At)
+		add(at+"/keep", what+", keeps", c.Keep)
+	}
 	add("run/kind", "run", d.Run.Kind)
 	add("run/end", "length of time", d.Run.End)
 	add("run/start", "temperature at the start", d.Run.Start)
+	add("run/from", "run to begin from", d.Run.From)
+	add("run/until", "condition that ends the run", d.Run.Until)
 	add("run/tolerance", "tolerance of a step", d.Run.Tolerance)
 	return list
 }

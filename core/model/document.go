@@ -24,6 +24,7 @@ type Document struct {
 	Run        Run                 `json:"run,omitzero"`
 	Readings   []Sentence          `json:"readings,omitempty"`
 	Plates     []Plate             `json:"plates,omitempty"`
+	Trials     []TrialSet          `json:"trials,omitempty"`
 }
 
 // Space says how the outlines make a device.
@@ -36,7 +37,25 @@ type Space struct {
 	Depth string `json:"depth,omitempty"`
 	// Unit of lengths on the drawing: mm, cm, m, µm or in.
 	Unit string `json:"unit"`
+	// Cuts leave a part of the device out, at planes of symmetry.
+	Cuts []Cut `json:"cuts,omitempty"`
 }
+
+// Cut is a plane across an axis beyond which the device is left out. What the cut makes
+// is the side "cut" of each part, through which nothing passes.
+type Cut struct {
+	// Across is x, y or z.
+	Across string `json:"across"`
+	At     string `json:"at"`
+	// Keep is "greater" or "less": the side that stays.
+	Keep string `json:"keep"`
+}
+
+// Sides of a cut that stay.
+const (
+	Greater = "greater"
+	Less    = "less"
+)
 
 // Kinds of spaces.
 const (
@@ -84,6 +103,10 @@ type Part struct {
 	Span     Span    `json:"span"`
 	Place    Place   `json:"place,omitzero"`
 	Array    *Array  `json:"array,omitempty"`
+	// Fill makes the part take only what is empty: all other parts displace it.
+	Fill *Fill `json:"fill,omitempty"`
+	// Surface is that of a part whose outline is of the kind "surface".
+	Surface *Surface `json:"surface,omitempty"`
 	// Cells is the wanted length of cell edges in this part; empty means that of
 	// the model.
 	Cells string `json:"cells,omitempty"`
@@ -101,8 +124,39 @@ type Place struct {
 	X    string `json:"x,omitempty"`
 	Y    string `json:"y,omitempty"`
 	Turn string `json:"turn,omitempty"`
+	// AboutX and AboutY are the point of the outline about which it is turned.
+	AboutX string `json:"about_x,omitempty"`
+	AboutY string `json:"about_y,omitempty"`
 	// Mirror reflects the outline left to right before it is turned.
 	Mirror bool `json:"mirror,omitempty"`
+}
+
+// Fill is how a part takes what other parts leave empty within its outline and span. If
+// it has a place, it takes what can be reached from there without passing a part or a
+// cap.
+type Fill struct {
+	X    string `json:"x,omitempty"`
+	Y    string `json:"y,omitempty"`
+	Z    string `json:"z,omitempty"`
+	Caps []Cap  `json:"caps,omitempty"`
+}
+
+// Surface is a closed surface of triangles that turn left seen from outside.
+type Surface struct {
+	// Points hold x, y and z one after the other, in the unit of the drawing.
+	Points []float64 `json:"points"`
+	// Triangles hold three points each, counted from 0.
+	Triangles []int32 `json:"triangles"`
+}
+
+// Cap is an upright wall of no thickness that closes an opening. Its name is that of the
+// side of the fill that ends there.
+type Cap struct {
+	Name  string `json:"name"`
+	FromX string `json:"from_x"`
+	FromY string `json:"from_y"`
+	ToX   string `json:"to_x"`
+	ToY   string `json:"to_y"`
 }
 
 // Array repeats a part or a hole.
@@ -171,6 +225,33 @@ type Mesh struct {
 	Across string `json:"across"`
 	// Order of the functions in a cell, 1 or 2; empty means 1.
 	Order string `json:"order,omitempty"`
+	// Growth is how many times as long as its neighbour a cell may be, such as 1.3; empty
+	// leaves it open.
+	Growth string `json:"growth,omitempty"`
+	// Gaps is the least number of cells across gaps between parts; empty means none.
+	Gaps string `json:"gaps,omitempty"`
+	// Near are wishes at patches.
+	Near []MeshNear `json:"near,omitempty"`
+	// Walls are thin layers of cells along patches.
+	Walls []MeshWall `json:"walls,omitempty"`
+}
+
+// MeshWall asks for layers of thin cells along a side of a part, or along all its upright
+// sides: within it if it is a liquid or a gas, or else in what it meets.
+type MeshWall struct {
+	On Patch `json:"on"`
+	// First is the thickness of the first layer, Count their number, and Growth how many
+	// times as thick as the one before each is; empty means 1.2.
+	First  string `json:"first"`
+	Count  string `json:"count"`
+	Growth string `json:"growth,omitempty"`
+}
+
+// MeshNear is the wanted length of cell edges at a patch: a side of a part, or all its
+// sides. At a top or a bottom it is the thickness of the layers there.
+type MeshNear struct {
+	On   Patch  `json:"on"`
+	Size string `json:"size"`
 }
 
 // Run says what is computed.
@@ -181,6 +262,12 @@ type Run struct {
 	End string `json:"end,omitempty"`
 	// Start is the temperature when time begins, where no sentence says another one.
 	Start string `json:"start,omitempty"`
+	// From is the number of an earlier run of the model; this one begins where that one
+	// ended. Parts that it did not have begin at Start.
+	From string `json:"from,omitempty"`
+	// Until ends a run in time before its end, as soon as it holds: a formula of the
+	// readings and of time, such as "r1 > 60 °C".
+	Until string `json:"until,omitempty"`
 	// Tolerance of the error of one step in time, relative to how far the temperatures
 	// have been apart so far; empty means 0.05 %.
 	Tolerance string `json:"tolerance,omitempty"`

@@ -1,7 +1,6 @@
 package model
 
 import (
-	"cmp"
 	"fmt"
 	"maps"
 	"slices"
@@ -114,6 +113,24 @@ func (d *Document) setSpecial(path []string, value string) (done bool, err error
 				return false, fmt.Errorf("there is no outline %q", value)
 			}
 		}
+	case "mesh":
+		n, err := strconv.Atoi(strings.TrimSuffix(rest, "/on"))
+		if !strings.HasSuffix(rest, "/on") || err != nil {
+			return false, nil
+		}
+		p, err := ParsePatch(value)
+		if err != nil {
+			return true, err
+		}
+		switch {
+		case path[1] == "near" && n >= 1 && n <= len(d.Mesh.Near):
+			d.Mesh.Near[n-1].On = p
+		case path[1] == "walls" && n >= 1 && n <= len(d.Mesh.Walls):
+			d.Mesh.Walls[n-1].On = p
+		default:
+			return false, gone
+		}
+		return true, nil
 	case "conditions", "readings":
 		s := d.sentence(path[0], path[1])
 		if s == nil {
@@ -177,8 +194,20 @@ func (d *Document) textAt(place string) *string {
 	path := strings.SplitN(place, "/", 3)
 	fields := map[string]*string{"name": &d.Name, "site": &d.Site, "aim": &d.Aim,
 		"space/unit": &d.Space.Unit, "space/kind": &d.Space.Kind, "space/depth": &d.Space.Depth, "mesh/size": &d.Mesh.Size, "mesh/across": &d.Mesh.Across, "mesh/order": &d.Mesh.Order,
-		"run/kind": &d.Run.Kind, "run/end": &d.Run.End, "run/start": &d.Run.Start, "run/tolerance": &d.Run.Tolerance}
-	if len(path) < 3 {
+		"run/kind": &d.Run.Kind, "run/end": &d.Run.End, "run/start": &d.Run.Start, "run/from": &d.Run.From, "run/until": &d.Run.Until, "run/tolerance": &d.Run.Tolerance}
+	fields["mesh/growth"], fields["mesh/gaps"] = &d.Mesh.Growth, &d.Mesh.Gaps
+	for i := range d.Space.Cuts {
+		c, at := &d.Space.Cuts[i], fmt.Sprintf("space/cuts/%d/", i+1)
+		fields[at+"across"], fields[at+"at"], fields[at+"keep"] = &c.Across, &c.At, &c.Keep
+	}
+	for i := range d.Mesh.Near {
+		fields[fmt.Sprintf("mesh/near/%d/size", i+1)] = &d.Mesh.Near[i].Size
+	}
+	for i := range d.Mesh.Walls {
+		w, at := &d.Mesh.Walls[i], fmt.Sprintf("mesh/walls/%d/", i+1)
+		fields[at+"first"], fields[at+"count"], fields[at+"growth"] = &w.First, &w.Count, &w.Growth
+	}
+	if len(path) < 3 || path[0] == "space" || path[0] == "mesh" {
 		return fields[place]
 	}
 	fields = nil
@@ -201,7 +230,15 @@ func (d *Document) textAt(place string) *string {
 			if p.Array != nil {
 				fields["array/along"] = &p.Array.Along
 			}
+			if p.Fill != nil {
+				for i := range p.Fill.Caps {
+					fields[fmt.Sprintf("fill/caps/%d/name", i+1)] = &p.Fill.Caps[i].Name
+				}
+			}
 			fields["outline/kind"] = &p.Outline.Kind
+			for i := range p.Outline.Points {
+				fields[fmt.Sprintf("outline/points/%d/name", i+1)] = &p.Outline.Points[i].Name
+			}
 			for i := range p.Outline.Holes {
 				h := &p.Outline.Holes[i]
 				at := fmt.Sprintf("outline/holes/%d/", i+1)
@@ -219,6 +256,8 @@ func (d *Document) textAt(place string) *string {
 			}
 			fields = map[string]*string{"name": &s.Name, "unit": &s.Unit}
 		}
+	case "trials":
+		return d.textOfTrials(path[1], path[2])
 	case "plates":
 		if i := slices.IndexFunc(d.Plates, func(p Plate) bool { return p.ID == path[1] }); i >= 0 {
 			p := &d.Plates[i]
@@ -257,25 +296,6 @@ func (d *Document) section(name string) *[]Sentence {
 	return &d.Conditions
 }
 
-// AddPart adds a part of an outline kind on top of the last one and returns its
-// id.
-func (d *Document) AddPart(outline string) (string, error) {
-	k, known := outlineKind(outline)
-	if !known {
-		return "", fmt.Errorf("there is no outline %q", outline)
-	}
-	p := Part{ID: d.freeID("p"), Role: Solved, Outline: Outline{Kind: outline}}
-	if k.Points {
-		p.Outline.Points = make([]Point, 3)
-	}
-	p.Name = "part " + strings.TrimPrefix(p.ID, "p")
-	if n := len(d.Parts); n > 0 {
-		p.Span.From = d.Parts[n-1].Span.To
-	}
-	d.Parts = append(d.Parts, p)
-	return p.ID, nil
-}
-
 // freeID returns the first of p1, p2 … that no part, condition, reading or plate
 // has.
 func (d *Document) freeID(prefix string) string {
@@ -289,171 +309,17 @@ func (d *Document) freeID(prefix string) string {
 	for _, s := range d.Readings {
 		used[s.ID] = true
 	}
+	for _, p := range d.Plates {
+		used[p.ID] = true
+	}
+	for _, t := range d.Trials {
+		used[t.ID] = true
+	}
 	for i := 1; ; i++ {
 		if id := prefix + strconv.Itoa(i); !used[id] {
 			return id
 		}
 	}
-}
-
-// DuplicatePart adds a copy of a part after it and returns its id.
-func (d *Document) DuplicatePart(id string) (string, error) {
-	i := d.Part(id)
-	if i < 0 {
-		return "", &GoneError{"parts/" + id}
-	}
-	p := d.Parts[i]
-	p.ID = d.freeID("p")
-	p.Name += " copy"
-	p.Array = p.Array.clone()
-	p.Outline.Points = slices.Clone(p.Outline.Points)
-	p.Outline.Holes = slices.Clone(p.Outline.Holes)
-	for k := range p.Outline.Holes {
-		p.Outline.Holes[k].Points = slices.Clone(p.Outline.Holes[k].Points)
-		p.Outline.Holes[k].Array = p.Outline.Holes[k].Array.clone()
-	}
-	d.Parts = slices.Insert(d.Parts, i+1, p)
-	return p.ID, nil
-}
-
-// RemovePart removes a part. Sentences about it stay and become findings, so
-// that nothing is lost that a new part could take over.
-func (d *Document) RemovePart(id string) error {
-	i := d.Part(id)
-	if i < 0 {
-		return &GoneError{"parts/" + id}
-	}
-	d.Parts = slices.Delete(d.Parts, i, i+1)
-	return nil
-}
-
-// MovePart shifts a part by a number of places in the order of parts.
-func (d *Document) MovePart(id string, by int) error {
-	i := d.Part(id)
-	if i < 0 {
-		return &GoneError{"parts/" + id}
-	}
-	to := min(max(i+by, 0), len(d.Parts)-1)
-	p := d.Parts[i]
-	d.Parts = slices.Insert(slices.Delete(d.Parts, i, i+1), to, p)
-	return nil
-}
-
-func (a *Array) clone() *Array {
-	if a == nil {
-		return nil
-	}
-	c := *a
-	return &c
-}
-
-// AddHole adds a hole to the outline of a part.
-func (d *Document) AddHole(id, kind string) (place string, err error) {
-	i := d.Part(id)
-	if i < 0 {
-		return "", &GoneError{"parts/" + id}
-	}
-	k, known := outlineKind(kind)
-	if !known {
-		return "", fmt.Errorf("there is no outline %q", kind)
-	}
-	h := Hole{Outline: Outline{Kind: kind}}
-	if k.Points {
-		h.Points = make([]Point, 3)
-	}
-	o := &d.Parts[i].Outline
-	o.Holes = append(o.Holes, h)
-	return fmt.Sprintf("parts/%s/outline/holes/%d", id, len(o.Holes)), nil
-}
-
-// outlineAt finds the outline at a place such as parts/p1/outline or
-// parts/p1/outline/holes/2; hole counts from 1 and is 0 for the part's own.
-func (d *Document) outlineAt(place string) (o *Outline, part, hole int, err error) {
-	path := strings.Split(place, "/")
-	if len(path) >= 3 && path[0] == "parts" && path[2] == "outline" {
-		if part = d.Part(path[1]); part >= 0 {
-			o = &d.Parts[part].Outline
-			if len(path) == 3 {
-				return o, part, 0, nil
-			}
-			if n, err := strconv.Atoi(path[len(path)-1]); err == nil && len(path) == 5 && path[3] == "holes" && n >= 1 && n <= len(o.Holes) {
-				return &o.Holes[n-1].Outline, part, n, nil
-			}
-		}
-	}
-	return nil, 0, 0, &GoneError{place}
-}
-
-// RemoveHole takes the hole at a place away.
-func (d *Document) RemoveHole(place string) error {
-	_, part, hole, err := d.outlineAt(place)
-	if err != nil {
-		return err
-	}
-	if hole == 0 {
-		return fmt.Errorf("%s is no hole", place)
-	}
-	o := &d.Parts[part].Outline
-	o.Holes = slices.Delete(o.Holes, hole-1, hole)
-	return nil
-}
-
-// SetHoleArray makes the hole at a place an array, or a single one again.
-func (d *Document) SetHoleArray(place string, on bool) error {
-	_, part, hole, err := d.outlineAt(place)
-	if err != nil || hole == 0 {
-		return cmp.Or(err, error(&GoneError{place}))
-	}
-	h := &d.Parts[part].Outline.Holes[hole-1]
-	h.Array = nil
-	if on {
-		h.Array = &Array{Count: "2", Along: "x", Centred: true}
-	}
-	return nil
-}
-
-// maxPoints bounds a path.
-const maxPoints = 1000
-
-// AddPoint adds a point behind the one with the number after, counted from 1, to
-// the outline at a place.
-func (d *Document) AddPoint(place string, after int) (string, error) {
-	o, _, _, err := d.outlineAt(place)
-	if err != nil {
-		return "", err
-	}
-	if len(o.Points) >= maxPoints {
-		return "", fmt.Errorf("a path may have %d points at most", maxPoints)
-	}
-	after = min(max(after, 0), len(o.Points))
-	o.Points = slices.Insert(slices.Clone(o.Points), after, Point{})
-	return fmt.Sprintf("%s/points/%d/x", place, after+1), nil
-}
-
-// RemovePoint takes a point, counted from 1, away from the outline at a place.
-func (d *Document) RemovePoint(place string, n int) error {
-	o, _, _, err := d.outlineAt(place)
-	if err != nil {
-		return err
-	}
-	if n < 1 || n > len(o.Points) {
-		return &GoneError{fmt.Sprintf("%s/points/%d", place, n)}
-	}
-	o.Points = slices.Delete(slices.Clone(o.Points), n-1, n)
-	return nil
-}
-
-// SetArray makes a part an array, or a single body again.
-func (d *Document) SetArray(id string, on bool) error {
-	i := d.Part(id)
-	if i < 0 {
-		return &GoneError{"parts/" + id}
-	}
-	d.Parts[i].Array = nil
-	if on {
-		d.Parts[i].Array = &Array{Count: "2", Along: "x", Centred: true}
-	}
-	return nil
 }
 
 // AddSentence adds a condition or reading about a patch and returns its id.
@@ -495,6 +361,31 @@ func (d *Document) RemoveSentence(section, id string) error {
 	return nil
 }
 
+// AddPlate adds a plate of a field and returns its id.
+func (d *Document) AddPlate(field string) (string, error) {
+	i := slices.IndexFunc(PlateFields, func(f PlateField) bool { return f.Name == field })
+	if i < 0 {
+		return "", fmt.Errorf("a plate cannot show %q", field)
+	}
+	if len(d.Plates) == 0 {
+		d.Plates = New("").Plates
+	}
+	words := PlateFields[i].Words()
+	id := d.freeID("plate")
+	d.Plates = append(d.Plates, Plate{ID: id, Name: strings.ToUpper(words[:1]) + words[1:], Field: field, Unit: PlateFields[i].Units[0]})
+	return id, nil
+}
+
+// RemovePlate removes a plate.
+func (d *Document) RemovePlate(id string) error {
+	i := slices.IndexFunc(d.Plates, func(p Plate) bool { return p.ID == id })
+	if i < 0 {
+		return &GoneError{"plates/" + id}
+	}
+	d.Plates = slices.Delete(d.Plates, i, i+1)
+	return nil
+}
+
 // AddParameter adds a parameter without a value and returns its name.
 func (d *Document) AddParameter() string {
 	for i := 1; ; i++ {
@@ -529,8 +420,20 @@ func (d *Document) renameParameter(i int, to string) error {
 		return fmt.Errorf("there is a parameter %s already", to)
 	}
 	d.Parameters[i].Name = to
-	d.eachFormula(func(text *string) { *text = formula.Rename(*text, from, to) })
+	d.renameUses(from, to)
 	return nil
+}
+
+// renameUses gives what formulas and trial sets call by one name another.
+func (d *Document) renameUses(from, to string) {
+	for k := range d.Trials {
+		for j := range d.Trials[k].Vary {
+			if v := &d.Trials[k].Vary[j]; v.Parameter == from {
+				v.Parameter = to
+			}
+		}
+	}
+	d.eachFormula(func(text *string) { *text = formula.Rename(*text, from, to) })
 }
 
 // eachFormula calls f with every text that may be a formula.
@@ -567,9 +470,33 @@ func (d *Document) eachFormula(f func(*string)) {
 	}
 	f(&d.Mesh.Size)
 	f(&d.Mesh.Across)
+	f(&d.Mesh.Growth)
+	f(&d.Mesh.Gaps)
+	for i := range d.Mesh.Near {
+		f(&d.Mesh.Near[i].Size)
+	}
+	for i := range d.Space.Cuts {
+		f(&d.Space.Cuts[i].At)
+	}
+	for i := range d.Mesh.Walls {
+		w := &d.Mesh.Walls[i]
+		f(&w.First)
+		f(&w.Count)
+		f(&w.Growth)
+	}
 	f(&d.Run.End)
 	f(&d.Run.Start)
+	f(&d.Run.Until)
 	f(&d.Run.Tolerance)
+	for i := range d.Trials {
+		t := &d.Trials[i]
+		f(&t.Goal.While)
+		for k := range t.Vary {
+			f(&t.Vary[k].From)
+			f(&t.Vary[k].To)
+			f(&t.Vary[k].Count)
+		}
+	}
 	for i := range d.Plates {
 		f(&d.Plates[i].Low)
 		f(&d.Plates[i].High)

@@ -70,7 +70,7 @@ func freeReserved(d *Document) {
 		}
 		to := d.freeName(from + "_1")
 		d.Parameters[i].Name = to
-		d.eachFormula(func(text *string) { *text = formula.Rename(*text, from, to) })
+		d.renameUses(from, to)
 	}
 }
 

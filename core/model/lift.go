@@ -81,6 +81,10 @@ func (d *Document) Lower(name string) error {
 		return fmt.Errorf("the parameter %s has no value to put back", name)
 	}
 	d.Parameters = slices.Delete(d.Parameters, i, i+1)
+	for k := range d.Trials {
+		t := &d.Trials[k]
+		t.Vary = slices.DeleteFunc(slices.Clone(t.Vary), func(v Vary) bool { return v.Parameter == name })
+	}
 	d.eachFormula(func(text *string) {
 		if strings.TrimSpace(*text) == name {
 			*text = value

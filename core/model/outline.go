@@ -26,7 +26,15 @@ type Outline struct {
 	// Round is the radius of all corners, Chamfer the length that is cut off them.
 	Round   string `json:"round,omitempty"`
 	Chamfer string `json:"chamfer,omitempty"`
-	Holes   []Hole `json:"holes,omitempty"`
+	// Room between the other parts and an outline round them.
+	Left   string `json:"left,omitempty"`
+	Right  string `json:"right,omitempty"`
+	Front  string `json:"front,omitempty"`
+	Back   string `json:"back,omitempty"`
+	Below  string `json:"below,omitempty"`
+	Above  string `json:"above,omitempty"`
+	Margin string `json:"margin,omitempty"`
+	Holes  []Hole `json:"holes,omitempty"`
 }
 
 // Point is a corner of a path, rounded if it says so. Bend is the angle by which
@@ -36,6 +44,8 @@ type Point struct {
 	Y     string `json:"y"`
 	Round string `json:"round,omitempty"`
 	Bend  string `json:"bend,omitempty"`
+	// Name of the side from here to the next point; empty means e1, e2 and so on.
+	Name string `json:"name,omitempty"`
 }
 
 // Hole is an outline that is cut out of another one, at a place of that.
@@ -57,6 +67,10 @@ type OutlineKind struct {
 	About string
 	// Points says that it runs through points.
 	Points bool
+	// Around says that it follows from the other parts; only a part can have it, no hole.
+	Around bool
+	// Read says that it comes from a file, and cannot be chosen.
+	Read bool
 }
 
 // OutlineKinds lists the outlines.
@@ -67,6 +81,9 @@ var OutlineKinds = []OutlineKind{
 	{Key: "sector", Template: "{angle} of a ring {diameter} across with a bore of {inner}", About: "a piece of a ring round the origin, from the x axis to the left; `inner` may be 0 mm; sides start, rim, end, bore"},
 	{Key: "slot", Template: "{width} by {depth}|", About: "a rectangle with half circles as its left and right ends; sides front, right, back, left"},
 	{Key: "polygon", Template: "{sides} sides, {width} across flats|corners rounded by {round}", About: "regular, round the origin; sides e1, e2 … to the left, e1 at the greatest x, and corner"},
+	{Key: "box-around", Template: "with room of {left} on the left, {right} on the right, {front} in front, {back} at the back, {below} below and {above} above|", About: "a box round all other parts that are solved, in the directions of the axes; its span follows from `below` and `above`; sides front, right, back, left", Around: true},
+	{Key: "disc-around", Template: "with room of {margin} around, {below} below and {above} above|", About: "a disc round all other parts that are solved, about the middle of their box; its span follows from `below` and `above`; side rim", Around: true},
+	{Key: "surface", Template: "triangles as they were read|", About: "a closed surface that was read from a file; it lies as it was read, moved by its place; a model with such a part is meshed in bricks; sides left, right, front, back, top and bottom by where the surface faces", Read: true},
 	{Key: "path", Template: "the points", About: "straight from point to point, and from the last to the first; sides e1 from the first point to the second and so on, and corner where a point is rounded; `bend` of a point makes the edge behind it an arc; `smooth` makes it a closed curve", Points: true},
 	{Key: "strip", Template: "a width of {width} along the points", About: "a band along an open way; sides left and right of the way, start and end", Points: true},
 }
@@ -82,11 +99,21 @@ func outlineKind(key string) (OutlineKind, bool) {
 
 // OutlineKeys lists the keys of the outlines.
 func OutlineKeys() []string {
-	keys := make([]string, len(OutlineKinds))
-	for i, k := range OutlineKinds {
-		keys[i] = k.Key
+	var keys []string
+	for _, k := range OutlineKinds {
+		if !k.Read {
+			keys = append(keys, k.Key)
+		}
 	}
 	return keys
+}
+
+// HoleKeys lists the keys of the outlines that a hole can have.
+func HoleKeys() []string {
+	return slices.DeleteFunc(OutlineKeys(), func(key string) bool {
+		k, _ := outlineKind(key)
+		return k.Around
+	})
 }
 
 // Dimension is a dimension that an outline may have.
@@ -104,6 +131,13 @@ var dimensions = []Dimension{
 	{Name: "sides", Label: "number of sides", Positive: true, Whole: true},
 	{Name: "round", Label: "corner radius", Unit: "mm", Optional: true},
 	{Name: "chamfer", Label: "chamfer", Unit: "mm", Optional: true},
+	{Name: "left", Label: "room on the left", Unit: "mm", Optional: true},
+	{Name: "right", Label: "room on the right", Unit: "mm", Optional: true},
+	{Name: "front", Label: "room in front", Unit: "mm", Optional: true},
+	{Name: "back", Label: "room at the back", Unit: "mm", Optional: true},
+	{Name: "below", Label: "room below", Unit: "mm", Optional: true},
+	{Name: "above", Label: "room above", Unit: "mm", Optional: true},
+	{Name: "margin", Label: "room around", Unit: "mm", Optional: true},
 }
 
 // Dimensions lists what an outline of a kind uses, in the order of its template.
@@ -120,7 +154,8 @@ func (k OutlineKind) Dimensions() []Dimension {
 // Dimension returns the text of a dimension, nil if there is none of the name.
 func (o *Outline) Dimension(name string) *string {
 	return map[string]*string{"width": &o.Width, "depth": &o.Depth, "diameter": &o.Diameter, "inner": &o.Inner,
-		"angle": &o.Angle, "sides": &o.Sides, "round": &o.Round, "chamfer": &o.Chamfer}[name]
+		"angle": &o.Angle, "sides": &o.Sides, "round": &o.Round, "chamfer": &o.Chamfer,
+		"left": &o.Left, "right": &o.Right, "front": &o.Front, "back": &o.Back, "below": &o.Below, "above": &o.Above, "margin": &o.Margin}[name]
 }
 
 // eachText calls f with every formula of an outline, its place and its words.
@@ -168,8 +203,11 @@ func (p *Part) eachText(f func(place, words string, text *string)) {
 	f(at+"/place/x", p.Name+", x", &p.Place.X)
 	f(at+"/place/y", p.Name+", y", &p.Place.Y)
 	f(at+"/place/turn", p.Name+", turn", &p.Place.Turn)
+	f(at+"/place/about_x", p.Name+", turned about, x", &p.Place.AboutX)
+	f(at+"/place/about_y", p.Name+", turned about, y", &p.Place.AboutY)
 	f(at+"/cells", p.Name+", cells", &p.Cells)
 	p.Array.eachText(at+"/array", p.Name, f)
+	p.Fill.eachText(at+"/fill", p.Name, f)
 }
 
 // outline makes an outline; ok is false if a value of it is missing or wrong,
@@ -198,7 +236,12 @@ func (r *resolver) outline(place, words string, o *Outline, depth int) (out shap
 			}
 			bend, good := r.value(at+"/bend", p.Bend, need{label: fmt.Sprintf("bend behind point %d of the %s", i+1, words), unit: "deg", optional: true})
 			ok = ok && good
-			points = append(points, shape.Vertex{Point: shape.Point{X: length("x", p.X, false), Y: length("y", p.Y, false)}, Round: length("round", p.Round, true), Bend: bend})
+			name := strings.TrimSpace(p.Name)
+			if strings.ContainsAny(name, "|/") || name == shape.Top || name == shape.Bottom || name == WholeSurface || len(name) > 40 || strings.HasPrefix(name, "hole ") {
+				r.find(Wrong, at+"/name", "choose another name", "a side of the %s cannot be called %q", words, name)
+				ok = false
+			}
+			points = append(points, shape.Vertex{Name: name, Point: shape.Point{X: length("x", p.X, false), Y: length("y", p.Y, false)}, Round: length("round", p.Round, true), Bend: bend})
 		}
 	}
 	if !ok {
@@ -218,6 +261,10 @@ func (r *resolver) outline(place, words string, o *Outline, depth int) (out shap
 		out, err = shape.Slot(value["width"], value["depth"])
 	case "polygon":
 		out, err = shape.Polygon(int(value["sides"]), value["width"])
+	case "surface":
+		out, err = shape.Outline{}, fmt.Errorf("only a part can be a surface that was read")
+	case "box-around", "disc-around":
+		return r.around(place, words, o, value, depth)
 	case "path":
 		out, err = shape.Path(points, o.Smooth)
 	case "strip":

@@ -10,9 +10,21 @@ import (
 // each check.
 const maxPairs = 400
 
+// Overlap is where two parts are at once: triangles in plan with a span.
+type Overlap struct {
+	// Place of the finding that asks about it.
+	Place     string
+	Under     int // parts
+	Over      int
+	Volume    float64 // m³
+	Z0, Z1    float64
+	Triangles [][3]shape.Point
+}
+
 // overlaps lists solved parts that overlap, as a question: the later part
 // displaces the earlier one, which is meant for a fluid round a solid but
-// perhaps not for two solids.
+// perhaps not for two solids. Parts that are shown only displace nothing; where a
+// solved one pierces them, it does not fit.
 func (r *resolver) overlaps() {
 	type pair struct{ under, over int }
 	volume := map[pair]float64{}
@@ -33,7 +45,8 @@ func (r *resolver) overlaps() {
 			if measured++; measured > maxPairs {
 				return
 			}
-			v := commonArea(under.Outline, over.Outline) * height
+			triangles := common(under.Outline, over.Outline)
+			v := areaOf(triangles) * height
 			// Less than a ten-millionth of the smaller body is round-off.
 			if v <= 1e-7*min(under.Outline.Area()*(under.Z1-under.Z0), over.Outline.Area()*(over.Z1-over.Z0)) {
 				continue
@@ -42,16 +55,34 @@ func (r *resolver) overlaps() {
 				order = append(order, key)
 			}
 			volume[key] += v
+			r.out.Overlaps = append(r.out.Overlaps, Overlap{Place: r.overlapPlace(key.under, key.over), Under: key.under, Over: key.over, Volume: v,
+				Z0: max(under.Z0, over.Z0), Z1: min(under.Z1, over.Z1), Triangles: triangles})
 		}
 	}
 	for _, k := range order {
 		under, over := r.out.Parts[k.under], r.out.Parts[k.over]
-		if k.under == k.over {
-			r.find(Doubtful, "parts/"+under.ID+"/array/pitch", "make the pitch larger", "the copies of the %s overlap each other by %s", under.Name, volumeWords(volume[k]))
-			continue
+		place := r.overlapPlace(k.under, k.over)
+		switch {
+		case k.under == k.over:
+			r.find(Doubtful, place, "make the pitch larger", "the copies of the %s overlap each other by %s", under.Name, volumeWords(volume[k]))
+		case under.Role == Solved && over.Role == Solved:
+			r.find(Doubtful, place, "move one of them if that is not meant", "the %s overlaps the %s by %s and displaces it", over.Name, under.Name, volumeWords(volume[k]))
+		default:
+			shown, solved := under, over
+			if over.Role == Shown {
+				shown, solved = over, under
+			}
+			r.find(Doubtful, place, "move one of them", "the %s does not fit: it pierces the %s, which is shown only, by %s", solved.Name, shown.Name, volumeWords(volume[k]))
 		}
-		r.find(Doubtful, "parts/"+over.ID+"/span/from", "move one of them if that is not meant", "the %s overlaps the %s by %s and displaces it", over.Name, under.Name, volumeWords(volume[k]))
 	}
+}
+
+// overlapPlace is the place of the finding about two parts.
+func (r *resolver) overlapPlace(under, over int) string {
+	if under == over {
+		return "parts/" + r.out.Parts[under].ID + "/array/pitch"
+	}
+	return "parts/" + r.out.Parts[over].ID + "/span/from"
 }
 
 func volumeWords(v float64) string { return quantity.Show(v, "mm³", false, 3) }
@@ -59,8 +90,14 @@ func volumeWords(v float64) string { return quantity.Show(v, "mm³", false, 3) }
 // mayOverlap says whether an overlap of two parts would be worth a question.
 func (r *resolver) mayOverlap(under, over int) bool {
 	u, o := &r.out.Parts[under], &r.out.Parts[over]
-	fluid := u.Material.Family == "gas" || u.Material.Family == "liquid"
-	return u.Role == Solved && o.Role == Solved && !fluid
+	fluid := func(p *ResolvedPart) bool {
+		return p.Material.Family == "gas" || p.Material.Family == "liquid" || p.Fill != nil || p.isAround()
+	}
+	if u.Role == Solved && o.Role == Solved {
+		return !fluid(u) && o.Fill == nil
+	}
+	// Two that are shown only are not looked at.
+	return u.Role != o.Role && u.Role != Off && o.Role != Off && !fluid(u) && !fluid(o)
 }
 
 func boxesMeet(a, b shape.Outline) bool {
@@ -69,8 +106,8 @@ func boxesMeet(a, b shape.Outline) bool {
 	return alo.X < bhi.X && blo.X < ahi.X && alo.Y < bhi.Y && blo.Y < ahi.Y
 }
 
-// commonArea is the area that two outlines share, from a coarse mesh of both.
-func commonArea(a, b shape.Outline) float64 {
+// common is what two outlines share, from a coarse mesh of both.
+func common(a, b shape.Outline) (list [][3]shape.Point) {
 	var segments []mesh.Segment
 	extent := 0.0
 	for k, o := range []shape.Outline{a, b} {
@@ -88,15 +125,22 @@ func commonArea(a, b shape.Outline) float64 {
 	}
 	plan, err := mesh.NewPlan(segments, &mesh.PlanSettings{Sizes: []float64{4 * extent, 4 * extent}, MaxTriangles: 20000})
 	if err != nil {
-		return 0
+		return nil
 	}
-	var area float64
 	for i, t := range plan.Triangles {
 		if len(plan.Members[plan.Region[i]]) < 2 {
 			continue
 		}
 		p, q, s := plan.Points[t[0]], plan.Points[t[1]], plan.Points[t[2]]
-		area += ((q.X-p.X)*(s.Y-p.Y) - (q.Y-p.Y)*(s.X-p.X)) / 2
+		list = append(list, [3]shape.Point{shape.Point(p), shape.Point(q), shape.Point(s)})
 	}
-	return area
+	return list
+}
+
+func areaOf(list [][3]shape.Point) (sum float64) {
+	for _, t := range list {
+		p, q, s := t[0], t[1], t[2]
+		sum += ((q.X-p.X)*(s.Y-p.Y) - (q.Y-p.Y)*(s.X-p.X)) / 2
+	}
+	return sum
 }

@@ -1,6 +1,7 @@
 package model
 
 import (
+	"math"
 	"slices"
 	"strings"
 
@@ -15,7 +16,25 @@ func (r *resolver) parts() {
 	}
 	solved := 0
 	r.out.Parts = make([]ResolvedPart, len(r.doc.Parts))
+	r.bodies = make([][]shape.Body, len(r.doc.Parts))
+	// Those that follow from others come last, and stand where they belong.
+	order := make([]int, len(r.doc.Parts))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortStableFunc(order, func(i, j int) int {
+		late := func(k int) int {
+			if r.doc.Parts[k].isAround() {
+				return 1
+			}
+			return 0
+		}
+		return late(i) - late(j)
+	})
 	for i := range r.doc.Parts {
+		r.out.Parts[i].Part = &r.doc.Parts[i]
+	}
+	for _, i := range order {
 		p := &r.doc.Parts[i]
 		out := &r.out.Parts[i]
 		out.Part = p
@@ -35,6 +54,9 @@ func (r *resolver) parts() {
 		}
 		r.substance(place, p, out)
 		r.shape(place, i, p, out)
+	}
+	for _, list := range r.bodies {
+		r.out.Bodies = append(r.out.Bodies, list...)
 	}
 	if len(r.doc.Parts) > 0 && solved == 0 {
 		r.find(Missing, "parts", "make a part solved", "no part is solved")
@@ -101,13 +123,25 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 		good = good && ok
 		return v
 	}
-	o, ok := r.outline(place+"/outline", p.Name, &p.Outline, 0)
+	var o shape.Outline
+	var solid *shape.Surface
+	ok := false
+	if p.Outline.Kind == surfaceKind {
+		solid, o, ok = r.surface(place+"/outline/kind", p)
+	} else {
+		o, ok = r.outline(place+"/outline", p.Name, &p.Outline, 0)
+	}
 	good = good && ok
 	if ok && p.Place.Mirror {
 		o = o.Mirror()
 	}
 	z0, z1 := 0.0, r.out.Size
-	if !r.doc.Space.Flat() {
+	if solid != nil {
+		lo, hi := solid.Box()
+		z0, z1 = lo[2]+length("/span/from", p.Span.From, "height", true, false), hi[2]+length("/span/from", p.Span.From, "height", true, false)
+	} else if !r.doc.Space.Flat() && p.isAround() {
+		z0, z1 = r.span[0], r.span[1]
+	} else if !r.doc.Space.Flat() {
 		z0, z1 = length("/span/from", p.Span.From, "bottom", false, false), length("/span/to", p.Span.To, "top", false, false)
 	} else if p.Array != nil && p.Array.Along == "z" {
 		r.find(Wrong, place+"/array/along", "choose x, y or round", "nothing lies along z in a %s space", r.doc.Space.Kind)
@@ -118,6 +152,8 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 		good = false
 	}
 	x, y := length("/place/x", p.Place.X, "position", true, false), length("/place/y", p.Place.Y, "position", true, false)
+	good = r.fill(place, p, out) && good
+	about := shape.Point{X: length("/place/about_x", p.Place.AboutX, "point about which it is turned", true, false), Y: length("/place/about_y", p.Place.AboutY, "point about which it is turned", true, false)}
 	turn, ok := r.value(place+"/place/turn", p.Place.Turn, need{label: "turn of the " + p.Name, unit: "deg", optional: true})
 	good = good && ok
 	steps, ok := r.array(place+"/array", "the "+p.Name, p.Array)
@@ -129,16 +165,25 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 	if !good {
 		return
 	}
+	if turn != 0 {
+		// The point stays where it is.
+		sin, cos := math.Sincos(turn)
+		x += about.X - (about.X*cos - about.Y*sin)
+		y += about.Y - (about.X*sin + about.Y*cos)
+	}
 	out.Copies, out.Z0, out.Z1, out.Turn, out.Extent = len(steps), z0, z1, turn, extent(&o)
 	for c, s := range steps {
 		body := shape.Body{Part: index, Copy: c, Outline: s.place(o, x, y, turn), Z0: z0 + s.dz, Z1: z1 + s.dz}
+		if solid != nil {
+			body.Solid, body.Outline = placed(solid, s.place(unitOutline, x, y, turn), p.Place.Mirror, body.Z0)
+		}
 		if c == 0 {
 			out.Outline = &body.Outline
 		}
 		if lo, hi := body.Outline.Box(); r.doc.Space.Kind == Axial && lo.X < -1e-9*(hi.X-lo.X) {
 			r.find(Wrong, place+"/place/x", "move it to the right: x is the distance from the axis", "the %s reaches beyond the axis", p.Name)
 		}
-		r.out.Bodies = append(r.out.Bodies, body)
+		r.bodies[index] = append(r.bodies[index], body)
 	}
 }
 

@@ -20,7 +20,21 @@ type PlateField struct {
 // PlateFields lists the fields that plates can show.
 var PlateFields = []PlateField{
 	{"temperature", "T", []string{"°C", "K", "°F"}, true},
-	{"potential", "V", []string{"V", "mV"}, false},
+	{"potential", "V", []string{"V", "mV", "kV"}, false},
+	{"heat_flux", "q", []string{"W/m²", "kW/m²", "W/cm²"}, false},
+	{"current_density", "J", []string{"A/mm²", "A/m²", "A/cm²"}, false},
+	{"joule_heat", "p", []string{"W/m³", "kW/m³", "W/cm³"}, false},
+	{"electric_field", "E", []string{"V/m", "V/mm", "kV/mm"}, false},
+}
+
+// Words is the name of the field for people.
+func (f *PlateField) Words() string { return strings.ReplaceAll(f.Name, "_", " ") }
+
+func plateNames() (list []string) {
+	for _, f := range PlateFields {
+		list = append(list, f.Name)
+	}
+	return list
 }
 
 // Shows is the field of a plate, the temperature if it names none that is known.
@@ -45,11 +59,13 @@ func (r *resolver) plates() {
 		p := &r.doc.Plates[i]
 		place := "plates/" + p.ID
 		if p.Field != p.Shows().Name {
-			r.find(Doubtful, place+"/field", "choose temperature or potential", "a plate cannot show %q", p.Field)
+			r.find(Doubtful, place+"/field", "choose one of "+strings.Join(plateNames(), ", "), "a plate cannot show %q", p.Field)
 		}
+		shows := p.Shows()
+		words := shows.Words()
 		u, err := quantity.ParseUnit(p.Unit)
 		if err != nil || p.Unit != "" && u.Dimension != p.ShownIn().Dimension {
-			r.find(Doubtful, place+"/unit", "write "+strings.Join(p.Shows().Units, " or "), "a %s cannot be shown in %q", p.Shows().Name, p.Unit)
+			r.find(Doubtful, place+"/unit", "write "+strings.Join(shows.Units, " or "), "a %s cannot be shown in %q", words, p.Unit)
 		}
 		lo, okLo := r.plateBound(place+"/low", p.Low, p)
 		hi, okHi := r.plateBound(place+"/high", p.High, p)

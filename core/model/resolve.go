@@ -9,6 +9,7 @@ import (
 
 	"saltkettle/core/formula"
 	"saltkettle/core/material"
+	"saltkettle/core/mesh"
 	"saltkettle/core/quantity"
 	"saltkettle/core/sentence"
 	"saltkettle/core/shape"
@@ -36,13 +37,33 @@ type Resolved struct {
 	// Of a transient run: how long it lasts, s, the temperature at the start, K, and
 	// the tolerance of a step.
 	End, Start, Tolerance float64
+	// From is the run that it goes on from, 0 for none; Until ends it, nil for nothing but
+	// its End: true by the readings in their order and the time.
+	From  int
+	Until *formula.Program
+	// Trials are the trial sets.
+	Trials []ResolvedTrials
 	// Depth of a plane space, m; 1 in an axial one, 0 in a solid one.
 	Depth float64
+	// Cuts leave a part of the device out; Growth and Gaps are more wishes for the mesh.
+	Cuts   []mesh.Cut
+	Growth float64
+	Gaps   int
+	// Overlaps are the places where two parts are at once that should not be.
+	Overlaps []Overlap
 }
 
 // Sides lists the names of the sides of a part that can be drawn.
 func (r *Resolved) Sides(part int) []string {
 	names := r.Parts[part].Outline.Sides()
+	if f := r.Parts[part].Fill; f != nil {
+		for _, c := range f.Caps {
+			names = append(names, c.Name)
+		}
+	}
+	if len(r.Cuts) > 0 {
+		names = append(names, mesh.CutSide)
+	}
 	if r.Document.Space.Flat() {
 		return names
 	}
@@ -73,6 +94,9 @@ type ResolvedPart struct {
 	Extent [2]float64
 	Size   float64 // of cells, m
 	Copies int
+	Near   []mesh.Near // wishes at its sides
+	Walls  []mesh.SideWall
+	Fill   *mesh.Fill // nil if it displaces others
 	// Outline is the first copy's, in place; nil if a value is wrong.
 	Outline *shape.Outline
 	Z0, Z1  float64
@@ -85,8 +109,8 @@ type ResolvedSentence struct {
 	// Laws are the values by slot, SI, of the variables of the catalogue.
 	Laws map[string]*formula.Program
 	Part int
-	// Fluid has the properties of the fluid that a sentence names, where it needs them.
-	Fluid map[material.Key]material.Function
+	// Properties are those of the material that a sentence names, where it needs them.
+	Properties map[material.Key]material.Function
 	// Formula of a reading that is one; its inputs are the readings before it.
 	Formula *formula.Program
 	// Dimension of a reading, and whether it is a temperature on a scale.
@@ -103,6 +127,8 @@ type resolver struct {
 	cat      *sentence.Catalog
 	out      *Resolved
 	findings []Finding
+	bodies   [][]shape.Body // of each part
+	span     [2]float64     // of the last outline that follows from other parts
 }
 
 // Resolve evaluates a document and lists what is missing, wrong or doubtful. The
@@ -115,7 +141,9 @@ func Resolve(doc *Document, cat *sentence.Catalog) (*Resolved, []Finding) {
 	r.materials()
 	r.mesh()
 	r.physics()
+	r.cuts()
 	r.parts()
+	r.near()
 	r.overlaps()
 	r.run()
 	r.out.Conditions = r.sentences("conditions", sentence.Condition, doc.Conditions)
@@ -123,11 +151,13 @@ func Resolve(doc *Document, cat *sentence.Catalog) (*Resolved, []Finding) {
 	r.storage()
 	r.radiates()
 	r.out.Readings = r.sentences("readings", sentence.Reading, doc.Readings)
+	r.until()
 	if r.out.Heat {
 		r.heatPaths()
 	}
 	r.slips()
 	r.plates()
+	r.trials()
 	return r.out, r.findings
 }
 
@@ -279,6 +309,9 @@ func (r *resolver) ids() {
 	}
 	for i, p := range r.doc.Plates {
 		look("plates", p.ID, i)
+	}
+	for i, t := range r.doc.Trials {
+		look("trials", t.ID, i)
 	}
 }
 
@@ -467,7 +500,9 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 					r.find(Missing, at, "type a name", "%s does not name the %s", s.ID, slot.Label)
 					good = false
 				} else if slot.Fluid {
-					good = r.fluid(at, s.Values[slot.Name], &res) && good
+					good = r.named(at, s.Values[slot.Name], "fluid", &res, material.Conductivity, material.Density, material.HeatCapacity, material.Viscosity) && good
+				} else if slot.Layer {
+					good = r.named(at, s.Values[slot.Name], "material", &res, material.Conductivity) && good
 				}
 				continue
 			}

@@ -2,7 +2,7 @@
 // the fields in plain binary arrays, little-endian, from which exports are made.
 //
 //	result.json       the Result
-//	nodes.f64         x, y, z of each node, m
+//	nodes.f64         x, y, z of each node, m; where bodies meet each has its own
 //	cells.i32         six nodes of each wedge
 //	part.i32          number of the part of each cell, from 0
 //	temperature.f64   temperature of each node, K, and likewise for each other field;
@@ -42,10 +42,12 @@ type Result struct {
 	Warnings []string           `json:"warnings"`
 	// Solver says what solved the equations and how well.
 	Solver Solver `json:"solver"`
-	// Fields are those that were solved for.
+	// Fields are those that were solved for, and what follows from them.
 	Fields []FieldName `json:"fields,omitempty"`
 	// History is the readings of a run in time.
 	History *History `json:"history,omitempty"`
+	// Ended says that a run in time ended early, as its condition held.
+	Ended *Ended `json:"ended,omitempty"`
 	// Radiation tells how surfaces see each other, where they radiate to each other.
 	Radiation *Radiation `json:"radiation,omitempty"`
 	// Extremes of the temperature in all parts.
@@ -109,6 +111,15 @@ type Radiation struct {
 	Closure     float64 `json:"closure"`
 }
 
+// Ended is the end of a run in time by a condition.
+type Ended struct {
+	Condition string `json:"condition"`
+	// At is the time from which on it held, s, found on straight lines between the
+	// readings of the last two steps; Time is the last of these.
+	At   float64 `json:"at"`
+	Time float64 `json:"time"`
+}
+
 // Mesh counts.
 type Mesh struct {
 	Nodes    int `json:"nodes"`
@@ -145,6 +156,9 @@ type History struct {
 type FieldName struct {
 	Name string `json:"name"`
 	Unit string `json:"unit"`
+	// Derived marks one that follows from those that were solved for, with values that
+	// are smoothed in each body.
+	Derived bool `json:"derived,omitempty"`
 	// Extremes in all parts.
 	Least    *Extreme `json:"least,omitempty"`
 	Greatest *Extreme `json:"greatest,omitempty"`
@@ -158,18 +172,17 @@ func (r *Result) FieldNamed(name string) (FieldName, bool) {
 			return f, true
 		}
 	}
-	return FieldName{"temperature", "K", r.Least, r.Greatest}, len(r.Fields) == 0 && name == "temperature"
+	return FieldName{Name: "temperature", Unit: "K", Least: r.Least, Greatest: r.Greatest}, len(r.Fields) == 0 && name == "temperature"
 }
 
-// Field is a field at the nodes.
+// Field is a field at [Points], not a number where it is not.
 type Field struct {
 	FieldName
 	Values []float64
-	// Bodies of the mesh that it is in; nil means all.
-	Bodies map[int32]bool
 }
 
-// Fields are the mesh and the solution as arrays.
+// Fields are the mesh and the solution as arrays. Where bodies meet, each has nodes of
+// its own.
 type Fields struct {
 	Nodes  []float64
 	Cells  []int32

@@ -56,8 +56,8 @@ type half struct {
 }
 
 // NewSurface collects the facets of a mesh. owner gives the part and the copy of
-// each body.
-func NewSurface(m *mesh.Mesh, owner [][2]int, fields []Field) *Surface {
+// each body; fields have values at the points.
+func NewSurface(m *mesh.Mesh, points *Points, owner [][2]int, fields []Field) *Surface {
 	s := &Surface{values: make([][]float32, len(fields))}
 	for _, f := range fields {
 		s.Fields = append(s.Fields, f.FieldName)
@@ -80,7 +80,11 @@ func NewSurface(m *mesh.Mesh, owner [][2]int, fields []Field) *Surface {
 	for i := range vertex {
 		vertex[i] = -1
 	}
+	at := make([]int32, m.NodeCount()) // the point of a node in the body at hand
 	for b, o := range owner {
+		for i := points.First[b]; i < points.First[b+1]; i++ {
+			at[points.Node[i]] = i
+		}
 		var used []int32
 		point := func(n int32) uint32 {
 			if vertex[n] < 0 {
@@ -88,11 +92,7 @@ func NewSurface(m *mesh.Mesh, owner [][2]int, fields []Field) *Surface {
 				used = append(used, n)
 				s.positions = append(s.positions, float32(m.Nodes[3*n]), float32(m.Nodes[3*n+1]), float32(m.Nodes[3*n+2]))
 				for i, f := range fields {
-					v := float32(math.NaN())
-					if f.Bodies == nil || f.Bodies[int32(b)] {
-						v = float32(f.Values[n])
-					}
-					s.values[i] = append(s.values[i], v)
+					s.values[i] = append(s.values[i], float32(f.Values[at[n]]))
 				}
 			}
 			return uint32(vertex[n])

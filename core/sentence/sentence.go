@@ -66,6 +66,8 @@ type Slot struct {
 	Temperature bool
 	// Fluid marks the name of a material whose flow carries heat.
 	Fluid bool
+	// Layer marks the name of a material that heat is conducted through.
+	Layer bool
 	// Positive refuses zero and negative values.
 	Positive bool
 	// May says what the value may depend on besides parameters.

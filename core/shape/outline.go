@@ -101,6 +101,7 @@ func Polygon(sides int, across float64) (Outline, error) {
 type Vertex struct {
 	Point
 	Round, Bend float64
+	Name        string // of the edge to the next one; empty means by its number
 }
 
 // bent makes an edge an arc that turns by an angle from its beginning to its end.
@@ -134,7 +135,11 @@ func Path(points []Vertex, smooth bool) (Outline, error) {
 		if a == b {
 			return Outline{}, fmt.Errorf("points %d and %d of the path are the same", i+1, (i+1)%n+1)
 		}
-		loop[i] = Edge{Name: fmt.Sprintf("e%d", i+1), From: a, To: b}
+		name := points[i].Name
+		if name == "" {
+			name = fmt.Sprintf("e%d", i+1)
+		}
+		loop[i] = Edge{Name: name, From: a, To: b}
 		var err error
 		if loop[i], err = loop[i].bent(points[i].Bend); err != nil {
 			return Outline{}, err

@@ -29,7 +29,7 @@ func must(t *testing.T, o Outline, err error) Outline {
 }
 
 func TestAreasOfOutlines(t *testing.T) {
-	v := func(x, y, r float64) Vertex { return Vertex{Point{x, y}, r, 0} }
+	v := func(x, y, r float64) Vertex { return Vertex{Point: Point{x, y}, Round: r} }
 	ring, err := Ring(0.06, 0.04)
 	ring = must(t, ring, err)
 	assert.InEpsilon(t, math.Pi/4*(0.0036-0.0016), ring.Area(), 1e-12)
@@ -92,7 +92,7 @@ func TestAreasOfOutlines(t *testing.T) {
 }
 
 func TestMirrorAndHoles(t *testing.T) {
-	v := func(x, y, r float64) Vertex { return Vertex{Point{x, y}, r, 0} }
+	v := func(x, y, r float64) Vertex { return Vertex{Point: Point{x, y}, Round: r} }
 	path, err := Path([]Vertex{v(0, 0, 0), v(0.03, 0, 0.005), v(0.01, 0.02, 0)}, false)
 	require.NoError(t, err)
 	m := must(t, path.Mirror(), nil)
@@ -125,7 +125,7 @@ func TestMirrorAndHoles(t *testing.T) {
 }
 
 func TestOutlinesThatCannotBe(t *testing.T) {
-	v := func(x, y, r float64) Vertex { return Vertex{Point{x, y}, r, 0} }
+	v := func(x, y, r float64) Vertex { return Vertex{Point: Point{x, y}, Round: r} }
 	for words, make := range map[string]func() (Outline, error){
 		"outer diameter greater": func() (Outline, error) { return Ring(1, 1) },
 		"which may be zero":      func() (Outline, error) { return Sector(1, 2, 1) },

@@ -139,6 +139,9 @@ type Body struct {
 	Part, Copy int // numbers from zero
 	Outline    Outline
 	Z0, Z1     float64 // bottom and top
+	// Solid is the surface of a body that is no extrusion; Outline is then the box around
+	// it. It may be nil.
+	Solid *Surface
 }
 
 // Sides lists the names of the edges, each once.
@@ -279,3 +282,16 @@ func (o Outline) perimeter() float64 {
 }
 
 func distance(a, b Point) float64 { return math.Hypot(b.X-a.X, b.Y-a.Y) }
+
+// Circle returns the centre and the radius of a loop that is a whole circle.
+func (l Loop) Circle() (centre Point, radius float64, ok bool) {
+	if len(l) == 0 {
+		return centre, 0, false
+	}
+	for i := range l {
+		if e := &l[i]; !e.Arc || distance(e.Centre, l[0].Centre) > 1e-9*e.radius() {
+			return centre, 0, false
+		}
+	}
+	return l[0].Centre, l[0].radius(), true
+}

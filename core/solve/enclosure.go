@@ -34,6 +34,19 @@ func (r *run) wall(k int) int32 {
 	return f.Body
 }
 
+// onAxis says that a facet lies on the axis of an axial space, where it is no surface.
+func (r *run) onAxis(k int) bool {
+	if r.model.Document.Space.Kind != model.Axial {
+		return false
+	}
+	for _, v := range r.mesh.Facets[k].Corners() {
+		if r.mesh.Nodes[3*v] > 1e-12 {
+			return false
+		}
+	}
+	return true
+}
+
 // enclosure collects the surfaces that exchange radiation, with their emissivities, and
 // finds how they see each other.
 func (d *draft) enclosure(ctx context.Context, on []acting) error {
@@ -47,8 +60,8 @@ func (d *draft) enclosure(ctx context.Context, on []acting) error {
 	}
 	r := d.run
 	c := &r.model.Conditions[d.exchange]
-	if r.model.Document.Space.Flat() {
-		return wrong("conditions/"+c.ID, "leave it out, or draw a solid space", "surfaces radiate to each other in a solid space only so far, and this one is %s", r.model.Document.Space.Kind)
+	if len(r.model.Cuts) > 0 {
+		return wrong("space/cuts/1/at", "take the cut back", "surfaces radiate to each other, which is not computed across a plane of symmetry")
 	}
 	if len(d.levels) == 0 {
 		d.level(c.Laws["temperature"]) // others are closer to what the parts will have
@@ -99,7 +112,7 @@ func (d *draft) radiators(c *model.ResolvedSentence, on []acting) (*heat.Enclosu
 	unknown := -1 // the first part without an emissivity
 	for k := range r.mesh.Facets {
 		b := r.wall(k)
-		if b < 0 {
+		if b < 0 || r.onAxis(k) {
 			continue
 		}
 		if on[k].radiation >= 0 {
@@ -161,7 +174,18 @@ func (r *run) corners(k int, beyond bool) [][3]float64 {
 // views finds the view factors, from the store if they are there.
 func (r *run) views(ctx context.Context, facets []radiation.Facet) (*radiation.Views, error) {
 	out := &result.Radiation{Facets: len(facets)}
-	key := radiation.Key(facets, nil)
+	set := &radiation.Settings{Depth: r.model.Depth, Progress: func(part float64) {
+		if !r.quiet {
+			r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Part: part})
+		}
+	}}
+	switch r.model.Document.Space.Kind {
+	case model.Plane:
+		set.Space = radiation.Plane
+	case model.Axial:
+		set.Space = radiation.Axial
+	}
+	key := radiation.Key(facets, set)
 	store := &radiation.Store{Dir: r.opt.Views}
 	var v *radiation.Views
 	if r.opt.Views != "" {
@@ -174,11 +198,7 @@ func (r *run) views(ctx context.Context, facets []radiation.Facet) (*radiation.V
 			r.enter("views")
 		}
 		var err error
-		v, err = radiation.Compute(ctx, facets, &radiation.Settings{Progress: func(part float64) {
-			if !r.quiet {
-				r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Part: part})
-			}
-		}})
+		v, err = radiation.Compute(ctx, facets, set)
 		if err != nil {
 			return nil, err
 		}

@@ -11,6 +11,10 @@ import (
 // Coarser meshes that the mesh error is estimated from: factors of the cell size.
 var coarser = [2]float64{1.6, 2.6}
 
+// finer are the factors of finer meshes, where thin parts keep coarser ones from being
+// coarser.
+var finer = [2]float64{0.8, 0.6}
+
 // UsualEstimate is how long the estimate of the mesh error may take without being
 // asked for.
 const UsualEstimate = 2 * time.Second
@@ -56,7 +60,7 @@ func (r *run) estimate(ctx context.Context) {
 	}
 	last := length(r.mesh.CellCount())
 	for _, factor := range coarser {
-		c := r.coarse(ctx, factor)
+		c := r.remeshed(ctx, factor)
 		if c == nil {
 			return
 		}
@@ -69,6 +73,12 @@ func (r *run) estimate(ctx context.Context) {
 			samples[q.Key] = append(samples[q.Key], sample{l, q.Value})
 		}
 	}
+	if last == length(r.mesh.CellCount()) {
+		if r.opt.EstimateWithin < 0 {
+			r.estimateByFiner(ctx, length)
+		}
+		return
+	}
 	for i := range r.result.Readings {
 		q := &r.result.Readings[i]
 		if e, ok := meshError(samples[q.Key]); ok {
@@ -77,15 +87,48 @@ func (r *run) estimate(ctx context.Context) {
 	}
 }
 
-// coarse solves the model on a coarser mesh, nil if that does not succeed.
-func (r *run) coarse(ctx context.Context, factor float64) *run {
+// estimateByFiner estimates the mesh error from finer meshes: what is left to the limit
+// is as much as if the error fell with the length of the cells. The larger one of two
+// counts: differences may vanish by chance.
+func (r *run) estimateByFiner(ctx context.Context, length func(cells int) float64) {
+	for _, factor := range finer {
+		c := r.remeshed(ctx, factor)
+		if c == nil {
+			return
+		}
+		ratio := length(r.mesh.CellCount()) / length(c.mesh.CellCount())
+		if ratio < leastRatio {
+			continue
+		}
+		for i := range r.result.Readings {
+			q := &r.result.Readings[i]
+			for _, f := range c.result.Readings {
+				if f.Key != q.Key {
+					continue
+				}
+				e := max(leastOfMesh*math.Abs(q.Value), math.Abs(f.Value-q.Value)*ratio/(ratio-1))
+				if q.Error != nil {
+					e = max(e, *q.Error)
+				}
+				q.Error = &e
+			}
+		}
+	}
+}
+
+// remeshed solves the model with cells of another size, nil if that does not succeed.
+func (r *run) remeshed(ctx context.Context, factor float64) *run {
 	model := *r.model
 	model.Parts = append(model.Parts[:0:0], model.Parts...)
 	for i := range model.Parts {
 		model.Parts[i].Size *= factor
 	}
 	model.Across = max(1, int(math.Round(float64(model.Across)/factor)))
-	c := &run{quiet: true, opt: Options{Views: r.opt.Views, MaxCells: r.opt.MaxCells, MaxIterations: r.opt.MaxIterations}, model: &model,
+	if r.result.Ended != nil {
+		model.End = r.result.Ended.Time
+	}
+	model.Until = nil
+	c := &run{quiet: true, opt: Options{Earlier: r.opt.Earlier, Views: r.opt.Views, MaxCells: r.opt.MaxCells, MaxIterations: r.opt.MaxIterations}, model: &model,
 		result: &result.Result{Status: result.Settled, Seconds: map[string]float64{}, Document: r.result.Document}}
 	if c.makeMesh() != nil || c.pose(ctx) != nil {
 		return nil

@@ -7,6 +7,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"saltkettle/core/model"
 )
 
 // values makes samples of 7 + c·hᵖ.
@@ -39,6 +41,32 @@ func TestMeshErrorOfKnownOrders(t *testing.T) {
 	assert.GreaterOrEqual(t, e, 0.3)
 	e, _ = meshError([]sample{{0.1, 7}, {0.16, 7}, {0.26, 7}})
 	assert.Less(t, e, 1e-8)
+}
+
+// TestThinPartsAreEstimatedByFinerMeshes: a strip thinner than the cells keeps coarser
+// meshes from being coarser.
+func TestThinPartsAreEstimatedByFinerMeshes(t *testing.T) {
+	doc := demo(t, "pan-floor")
+	doc.Parts = doc.Parts[2:3]
+	for place, v := range map[string]string{"outline/width": "60 mm", "outline/depth": "3 mm", "span/from": "0 mm", "span/to": "25 mm"} {
+		set(t, doc, "parts/floor/"+place, v)
+	}
+	doc.Conditions[0].Kind, doc.Conditions[0].Values = "heat.source-density", map[string]string{"density": "2 MW/m³*(1 + z/25 mm)"}
+	set(t, doc, "conditions/c1/on", "floor")
+	set(t, doc, "mesh/size", "26 mm")
+	set(t, doc, "mesh/across", "1")
+	doc.Readings = []model.Sentence{{ID: "r1", Kind: "heat.mean", On: model.Patch{Part: "floor"}}}
+	o, err := Run(t.Context(), doc, Options{Now: time.Now, EstimateWithin: -1})
+	require.NoError(t, err)
+	require.Len(t, o.Readings, 1)
+	set(t, doc, "mesh/size", "1 mm")
+	finest := settle(t, doc)
+	for i, q := range o.Readings {
+		require.NotNil(t, q.Error, q.Key)
+		truth := math.Abs(q.Value - finest.Readings[i].Value)
+		assert.Greater(t, truth, 0.01, "the coarse mesh errs")
+		assert.LessOrEqual(t, truth, *q.Error, q.Key)
+	}
 }
 
 func TestReadingsHaveAMeshErrorWhereThereIsTime(t *testing.T) {

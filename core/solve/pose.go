@@ -10,6 +10,7 @@ import (
 
 	"saltkettle/core/fem"
 	"saltkettle/core/material"
+	"saltkettle/core/mesh"
 	"saltkettle/core/model"
 	"saltkettle/core/physics/convect"
 	"saltkettle/core/physics/coupled"
@@ -178,7 +179,7 @@ func (d *draft) everywhereElse(on []acting) {
 	}
 	for k := range on {
 		a := &on[k]
-		if d.mesh.Facets[k].Other < 0 && !taken[int32(k)] && !a.still && a.convection < 0 && a.radiation < 0 && len(a.fluxes) == 0 {
+		if d.mesh.Facets[k].Other < 0 && d.mesh.Sides[d.mesh.Facets[k].Side] != mesh.CutSide && !taken[int32(k)] && !a.still && a.convection < 0 && a.radiation < 0 && len(a.fluxes) == 0 {
 			a.convection = last
 		}
 	}
@@ -198,7 +199,7 @@ func (d *draft) condition(i int, c *model.ResolvedSentence, facets []int32, on [
 			on[k] = acting{-1, -1, nil, true}
 		case heat.KeyEmissivity:
 			d.emissivity[k] = c.Laws["emissivity"]
-		case heat.KeyContact, electric.KeyContact:
+		case heat.KeyContact, heat.KeyLayer, electric.KeyContact:
 			d.joints[k] = true
 		default:
 			if heat.Correlations[c.Kind] != nil {
@@ -215,6 +216,9 @@ func (d *draft) condition(i int, c *model.ResolvedSentence, facets []int32, on [
 	case heat.KeyContact:
 		d.fields.temperature.Jumps = append(d.fields.temperature.Jumps, facets...)
 		d.heat.Contacts = append(d.heat.Contacts, heat.Contact{Facets: facets, Resistance: c.Laws["resistance"]})
+	case heat.KeyLayer:
+		d.fields.temperature.Jumps = append(d.fields.temperature.Jumps, facets...)
+		d.heat.Contacts = append(d.heat.Contacts, heat.Contact{Facets: facets, Thickness: c.Laws["thickness"], Conductivity: c.Properties[material.Conductivity].Program})
 	case electric.KeyContact:
 		d.fields.potential.Jumps = append(d.fields.potential.Jumps, facets...)
 		d.electric.Contacts = append(d.electric.Contacts, electric.Contact{Facets: facets, Resistance: c.Laws["resistance"]})
@@ -294,7 +298,7 @@ func (d *draft) surfaces(on []acting) {
 // fluid tabulates the properties of the fluid that a sentence names.
 func fluid(c *model.ResolvedSentence) *convect.Fluid {
 	of := func(key material.Key) func(t float64) float64 {
-		f := c.Fluid[key]
+		f := c.Properties[key]
 		return convect.Tabulated(func(t float64) float64 { return f.At(t) })
 	}
 	return &convect.Fluid{Conductivity: of(material.Conductivity), Density: of(material.Density), Capacity: of(material.HeatCapacity), Viscosity: of(material.Viscosity)}
@@ -490,6 +494,8 @@ func (r *run) facets(p model.Patch, exposed bool) []int32 {
 			return false
 		case p.Side != "" && p.Side != model.WholeSurface && r.mesh.Sides[side] != p.Side:
 			return false
+		case p.Side != mesh.CutSide && other < 0 && r.mesh.Sides[side] == mesh.CutSide:
+			return false // a plane of symmetry is no surface of the device
 		case (exposed || p.Facing == model.Outside) && other >= 0:
 			return false
 		case facing >= 0 && (other < 0 || r.owner[other][0] != facing):

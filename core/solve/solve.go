@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"saltkettle/core/fem"
 	"saltkettle/core/mesh"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
@@ -28,6 +29,9 @@ type Options struct {
 	// from which the mesh error of the readings is estimated; negative means any time,
 	// 0 no estimate.
 	EstimateWithin time.Duration
+	// Earlier opens the result of an earlier run of the model, from which a run in time
+	// may go on. It may be nil.
+	Earlier func(number int) (*result.Earlier, error)
 	// Views is a folder in which view factors are kept for runs of the same shape; empty
 	// keeps none.
 	Views string
@@ -90,8 +94,11 @@ type run struct {
 	began    time.Time
 	spent    float64 // in the stages that have ended, s
 	quiet    bool    // no moments are kept
+	points   *result.Points
 	moments  []moment
-	before   moment // the last step
+	stride   int        // how many steps apart moments are, of a run that may end early
+	steps    int        // in time
+	before   *fem.State // the last step
 }
 
 // Run solves a model. A *ModelError says that the document is wrong or
@@ -150,8 +157,10 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 	// Stopped here, the run has a result all the same.
 	r.estimate(ctx)
 	out := &Outcome{Result: r.result}
-	r.fields(out)
 	r.enter("save")
+	if err := r.fields(out); err != nil {
+		return nil, err
+	}
 	if r.opt.Dir != "" {
 		err := result.SaveFields(r.opt.Dir, out.Fields, out.Surface)
 		r.enter("") // the summary holds the time that the fields took
@@ -189,47 +198,6 @@ func (r *run) solve(ctx context.Context) error {
 	return err
 }
 
-// values are the fields at the nodes.
-func (r *run) values() []result.Field {
-	var list []result.Field
-	add := func(name, unit string, field int) {
-		if field >= 0 {
-			list = append(list, result.Field{FieldName: result.FieldName{Name: name, Unit: unit}, Values: r.solution.AtNodes(field), Bodies: r.posed.group.System.Fields[field].Parts})
-		}
-	}
-	add("temperature", "K", r.posed.temperature)
-	add("potential", "V", r.posed.potential)
-	return list
-}
-
-// fields collects what is kept of the fields.
-func (r *run) fields(out *Outcome) {
-	f := &result.Fields{Nodes: r.mesh.Nodes, Cells: r.mesh.Cells, Part: make([]int32, r.mesh.CellCount()), Values: r.values()}
-	for c, b := range r.mesh.Body {
-		f.Part[c] = int32(r.owner[b][0])
-	}
-	for i, v := range f.Values {
-		lo, hi := r.solution.Extremes(i)
-		name := v.FieldName
-		name.Least, name.Greatest = r.extreme(lo), r.extreme(hi)
-		f.Values[i].FieldName = name
-		r.result.Fields = append(r.result.Fields, name)
-	}
-	out.Fields = f
-	if len(r.moments) == 0 {
-		out.Surface = result.NewSurface(r.mesh, r.owner, f.Values)
-		return
-	}
-	var all []result.Field
-	var times []float64
-	for _, m := range r.moments {
-		all = append(all, m.values...)
-		times = append(times, m.time)
-	}
-	out.Surface = result.NewSurface(r.mesh, r.owner, all)
-	out.Surface.Moments, out.Surface.Fields = times, out.Surface.Fields[:len(f.Values)]
-}
-
 // enter begins a stage and notes how long the one before took.
 func (r *run) enter(stage string) {
 	if r.opt.Now != nil {
@@ -260,28 +228,36 @@ func (r *run) warn(format string, args ...any) {
 
 // makeMesh meshes the solved bodies.
 func (r *run) makeMesh() error {
-	var list []mesh.StackBody
-	for i, b := range r.model.Bodies {
-		p := &r.model.Parts[b.Part]
-		if p.Role != model.Solved {
-			continue
-		}
-		list = append(list, mesh.StackBody{Body: b, Size: p.Size, Across: r.model.Across})
-		r.bodies = append(r.bodies, i)
-		r.owner = append(r.owner, [2]int{b.Part, b.Copy})
+	m, owners, err := r.model.MeshOf(r.opt.MaxCells)
+	var fault *model.PlaceError
+	if errors.As(err, &fault) {
+		return &ModelError{[]model.Finding{fault.Finding}}
 	}
-	m, err := mesh.NewStack(list, &mesh.StackSettings{MaxCells: r.opt.MaxCells, Flat: r.model.Document.Space.Flat()})
 	if err != nil {
-		return wrong("mesh/size", "", "the model cannot be meshed: %v", err)
+		return err
+	}
+	r.bodies = owners
+	for _, i := range owners {
+		b := &r.model.Bodies[i]
+		r.owner = append(r.owner, [2]int{b.Part, b.Copy})
 	}
 	if n := m.Plan.Merged; n > 0 {
 		r.warn("%d points of outlines nearly coincided and were joined", n)
 	}
 	r.mesh = m
 	r.result.Mesh = result.Mesh{Nodes: m.NodeCount(), Cells: m.CellCount(), Unknowns: m.NodeCount()}
-	present := make([]bool, len(list))
+	present := make([]bool, len(owners))
 	for _, b := range m.Body {
 		present[b] = true
+	}
+	for b, owner := range owners {
+		body := &r.model.Bodies[owner]
+		if body.Solid == nil {
+			continue
+		}
+		if missed := m.Missed(int32(b), body.Solid.Volume()); missed > 0.05 || missed < -0.05 {
+			r.warn("the %s is not resolved by its cells: %.0f %% of its volume is %s", r.bodyName(int32(b)), 100*max(missed, -missed), map[bool]string{true: "missing", false: "too much"}[missed > 0])
+		}
 	}
 	for b, ok := range present {
 		if !ok {

@@ -70,7 +70,7 @@ func Read(name string, data []byte, unit string) (*Drawing, error) {
 	case ".csv", ".txt":
 		err = r.points(string(data))
 	default:
-		return nil, fmt.Errorf("a drawing ends in .dxf, .svg or .csv, not in %q", ext)
+		return nil, fmt.Errorf("a file ends in .dxf, .svg, .csv or .stl, not in %q; save a STEP file as STL", ext)
 	}
 	if err != nil {
 		return nil, err

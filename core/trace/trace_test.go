@@ -133,7 +133,7 @@ func TestPoints(t *testing.T) {
 		assert.ErrorContains(t, err, words)
 	}
 	_, err = Read("a.step", nil, "mm")
-	assert.ErrorContains(t, err, ".dxf, .svg or .csv")
+	assert.ErrorContains(t, err, ".dxf, .svg, .csv or .stl")
 	_, err = Read("a.csv", []byte("0 0\n1 0\n0 1"), "furlong")
 	assert.ErrorContains(t, err, "furlong")
 }

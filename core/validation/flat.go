@@ -9,7 +9,7 @@ import (
 )
 
 // Flat lists the cases of plane and axial spaces.
-func Flat() []Case { return []Case{sphere(), pipe(), bar()} }
+func Flat() []Case { return []Case{sphere(), curvedSphere(), pipe(), bar()} }
 
 // section is a document in a flat space with one part.
 func section(kind, size string, o model.Outline, at model.Place, conditions []model.Sentence, reading model.Sentence) *model.Document {
@@ -34,6 +34,20 @@ func sphere() Case {
 				sentence("r1", "heat.spread", patch("body", "")))
 		},
 	}
+}
+
+func curvedSphere() Case {
+	c := sphere()
+	c.Name = "Sphere with a uniform source, elements of order 2"
+	c.About = "Axial space: a half disc of 20 mm about the axis, k = 2 W/(m·K), q = 1 MW/m³, surface held at 0.001 K above absolute zero. Edges on the surface are curved."
+	c.Sizes, c.MinOrder, c.Within = []string{"4 mm", "2 mm", "1 mm"}, 0, 1e-6
+	straight := c.Document
+	c.Document = func(size string) *model.Document {
+		d := straight(size)
+		d.Mesh.Order = "2"
+		return d
+	}
+	return c
 }
 
 func pipe() Case {

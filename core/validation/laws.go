@@ -13,7 +13,7 @@ import (
 // Laws lists the cases in which values depend on the place or the temperature,
 // written as formulas and tables.
 func Laws() []Case {
-	return []Case{conductivityOverTemperature(), conductivityTable(), naturalConvection(), layeredSource(), turnedGrain()}
+	return []Case{conductivityOverTemperature(), conductivityTable(), naturalConvection(), layeredSource(), turnedGrain(), thinLayer()}
 }
 
 const carslaw = "Carslaw, Jaeger, Conduction of Heat in Solids, 2nd ed., 1959, "
@@ -100,6 +100,27 @@ func layeredSource() Case {
 		Document: func(size string) *model.Document {
 			return document("wall", size, []model.Part{block("wall", "clay", 0, 40)}, []material.Material{stuff("clay", k)},
 				append(between("wall", "300 K", "300 K"), sentence("c3", heat.KeyDensity, patch("wall", ""), "density", "200 kW/m³*sin(pi*x/40 mm)")), formulaReading("mean(temperature over wall) - 300 K"))
+		},
+	}
+}
+
+func thinLayer() Case {
+	// The heat is given, so that the layer's integral of k over the temperature is q·d.
+	const q, d, k0, beta, cold = 20e3, 2e-4, 0.2, 5e-3, 300.0
+	t2 := cold + q*0.03/20
+	excess := (math.Sqrt(math.Pow(1+beta*(t2-cold), 2)+2*beta*q*d/k0) - 1) / beta
+	return Case{
+		Name:     "Thin layer whose conductivity rises with the temperature",
+		About:    "20 kW/m² pass 20 mm of k = 10 W/(m·K), a layer of 0.2 mm with k = 0.2 W/(m·K)·(1 + 0.005/K·(T − 300 K)) that is not meshed, and 30 mm of k = 20 W/(m·K) to a face at 300 K.",
+		Quantity: "temperature of the heated face above the cold one", Unit: "K", Source: carslaw + "section 1.6, transformation of Kirchhoff",
+		Reference: excess + q*0.02/10, Sizes: []string{"5 mm", "2.5 mm"}, Exact: true,
+		Document: func(size string) *model.Document {
+			return document("wall", size, []model.Part{block("first", "steel", 0, 20), block("second", "bronze", 20, 50)},
+				[]material.Material{stuff("steel", 10), stuff("bronze", 20), varying("putty", "0.2 W/(m·K)*(1 + 0.005/K*(temperature - 300 K))")},
+				[]model.Sentence{sentence("c1", heat.KeyFlux, patch("first", "left"), "flux", "20 kW/m²"),
+					sentence("c2", heat.KeyHeld, patch("second", "right"), "temperature", "300 K"),
+					sentence("c3", heat.KeyLayer, model.Patch{Part: "first", Facing: "second"}, "material", "putty", "thickness", "200 µm")},
+				formulaReading("mean(temperature over first.left) - 300 K"))
 		},
 	}
 }

@@ -14,7 +14,7 @@ const modest = "Modest, Radiative Heat Transfer, 3rd ed., 2013, "
 // Radiation lists the cases of radiation between surfaces. View factors come from
 // rays, so that agreement is demanded and no order.
 func Radiation() []Case {
-	return []Case{facingSquares(), cornerSquares(), facingDiscs(), concentricCylinders(), reradiatingBox(), shieldedPlates()}
+	return []Case{facingSquares(), cornerSquares(), facingDiscs(), concentricCylinders(), reradiatingBox(), shieldedPlates(), cylindersInSection(), ballInShell()}
 }
 
 // black is σT⁴, W/m².
@@ -152,6 +152,46 @@ func shieldedPlates() Case {
 			return radiating(size, []model.Part{plate("warm", -10, 0, squareOf("1 m")), plate("shield", 0.5, 2.5, squareOf("1 m")), plate("cold", 3, 13, squareOf("1 m"))},
 				[][3]string{{"warm", "top", "0.6"}, {"shield", "bottom", "0.6"}, {"shield", "top", "0.6"}, {"cold", "bottom", "0.6"}}, [][3]string{{"warm", "bottom", "600 K"}, {"cold", "top", "300 K"}},
 				sentence("r1", heat.KeyThrough, patch("warm", "top")))
+		},
+	}
+}
+
+func cylindersInSection() Case {
+	const r1, r2, e1, e2, long = 0.01, 0.02, 0.8, 0.4, 0.08
+	return Case{
+		Name:     "Exchange between endless concentric cylinders",
+		About:    "Plane space 80 mm deep: a pipe of 20 mm at 600 K with ε = 0.8 in a tube of 40 mm bore at 300 K with ε = 0.4. Both are polygons in the mesh.",
+		Quantity: "heat that leaves through the pipe", Unit: "W", Source: incropera + "table 13.3: σA₁(T₁⁴ − T₂⁴)/(1/ε₁ + (1 − ε₂)/ε₂·r₁/r₂)",
+		Reference: 2 * math.Pi * r1 * long * (black(600) - black(300)) / (1/e1 + (1-e2)/e2*r1/r2),
+		Sizes:     []string{"2 mm", "1 mm"}, Within: 5e-3,
+		Document: func(size string) *model.Document {
+			rod, tube := plate("rod", 0, 1, model.Outline{Kind: "ring", Diameter: "20 mm", Inner: "10 mm"}), plate("tube", 0, 1, model.Outline{Kind: "ring", Diameter: "46 mm", Inner: "40 mm"})
+			d := radiating(size, []model.Part{rod, tube}, [][3]string{{"rod", "rim", "0.8"}, {"tube", "bore", "0.4"}},
+				[][3]string{{"rod", "bore", "600 K"}, {"tube", "rim", "300 K"}}, sentence("r1", heat.KeyThrough, patch("rod", "rim")))
+			d.Space.Kind, d.Space.Depth = model.Plane, "80 mm"
+			return d
+		},
+	}
+}
+
+func ballInShell() Case {
+	const r1, r2, e1, e2 = 0.01, 0.02, 0.8, 0.4
+	return Case{
+		Name:     "Exchange between concentric spheres",
+		About:    "Axial space: a ball of 20 mm at 600 K with ε = 0.8 in a shell of 40 mm bore at 300 K with ε = 0.4. Both are polygons in the mesh.",
+		Quantity: "heat that leaves through the ball", Unit: "W", Source: incropera + "table 13.3: σA₁(T₁⁴ − T₂⁴)/(1/ε₁ + (1 − ε₂)/ε₂·(r₁/r₂)²)",
+		Reference: 4 * math.Pi * r1 * r1 * (black(600) - black(300)) / (1/e1 + (1-e2)/e2*(r1/r2)*(r1/r2)),
+		Sizes:     []string{"2 mm", "1 mm"}, Within: 5e-3,
+		Document: func(size string) *model.Document {
+			half := func(outer, inner string) model.Outline {
+				return model.Outline{Kind: "sector", Diameter: outer, Inner: inner, Angle: "180 deg"}
+			}
+			ball, shell := plate("ball", 0, 1, half("20 mm", "10 mm")), plate("shell", 0, 1, half("46 mm", "40 mm"))
+			ball.Place.Turn, shell.Place.Turn = "-90 deg", "-90 deg"
+			d := radiating(size, []model.Part{ball, shell}, [][3]string{{"ball", "rim", "0.8"}, {"shell", "bore", "0.4"}},
+				[][3]string{{"ball", "bore", "600 K"}, {"shell", "rim", "300 K"}}, sentence("r1", heat.KeyThrough, patch("ball", "rim")))
+			d.Space.Kind = model.Axial
+			return d
 		},
 	}
 }

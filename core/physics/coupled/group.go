@@ -72,7 +72,7 @@ func New(m *mesh.Mesh, bodies int, fields []Field, set *Settings) (*Group, error
 	m.Cut(set.Joints)
 	grid := fem.FromMesh(m)
 	if set.Order == 2 {
-		grid = grid.Elevated(nil)
+		grid = grid.Elevated(m.Curve())
 	}
 	grid.Measure = set.Measure
 	for k := range m.Facets {

@@ -12,9 +12,9 @@ type MarchSettings struct {
 	SolveSettings
 	// End of the time, s, and the tolerance of a step.
 	End, Tolerance float64
-	// Start is the value of the first field when time begins, by body. At nodes that
-	// bodies share it is that of the later one.
-	Start func(body int32, x [3]float64) (float64, error)
+	// Start sets out to the value of the first field when time begins, at places in a
+	// body. At nodes that bodies share it is that of the later one.
+	Start func(body int32, x [][3]float64, out []float64) error
 	// Moment is called at the start and after every step with the solution there; it
 	// may end the march by returning true.
 	Moment func(s *Solution) (stop bool)
@@ -91,16 +91,33 @@ func (g *Group) begin(u []float64, set *MarchSettings) error {
 	for i, f := range g.System.FieldOf() {
 		u[i] = g.start[f]
 	}
-	b := &g.System.Grid.Blocks[0]
-	for c, body := range b.Part {
-		for _, v := range b.Nodes(c) {
-			value, err := set.Start(body, g.System.Grid.At(v))
-			if err != nil {
-				return err
+	var equations []int32
+	var places [][3]float64
+	var values []float64
+	block := &g.System.Grid.Blocks[0]
+	seen := make([]int32, g.System.Grid.NodeCount()) // by the last body, from 1
+	for body := range int32(len(g.Volume)) {
+		equations, places = equations[:0], places[:0]
+		for c, b := range block.Part {
+			if b != body {
+				continue
 			}
-			if e := g.System.Equation(0, 0, v); e >= 0 {
-				u[e] = value
+			for _, v := range block.Nodes(c) {
+				if seen[v] > body {
+					continue
+				}
+				seen[v] = body + 1
+				if e := g.System.Equation(0, 0, v); e >= 0 {
+					equations, places = append(equations, e), append(places, g.System.Grid.At(v))
+				}
 			}
+		}
+		values = append(values[:0], make([]float64, len(places))...)
+		if err := set.Start(body, places, values); err != nil {
+			return err
+		}
+		for i, e := range equations {
+			u[e] = values[i]
 		}
 	}
 	return nil

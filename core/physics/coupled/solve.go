@@ -6,6 +6,7 @@ import (
 	"math"
 
 	"saltkettle/core/fem"
+	"saltkettle/core/mesh"
 	"saltkettle/core/sparse"
 )
 
@@ -178,6 +179,28 @@ func (s *Solution) Entering(k Accountant) ([]float64, error) {
 		})
 	}
 	return sums, err
+}
+
+// Smooth returns quantities that follow from the fields, as a kernel derives them, at
+// points: the corners of all cells, numbered by corners. Where the kernel lives in none
+// of the bodies that have a point it is not a number.
+func (s *Solution) Smooth(k Deriver, field, quantities int, corners []int32, count int) ([][]float64, error) {
+	parts := s.System.Fields[field].Parts
+	values, err := s.System.Smooth(s.State, parts, corners, count, quantities, k.Derive)
+	if err != nil || parts == nil {
+		return values, err
+	}
+	for c, b := range s.Mesh.Body {
+		if parts[b] {
+			continue
+		}
+		for _, at := range corners[mesh.WedgeNodes*c : mesh.WedgeNodes*(c+1)] {
+			for i := range values {
+				values[i][at] = math.NaN()
+			}
+		}
+	}
+	return values, nil
 }
 
 // AtNodes returns a field at the nodes of the mesh, NaN where it is not.

@@ -338,6 +338,7 @@ func (k *Kernel) Derive(points []fem.Point, out [][]float64) error {
 		}
 		out[4][i] = math.Sqrt(dot(f.j, f.j))
 		out[5][i] = dot(f.j, f.e)
+		out[6][i] = math.Sqrt(dot(f.e, f.e))
 	}
 	return nil
 }

@@ -64,15 +64,17 @@ type Contact struct {
 }
 
 // Derived are the quantities that follow from the potential: itself, the current
-// density along x, y and z, its size, and the power per volume that becomes heat.
+// density along x, y and z, its size, the power per volume that becomes heat, and the size of the
+// electric field.
 var Derived = func() []formula.Variable {
 	density := quantity.MustUnit("A/m²").Dimension
 	list := []formula.Variable{{Name: "potential", Dimension: quantity.MustUnit("V").Dimension}}
 	for _, name := range []string{"current_density_x", "current_density_y", "current_density_z", "current_density"} {
 		list = append(list, formula.Variable{Name: name, Dimension: density})
 	}
-	return append(list, formula.Variable{Name: "joule_heat", Dimension: quantity.MustUnit("W/m³").Dimension})
+	return append(list, formula.Variable{Name: "joule_heat", Dimension: quantity.MustUnit("W/m³").Dimension},
+		formula.Variable{Name: "electric_field", Dimension: quantity.MustUnit("V/m").Dimension})
 }()
 
 // Nodal marks the derived quantities that have values at nodes.
-var Nodal = []bool{true, false, false, false, false, false}
+var Nodal = []bool{true, false, false, false, false, false, false}

@@ -46,7 +46,7 @@ func TestContact(t *testing.T) {
 		m := slabs(t, 5e-3, 0.02, 0.03)
 		gap := facets(m, 0, "*", 1)
 		p := &wall{Mesh: m, Order: order, Bodies: []Body{Isotropic(fix(10)), Isotropic(fix(20))},
-			Contacts: []Contact{{gap, fix(r)}},
+			Contacts: []Contact{{Facets: gap, Resistance: fix(r)}},
 			Held:     []held{{facets(m, 0, "left", -1), fix(hot)}, {facets(m, 1, "right", -1), fix(cold)}}}
 		s := solve(t, p)
 		flux := (hot - cold) / (0.02/10 + r + 0.03/20)
@@ -120,4 +120,26 @@ func TestTangents(t *testing.T) {
 		require.NoError(t, err)
 		assert.Less(t, worst, 1e-6, what)
 	}
+}
+
+// TestTheTangentOfALayer: its conductivity depends on the mean of both sides.
+func TestTheTangentOfALayer(t *testing.T) {
+	m := slabs(t, 5e-3, 0.02, 0.03)
+	gap := facets(m, 0, "*", 1)
+	g, err := coupled.New(m, 2, []coupled.Field{{Name: "temperature", Jumps: gap}}, &coupled.Settings{Joints: gap})
+	require.NoError(t, err)
+	k, err := NewKernel(g, &Problem{Bodies: []Body{Isotropic(fix(1)), Isotropic(fix(1))},
+		Contacts: []Contact{{Facets: gap, Thickness: fix(2e-4), Conductivity: lawOf("2e-4 W/(m·K³)*temperature^2")}}}, 0)
+	require.NoError(t, err)
+	k = k.Fork().(*Kernel)
+	at := func(own, other float64) *fem.JointTerms {
+		terms := fem.NewJointTerms(1)
+		require.NoError(t, k.Joint(0, &fem.Point{U: []float64{own}}, []float64{other}, terms))
+		return terms
+	}
+	const step = 1e-3
+	here := at(350, 310)
+	assert.InEpsilon(t, 40*2e-4*330*330/2e-4, here.Source[0], 1e-12)
+	assert.InEpsilon(t, (at(350+step, 310).Source[0]-at(350-step, 310).Source[0])/(2*step), here.SourceU[0], 1e-7)
+	assert.InEpsilon(t, (at(350, 310+step).Source[0]-at(350, 310-step).Source[0])/(2*step), here.SourceOther[0], 1e-7)
 }

@@ -28,6 +28,7 @@ type Kernel struct {
 	sets    []*law.Set // by condition
 	between []*law.Set // by contact
 	now     *bodyLaws
+	mid     []float64 // the fields within a contact
 
 	enclosed *enclosed // nil if no radiation is exchanged
 }
@@ -159,6 +160,7 @@ func (c *condition) at(s *law.Set, q int, p *fem.Point, t float64) convect.Case 
 // Fork returns a kernel with work memory of its own.
 func (k *Kernel) Fork() fem.Kernel {
 	out := *k
+	out.mid = nil
 	out.bodies, out.sets, out.between = make([]*bodyLaws, len(k.problem.Bodies)), make([]*law.Set, len(k.conditions)), make([]*law.Set, len(k.problem.Contacts))
 	return &out
 }
@@ -190,7 +192,8 @@ func (k *Kernel) allLaws() [][]Law {
 		all = append(all, k.conditions[i].laws)
 	}
 	for _, c := range k.problem.Contacts {
-		all = append(all, []Law{c.Resistance})
+		laws := c.laws()
+		all = append(all, laws[:])
 	}
 	return all
 }
@@ -209,8 +212,10 @@ func (k *Kernel) Symmetric() bool {
 		}
 	}
 	for _, c := range k.problem.Contacts {
-		if c.Resistance.Uses(law.Temperature) {
-			return false
+		for _, l := range c.laws() {
+			if l.Uses(law.Temperature) {
+				return false
+			}
 		}
 	}
 	return true
@@ -370,20 +375,27 @@ func (k *Kernel) Joint(number int, p *fem.Point, other []float64, t *fem.JointTe
 		return nil // the temperature does not jump here
 	}
 	if k.between[i] == nil {
-		k.between[i] = law.NewSet(k.problem.Contacts[i].Resistance)
+		laws := k.problem.Contacts[i].laws()
+		k.between[i] = law.NewSet(laws[:]...)
 	}
+	// What depends on the temperature does so on its mean across the contact.
+	a := k.t
+	mid := *p
+	k.mid = append(k.mid[:0], p.U...)
+	k.mid[a] = (p.U[a] + other[a]) / 2
+	mid.U = k.mid
 	s := k.between[i]
-	s.Run([]fem.Point{*p}, k.t)
-	if err := s.Check(0, -1, "contact resistance", 0, false); err != nil {
+	s.Run([]fem.Point{mid}, a)
+	if err := errors.Join(s.Check(0, -1, "contact resistance", 0, false), s.Check(1, -1, "conductivity of a layer", 0, false)); err != nil {
 		return err
 	}
-	resistance, slope := s.At(0, 0), s.Slope(0, 0)
-	a := k.t
+	conducts := s.At(1, 0) / s.At(0, 0)
+	slope := (s.Slope(1, 0) - conducts*s.Slope(0, 0)) / s.At(0, 0) / 2
 	aa := t.Index(a, a)
 	jump := p.U[a] - other[a]
-	t.Source[a] += jump / resistance
-	t.SourceU[aa] += 1/resistance - jump*slope/(resistance*resistance)
-	t.SourceOther[aa] -= 1 / resistance
+	t.Source[a] += jump * conducts
+	t.SourceU[aa] += conducts + jump*slope
+	t.SourceOther[aa] += jump*slope - conducts
 	return nil
 }
 

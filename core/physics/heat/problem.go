@@ -96,10 +96,22 @@ type Radiation struct {
 	Surroundings Law // K
 }
 
-// Contact is a resistance between bodies, on some of the joints of the group.
+// Contact is a resistance between bodies, on some of the joints of the group: given, or
+// that of a layer too thin to be meshed, which stores no heat.
 type Contact struct {
 	Facets     []int32
 	Resistance Law // m²·K/W
+	// Thickness, m, and Conductivity, W/(m·K), of a layer take the place of the
+	// resistance.
+	Thickness, Conductivity Law
+}
+
+// laws of a contact: the resistance of one square metre is the first over the second.
+func (c *Contact) laws() [2]Law {
+	if c.Thickness != nil {
+		return [2]Law{c.Thickness, c.Conductivity}
+	}
+	return [2]Law{c.Resistance, formula.Fixed(1)}
 }
 
 // Derived are the quantities that follow from the temperature: the heat flux along

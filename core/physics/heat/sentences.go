@@ -32,6 +32,7 @@ const (
 	KeyInDuct          = "heat.in-duct"
 
 	KeyContact = "heat.contact"
+	KeyLayer   = "heat.layer"
 	KeyStart   = "heat.start"
 
 	KeyGreatest = "heat.greatest"
@@ -144,6 +145,13 @@ func Kinds() []sentence.Kind {
 			Key: KeyContact, Group: sentence.Condition, Title: "heat meets a contact resistance",
 			Template: "At the {on}, heat meets a contact resistance of {resistance}.", Acts: sentence.Surfaces, Inner: true,
 			Slots: []sentence.Slot{{Name: "resistance", Label: "thermal contact resistance", Unit: "m²·K/W", Positive: true, May: sentence.Everything}},
+		},
+		{
+			Key: KeyLayer, Group: sentence.Condition, Title: "heat passes a thin layer",
+			Template: "At the {on}, heat passes a layer of {material}, {thickness} thick.", Acts: sentence.Surfaces, Inner: true,
+			Slots: []sentence.Slot{
+				{Name: "material", Label: "material of the layer", Kind: sentence.Text, Layer: true},
+				{Name: "thickness", Label: "thickness of the layer", Unit: "µm", Positive: true, May: sentence.Place}},
 		},
 		{
 			Key: KeyStart, Group: sentence.Condition, Title: "temperature at the start",

@@ -33,7 +33,7 @@ func NewExchange(v *Views, emissivity []float64) *Exchange {
 		m[i*n+i] += v.Area[i]
 		right[i*cols+n] = v.Open[i]
 	}
-	eliminate(m, right, n, cols)
+	dense.Eliminate(m, right, n, cols)
 	x.p, x.w = make([]float64, n*n), make([]float64, n)
 	for i := range n {
 		copy(x.p[i*n:(i+1)*n], right[i*cols:])
@@ -61,55 +61,4 @@ func (x *Exchange) Irradiation(h, e []float64, around float64) {
 			h[i] = dense.Dot(x.p[i*n:(i+1)*n], e) + x.w[i]*around
 		}
 	})
-}
-
-// block of columns that are eliminated together.
-const block = 64
-
-// eliminate solves m·X = right by Gaussian elimination in blocks, without pivoting:
-// the diagonal dominates. It leaves X in right.
-func eliminate(m, right []float64, n, cols int) {
-	threads := parallel.Workers()
-	type plain = dense.Operand[float64]
-	for k := 0; k < n; k += block {
-		e := min(k+block, n)
-		// The columns of the block, from its diagonal down.
-		for c := k; c < e; c++ {
-			pivot := m[c*n+c]
-			for i := c + 1; i < n; i++ {
-				f := m[i*n+c] / pivot
-				m[i*n+c] = f
-				if f != 0 {
-					dense.Axpy(-f, m[c*n+c+1:c*n+e], m[i*n+c+1:i*n+e])
-				}
-			}
-		}
-		// Its rows to the right, and of the right side.
-		for i := k + 1; i < e; i++ {
-			for c := k; c < i; c++ {
-				dense.Axpy(-m[i*n+c], m[c*n+e:(c+1)*n], m[i*n+e:(i+1)*n])
-				dense.Axpy(-m[i*n+c], right[c*cols:(c+1)*cols], right[i*cols:(i+1)*cols])
-			}
-		}
-		if e == n {
-			break
-		}
-		left := plain{Data: m[e*n+k:], Row: n, Col: 1}
-		dense.Add(m[e*n+e:], n, n-e, n-e, e-k, -1, left, plain{Data: m[k*n+e:], Row: n, Col: 1}, dense.Full, threads)
-		dense.Add(right[e*cols:], cols, n-e, cols, e-k, -1, left, plain{Data: right[k*cols:], Row: cols, Col: 1}, dense.Full, threads)
-	}
-	for e := n; e > 0; e = (e - 1) / block * block {
-		k := (e - 1) / block * block
-		for i := e - 1; i >= k; i-- {
-			row := right[i*cols : (i+1)*cols]
-			for c := i + 1; c < e; c++ {
-				dense.Axpy(-m[i*n+c], right[c*cols:(c+1)*cols], row)
-			}
-			f := 1 / m[i*n+i]
-			for j := range row {
-				row[j] *= f
-			}
-		}
-		dense.Add(right, cols, k, cols, e-k, -1, plain{Data: m[k:], Row: n, Col: 1}, plain{Data: right[k*cols:], Row: cols, Col: 1}, dense.Full, threads)
-	}
 }

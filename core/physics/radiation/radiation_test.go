@@ -94,6 +94,64 @@ func TestKnownViewFactors(t *testing.T) {
 	assert.Greater(t, half, 0.09)
 }
 
+// lines is a way of n facets from a to b; its body is to the left.
+func lines(class int32, a, b vector, n int) []Facet {
+	var list []Facet
+	for i := range n {
+		at := func(k int) [3]float64 { return a.plus(b.minus(a).times(float64(k) / float64(n))) }
+		list = append(list, Facet{Class: class, Corners: [][3]float64{at(i), at(i + 1)}})
+	}
+	return list
+}
+
+// TestKnownViewFactorsOfSections: endless strips in a plane space; discs, a cylinder
+// and the sphere in a sphere in an axial one.
+func TestKnownViewFactorsOfSections(t *testing.T) {
+	plane := &Settings{Space: Plane, Depth: 0.3}
+	facing := append(lines(0, vector{1, 0}, vector{0, 0}, 12), lines(1, vector{0, 1}, vector{1, 1}, 12)...)
+	assert.InEpsilon(t, math.Sqrt2-1, factor(t, facing, plane), 1e-3, "strips as wide as their distance: √2 − 1")
+	corner := append(lines(0, vector{1, 0}, vector{0, 0}, 12), lines(1, vector{0, 0}, vector{0, 1}, 12)...)
+	assert.InEpsilon(t, 1-math.Sqrt2/2, factor(t, corner, plane), 1e-3, "strips at a right angle")
+
+	axial := &Settings{Space: Axial}
+	discs := append(lines(0, vector{1, 0}, vector{0, 0}, 10), lines(1, vector{0, 1}, vector{1, 1}, 10)...)
+	assert.InEpsilon(t, 0.381966, factor(t, discs, axial), 2e-3)
+	tube := append(lines(0, vector{1, 1}, vector{1, 0}, 10), discs[10:]...)
+	tube = append(tube, lines(2, vector{1, 0}, vector{0, 0}, 10)...)
+	assert.InEpsilon(t, (1-0.381966)/2, factor(t, tube, axial), 2e-3, "from the wall of a tube to its end")
+
+	// All that leaves a ball arrives at the shell; of what leaves the shell, as much as
+	// the areas say.
+	around := func(class int32, r float64, outward bool) []Facet {
+		var list []Facet
+		const n = 40
+		at := func(k int) [3]float64 {
+			s, c := math.Sincos(math.Pi * (float64(k)/n - 0.5))
+			return [3]float64{r * c, r * s}
+		}
+		for k := range n {
+			f := Facet{Class: class, Corners: [][3]float64{at(k), at(k + 1)}}
+			if !outward {
+				f.Corners[0], f.Corners[1] = f.Corners[1], f.Corners[0]
+			}
+			list = append(list, f)
+		}
+		return list
+	}
+	balls := append(around(0, 1, true), around(1, 2, false)...)
+	assert.InEpsilon(t, 1, factor(t, balls, axial), 1e-3)
+	shell := append(around(0, 2, false), around(1, 1, true)...)
+	assert.InEpsilon(t, 0.25, factor(t, shell, axial), 3e-3)
+	v, err := Compute(t.Context(), balls, axial)
+	require.NoError(t, err)
+	sum := 0.0
+	for _, a := range v.Area {
+		sum += a
+	}
+	assert.InEpsilon(t, 4*math.Pi*(1+4), sum, 2e-3)
+	assert.NotEqual(t, Key(facing, plane), Key(facing, axial))
+}
+
 // TestRaysAgreeWithoutTheTree compares what rays meet with a search through all
 // triangles.
 func TestRaysAgreeWithoutTheTree(t *testing.T) {

@@ -25,6 +25,9 @@ type Settings struct {
 	// Rays that start from each patch; 0 means 1024, or more where there are so few
 	// patches that all of them would have less than half a million.
 	Rays int
+	// Space says what the facets are, and Depth, m, how much of a plane space counts.
+	Space Space
+	Depth float64
 	// Progress is called with the part that is done. It may be nil.
 	Progress func(part float64)
 }
@@ -91,6 +94,10 @@ func Key(facets []Facet, set *Settings) string {
 	h := sha256.New()
 	w := make([]byte, 0, 128)
 	w = binary.LittleEndian.AppendUint64(w, uint64(set.patches())<<32|uint64(set.rays(set.patches())))
+	if set != nil && set.Space != Solid {
+		w = binary.LittleEndian.AppendUint64(w, uint64(set.Space))
+		w = binary.LittleEndian.AppendUint64(w, math.Float64bits(set.Depth))
+	}
 	for i := range facets {
 		f := &facets[i]
 		w = binary.LittleEndian.AppendUint64(w, uint64(f.Class)<<8|uint64(len(f.Corners)))
@@ -112,6 +119,7 @@ type caster struct {
 	members [][]int32   // triangles of each patch
 	share   [][]float64 // of them, added up, m²
 	area    []float64
+	flat    bool // rays stay in the section
 	// Triangles in the order of the facets; the tree has its own.
 	list []triangle
 }
@@ -120,34 +128,24 @@ type caster struct {
 // rays of each patch are spread evenly over its area and over the directions in which
 // a diffuse surface radiates, the same ones in every run.
 func Compute(ctx context.Context, facets []Facet, set *Settings) (*Views, error) {
-	c := &caster{}
-	centres, normals := make([]vector, len(facets)), make([]vector, len(facets))
-	areas := make([]float64, len(facets))
-	for i := range facets {
-		for _, t := range split(&facets[i], int32(i)) {
-			a := t.u.cross(t.v).length() / 2
-			areas[i] += a
-			centres[i] = centres[i].plus(t.centre().times(a))
-			normals[i] = normals[i].plus(t.n.times(a))
-			c.list = append(c.list, t)
-		}
-		centres[i] = centres[i].times(1 / areas[i])
-		normals[i] = normals[i].times(1 / normals[i].length())
-	}
-	patch, count := agglomerate(facets, centres, normals, set.patches())
+	sc := newScene(facets, set)
+	patch, count := agglomerate(facets, sc.centres, sc.normals, set.patches())
 	rays := set.rays(count)
-	c.patch = patch
-	c.members, c.share = make([][]int32, count), make([][]float64, count)
+	c := &caster{list: sc.from, flat: sc.flat, patch: patch, members: make([][]int32, count), share: make([][]float64, count)}
 	v := &Views{Patch: patch, Area: make([]float64, count), Exchange: make([]float64, count*count), Open: make([]float64, count), Rays: rays * count}
+	drawn := make([]float64, len(facets)) // area of the triangles of each
+	for k := range c.list {
+		drawn[c.list[k].owner] += c.list[k].area()
+	}
 	for k := range c.list {
 		t := &c.list[k]
 		p := patch[t.owner]
-		v.Area[p] += t.u.cross(t.v).length() / 2
+		v.Area[p] += t.area() / drawn[t.owner] * sc.areas[t.owner]
 		c.members[p] = append(c.members[p], int32(k))
 		c.share[p] = append(c.share[p], v.Area[p])
 	}
 	c.area = v.Area
-	c.tree = newTree(append([]triangle(nil), c.list...))
+	c.tree = newTree(sc.met)
 	// Patches in small groups, so that the cores end together and progress can be told.
 	const group = 16
 	for lo := 0; lo < count; lo += group * parallel.Workers() {
@@ -182,6 +180,8 @@ func split(f *Facet, owner int32) []triangle {
 	}
 	return list
 }
+
+func (t *triangle) area() float64 { return t.u.cross(t.v).length() / 2 }
 
 // Steps of a sequence that fills three dimensions evenly (the powers of the inverse of
 // the root of x⁴ = x + 1; after H. Niederreiter, Random Number Generation and
@@ -236,6 +236,9 @@ func (c *caster) cast(i, rays int, received []float64) (open float64) {
 		radius := math.Sqrt(x[1])
 		sin, cos := math.Sincos(2 * math.Pi * x[2])
 		along := turned(t, radius*cos, radius*sin, math.Sqrt(1-x[1]))
+		if c.flat {
+			along[2] = 0
+		}
 		if hit := c.tree.first(from, along); hit >= 0 {
 			received[c.patch[hit]] += each
 		} else {

@@ -8,9 +8,10 @@ export class Offer {
    * @param {HTMLElement} brief - holds the menus
    * @param {(kind: string, on: string) => void} choose - is told what was chosen
    * @param {(part: string) => void} openPart - shows the dimensions of a part
+   * @param {(name: string, what: {part: string, on: string}) => void} act - finer, hide, move
    */
-  constructor(area, brief, choose, openPart) {
-    Object.assign(this, { area, brief, choose, openPart });
+  constructor(area, brief, choose, openPart, act) {
+    Object.assign(this, { area, brief, choose, openPart, act });
     area.addEventListener('click', (e) => this.clicked(e));
     area.addEventListener('input', (e) => { if (e.target.matches('.finder')) this.find(e.target.value); });
     area.addEventListener('keydown', (e) => this.keyed(e));
@@ -53,7 +54,8 @@ export class Offer {
       <input class="finder" placeholder="type to find" aria-label="find a sentence" autocomplete="off" spellcheck="false">
       ${part.copies.length > 1 ? `<p class="which"><label><input type="radio" name="which" value="" checked> every copy</label><label><input type="radio" name="which" value="${copy}"> number ${copy} alone</label></p>` : ''}
       <div class="groups">${groups('condition', '', false)}${groups('reading', 'read: ', true)}</div>
-      <p><button data-part-open="${part.id}">dimensions</button></p>`;
+      <p class="deeds"><button data-part-open="${part.id}">dimensions</button><button data-act="move">move it</button><button data-act="hide">hide it</button>${within ? '' : '<button data-act="finer">finer cells here</button><button data-act="layers">layers here</button>'}</p>`;
+    this.what = { part: part.id, on: `${part.id}|${side.name}` };
     this.area.querySelector('b').textContent = within ? part.name : side.words;
     for (const d of this.area.querySelectorAll('details')) d.dataset.first = d.open ? 'open' : '';
     this.area.hidden = false;
@@ -104,5 +106,6 @@ export class Offer {
     }
     if (b.dataset.partOpen) this.openPart(b.dataset.partOpen);
     this.close();
+    if (b.dataset.act) this.act(b.dataset.act, this.what);
   }
 }

@@ -29,7 +29,7 @@ document.addEventListener('keydown', (e) => {
   const tab = document.querySelector(`[data-key="${e.key}"]`);
   if (tab) {
     location.href = tab.href;
-  } else if (e.key === 'Enter' && !e.target.closest('button, a, summary')) {
+  } else if (e.key === 'Enter' && !e.target.closest('button, a, summary, [role=button]')) {
     document.getElementById('run-button')?.click();
   }
 });

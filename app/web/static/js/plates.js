@@ -343,11 +343,27 @@ document.getElementById('brief').addEventListener('change', async (e) => {
   if (answer.ok) location.reload();
   else say(await answer.text());
 });
+document.getElementById('brief').addEventListener('click', async (e) => {
+  const button = e.target.closest('button[data-op]');
+  if (!button) return;
+  const op = JSON.parse(button.dataset.op);
+  const answer = await fetch(`/models/${root.dataset.model}/edit`, {
+    method: 'POST', headers: { 'HX-Request': 'true' }, body: new URLSearchParams(op) });
+  if (!answer.ok) return say(await answer.text());
+  const here = new URL(location.href);
+  here.searchParams.delete('plate');
+  const focus = JSON.parse(answer.headers.get('HX-Trigger') ?? '{}')['kettle:changed']?.focus ?? '';
+  if (focus.startsWith('plates/')) here.searchParams.set('plate', focus.slice(7));
+  location.href = here;
+});
 document.body.addEventListener('htmx:sseMessage', (e) => {
   if (e.detail.type !== 'changed' || e.detail.data === root.dataset.state) return;
   const before = root.dataset.state.split('/'), now = e.detail.data.split('/'), status = now[2];
   root.dataset.state = e.detail.data;
   // A change of the model alone leaves the run that is shown.
   if (before[1] === now[1] && before[2] === now[2]) return;
-  if (status && status !== 'queued' && status !== 'running') location.href = location.pathname;
+  if (status && status !== 'queued' && status !== 'running') {
+    const plate = new URLSearchParams(location.search).get('plate');
+    location.href = location.pathname + (plate ? `?plate=${encodeURIComponent(plate)}` : '');
+  }
 });

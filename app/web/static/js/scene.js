@@ -26,6 +26,7 @@ export class Scene {
     this.canvas = document.getElementById('canvas');
     this.marks = document.getElementById('marks');
     this.renderer = new THREE.WebGLRenderer({ canvas: this.canvas, antialias: true, alpha: true, preserveDrawingBuffer: true });
+    this.renderer.localClippingEnabled = true;
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.scene = new THREE.Scene();
     this.camera = new THREE.OrthographicCamera();
@@ -50,11 +51,11 @@ export class Scene {
   }
 
   /** Fits a new box; the direction of the camera stays unless it is the first. */
-  setBox(box) {
+  setBox(box, name = 'corner') {
     const first = !this.framed;
     const grown = !first && (this.box.min.distanceTo(box.min) + this.box.max.distanceTo(box.max) > 0.25 * this.box.getSize(new THREE.Vector3()).length());
     this.box = box;
-    if (first) this.look('corner');
+    if (first) this.look(name);
     else if (grown) this.look('fit');
     else this.draw();
     this.framed = true;
@@ -140,6 +141,7 @@ export class Scene {
       this.drawTriad();
       this.drawScale();
       this.drawLabels();
+      this.onDraw?.();
     });
   }
 

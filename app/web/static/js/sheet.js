@@ -1,7 +1,10 @@
 // The sheet: draws the parts of the model, lights what the pointer is on, offers
 // the sentences that can act on a surface, and keeps drawing and brief together.
 
+import { build as buildDevice, style as styleDevice } from './device.js';
+import { MeshLook } from './meshlook.js';
 import { Scene, THREE, choose } from './scene.js';
+import { Tools } from './tools.js';
 import { Editor } from './edit.js';
 import { Lift } from './lift.js';
 import { Offer } from './offer.js';
@@ -14,11 +17,14 @@ const under = document.getElementById('under');
 
 let data = null; // the scene as the server tells it
 let view = null;
+let device = null; // its meshes and lines
 let surfaces = []; // meshes, one for each side of a part
 let mode = 'shaded';
 let opened = null; // part whose dimensions are shown
+let last = null; // click
 const readings = new Set(); // those whose words are shown
-const LIT = { 1: 0xb4d6d1, 2: 0x86bbb5 }; // under the pointer; chosen
+const hidden = new Set(); // ids of parts that are not drawn
+const look = new MeshLook(model);
 
 async function load() {
   const answer = await fetch(`/models/${model}/drawing`);
@@ -29,124 +35,33 @@ async function load() {
   build();
 }
 
-/** Makes the meshes and lines of all parts. */
+/** Draws the device anew. */
 function build() {
   view.clear();
-  surfaces = [];
-  const box = new THREE.Box3();
-  for (const part of data.parts) {
-    const group = new THREE.Group();
-    group.userData.part = part;
-    part.sides.forEach((side, index) => {
-      const mesh = sideMesh(part, side, index);
-      if (mesh) {
-        group.add(mesh);
-        surfaces.push(mesh);
-        mesh.geometry.computeBoundingBox();
-        if (!part.shown || !data.parts.some((p) => !p.shown)) box.union(mesh.geometry.boundingBox);
-      }
-    });
-    group.add(outline(part));
-    view.scene.add(group);
-  }
-  if (box.isEmpty()) box.set(new THREE.Vector3(-50, -50, -50), new THREE.Vector3(50, 50, 50));
+  device = buildDevice(data, view.scene);
+  surfaces = device.surfaces;
+  last = null;
+  look.device = data;
+  look.attach(view);
   style();
-  view.setBox(box);
+  view.setBox(device.box, data.flat ? 'top' : 'corner');
   view.controls.addEventListener('end', labels);
   view.onLook = labels;
+  tools.refresh();
   labels();
 }
 
-/** One side of a part, all its copies together. */
-function sideMesh(part, side, index) {
-  const k = data.scale;
-  const position = [], copies = [];
-  const push = (copy, ...points) => {
-    for (const p of points) position.push(p[0] * k, p[1] * k, p[2] * k);
-    copies.push(copy);
-  };
-  part.copies.forEach((body, copy) => {
-    if (side.name === 'top' || side.name === 'bottom') {
-      const [outer, ...holes] = body.loops.map((l) => l.points.map((p) => new THREE.Vector2(p[0], p[1])));
-      const flat = [outer, ...holes].flat();
-      for (const t of THREE.ShapeUtils.triangulateShape(outer, holes)) {
-        const order = side.name === 'top' ? t : [t[0], t[2], t[1]];
-        const z = side.name === 'top' ? body.z1 : body.z0;
-        push(copy, ...order.map((i) => [flat[i].x, flat[i].y, z]));
-      }
-      return;
-    }
-    for (const loop of body.loops) {
-      loop.points.forEach((p, i) => {
-        if (loop.side[i] !== index) return;
-        const q = loop.points[(i + 1) % loop.points.length];
-        push(copy, [...p, body.z0], [...q, body.z0], [...q, body.z1]);
-        push(copy, [...p, body.z0], [...q, body.z1], [...p, body.z1]);
-      });
-    }
-  });
-  if (!position.length) return null;
-  const geometry = new THREE.BufferGeometry();
-  geometry.setAttribute('position', new THREE.Float32BufferAttribute(position, 3));
-  geometry.setAttribute('color', new THREE.Float32BufferAttribute(tones(part, position), 3));
-  const material = new THREE.MeshBasicMaterial({ vertexColors: true, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
-  const mesh = new THREE.Mesh(geometry, material);
-  mesh.userData = { part, side, copies, lit: 0 };
-  return mesh;
-}
-
-/** The colour of each vertex: lightest upward, darker toward the sides. */
-function tones(part, position) {
-  const [top, front, right] = part.tones.map((t) => new THREE.Color(t));
-  const out = [];
-  const a = new THREE.Vector3(), b = new THREE.Vector3(), c = new THREE.Vector3(), colour = new THREE.Color();
-  for (let i = 0; i < position.length; i += 9) {
-    a.fromArray(position, i);
-    b.fromArray(position, i + 3).sub(a);
-    c.fromArray(position, i + 6).sub(a);
-    b.cross(c).normalize();
-    const side = Math.min(1, Math.max(0, 0.5 + 0.5 * (b.x * 0.8 - b.y * 0.35)));
-    colour.copy(front).lerp(right, side).lerp(top, Math.max(0, b.z));
-    for (let k = 0; k < 3; k++) out.push(colour.r, colour.g, colour.b);
-  }
-  return out;
-}
-
-function outline(part) {
-  const k = data.scale, points = [];
-  for (const body of part.copies) {
-    for (const loop of body.loops) {
-      loop.points.forEach((p, i) => {
-        const q = loop.points[(i + 1) % loop.points.length];
-        for (const z of [body.z0, body.z1]) points.push(p[0] * k, p[1] * k, z * k, q[0] * k, q[1] * k, z * k);
-        if (loop.corner[i]) points.push(p[0] * k, p[1] * k, body.z0 * k, p[0] * k, p[1] * k, body.z1 * k);
-      });
-    }
-  }
-  const geometry = new THREE.BufferGeometry();
-  geometry.setAttribute('position', new THREE.Float32BufferAttribute(points, 3));
-  const lines = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: part.shown ? 0x9a9a92 : 0x23292d, transparent: true, opacity: part.shown ? 0.55 : 1 }));
-  lines.userData.outline = true;
-  return lines;
-}
-
-/** Applies the way of drawing and what is lit. */
 function style() {
-  for (const mesh of surfaces) {
-    const { part, lit } = mesh.userData;
-    const m = mesh.material;
-    const ghost = part.shown || mode === 'see-through';
-    m.transparent = ghost || mode === 'lines';
-    m.opacity = mode === 'lines' ? 0 : part.shown ? 0.1 : mode === 'see-through' ? 0.28 : 1;
-    m.depthWrite = !ghost && mode !== 'lines';
-    m.vertexColors = !lit;
-    m.color.set(lit ? LIT[lit] : 0xffffff);
-    if (lit) m.opacity = Math.max(m.opacity, 0.55);
-    m.needsUpdate = true;
-  }
+  styleDevice(device, mode, hidden);
+  look.show(mode === 'mesh', hidden);
 }
 
 // ---- Marks ----
+
+/** Whether a point of a surface is on the side of all cuts that stays. */
+function stays(mesh, point) {
+  return mesh.material.clippingPlanes.every((p) => p.distanceToPoint(point) >= -1e-6);
+}
 
 /** Points spread over the surfaces of a part that a patch means, with the copy each is on. */
 function spots(wanted, copy) {
@@ -163,7 +78,8 @@ function spots(wanted, copy) {
       c.fromBufferAttribute(p, 3 * i + 2);
       const area = b.clone().sub(a).cross(c.clone().sub(a)).length();
       for (const [u, v] of [[0.46, 0.46], [0.47, 0.05], [0.05, 0.47], [0.33, 0.33], [0.75, 0.12], [0.12, 0.75], [0.1, 0.1], [0.7, 0.27], [0.27, 0.7]]) {
-        list.push({ at: a.clone().multiplyScalar(1 - u - v).addScaledVector(b, u).addScaledVector(c, v), area, mesh });
+        const at = a.clone().multiplyScalar(1 - u - v).addScaledVector(b, u).addScaledVector(c, v);
+        if (stays(mesh, at)) list.push({ at, area, mesh });
       }
     }
   }
@@ -177,7 +93,7 @@ function inSight(spot) {
   const back = view.camera.getWorldDirection(new THREE.Vector3()).negate();
   const far = view.box.getSize(new THREE.Vector3()).length() * 3;
   sight.set(spot.at.clone().addScaledVector(back, far), back.clone().negate());
-  const hit = sight.intersectObjects(surfaces.filter((m) => !m.userData.part.shown || m.userData.part === spot.mesh.userData.part), false)[0];
+  const hit = sight.intersectObjects(surfaces.filter((m) => m.visible && (!m.userData.part.shown && !m.userData.part.clear || m.userData.part === spot.mesh.userData.part)), false).find((h) => stays(h.object, h.point));
   return hit && hit.object.userData.part === spot.mesh.userData.part && Math.abs(hit.distance - far) < far * 1e-4;
 }
 
@@ -205,6 +121,7 @@ function labels() {
   view.camera.updateMatrixWorld();
   const taken = [];
   view.labels = [];
+  if (mode === 'mesh') return view.draw();
   const add = (label, list, prefer) => {
     const at = anchor(list, taken, prefer);
     if (!at) return;
@@ -212,9 +129,11 @@ function labels() {
     view.labels.push({ ...label, anchor: at });
   };
   for (const f of data.flags) {
+    if (hidden.has(f.part)) continue;
     add({ id: f.id, kind: 'flag', text: f.id, up: true }, spots(means(f), f.copy), (s) => (s.mesh.userData.side.name === 'top' ? 0.1 : 0));
   }
   for (const part of data.parts) {
+    if (hidden.has(part.id)) continue;
     add({ id: part.id, kind: 'balloon', text: String(part.number) }, spots((u) => u.part === part, 0), (s) => (s.mesh.userData.side.name === 'top' ? 0 : 0.1));
   }
   view.draw();
@@ -224,14 +143,45 @@ function labels() {
 
 const ray = new THREE.Raycaster();
 
-function pick(e) {
-  if (!view) return null;
+/** What lies under a place of the window, the nearest first; what one sees through comes last. */
+function hitsAt(e) {
+  if (!view || mode === 'mesh') return [];
   const r = view.canvas.getBoundingClientRect();
   ray.setFromCamera(new THREE.Vector2((e.clientX - r.left) / r.width * 2 - 1, 1 - (e.clientY - r.top) / r.height * 2), view.camera);
-  const hits = ray.intersectObjects(surfaces, false).filter((h) => !h.object.userData.part.shown);
-  if (!hits.length) return null;
-  const { part, side, copies } = hits[0].object.userData;
-  return { mesh: hits[0].object, part, side, copy: copies[hits[0].faceIndex] + 1 };
+  const list = ray.intersectObjects(surfaces, false).filter((h) => !h.object.userData.part.shown && h.object.visible && stays(h.object, h.point)).map((h) => {
+    const { part, side, copies } = h.object.userData;
+    return { mesh: h.object, part, side, copy: copies[h.faceIndex] + 1, point: h.point, normal: h.face.normal };
+  });
+  return [...list.filter((h) => !h.part.clear), ...list.filter((h) => h.part.clear)];
+}
+
+function pick(e) {
+  const list = hitsAt(e);
+  return list[0] ?? (data?.flat ? edgeNear(e) : null);
+}
+
+/** In a section the edge that is within a few pixels of the pointer. */
+function edgeNear(e) {
+  const r = view.canvas.getBoundingClientRect();
+  const at = { x: e.clientX - r.left, y: e.clientY - r.top };
+  let best = null;
+  for (const mesh of surfaces) {
+    const { part, side, copies } = mesh.userData;
+    if (part.shown || !mesh.visible || side.name === 'top' || side.name === 'bottom') continue;
+    const p = mesh.geometry.attributes.position;
+    for (let i = 0; i < p.count; i += 6) {
+      const a = new THREE.Vector3().fromBufferAttribute(p, i), b = new THREE.Vector3().fromBufferAttribute(p, i + 1);
+      const u = view.project(a), w = view.project(b);
+      const l2 = (w.x - u.x) ** 2 + (w.y - u.y) ** 2 || 1;
+      const t = Math.min(1, Math.max(0, ((at.x - u.x) * (w.x - u.x) + (at.y - u.y) * (w.y - u.y)) / l2));
+      const d = Math.hypot(u.x + t * (w.x - u.x) - at.x, u.y + t * (w.y - u.y) - at.y);
+      if (d < (best?.d ?? 7)) {
+        const normal = new THREE.Vector3(b.y - a.y, a.x - b.x, 0).normalize();
+        best = { d, mesh, part, side, copy: copies[i / 3] + 1, point: a.lerp(b, t), normal };
+      }
+    }
+  }
+  return best;
 }
 
 /** Lights the surfaces for which test is true. */
@@ -257,27 +207,39 @@ let down = null;
 function watchCanvas() {
   const canvas = document.getElementById('canvas');
   canvas.addEventListener('pointermove', (e) => {
-    if (e.buttons || !view || !offer.hidden) return;
-    const hit = pick(e);
+    if (e.buttons || !view || !offer.hidden || tools.busy || tools.chosen.length) return;
+    const hit = data.flat ? edgeNear(e) ?? pick(e) : pick(e);
     under.textContent = hit ? hit.side.words : '';
     light(({ part, side }) => hit && part === hit.part && side === hit.side);
     markSentences(hit);
   });
   canvas.addEventListener('pointerleave', () => {
+    if (tools.chosen.length) return;
     under.textContent = '';
     if (offer.hidden) light(() => false);
   });
   canvas.addEventListener('pointerdown', (e) => { down = [e.clientX, e.clientY]; });
   canvas.addEventListener('pointerup', (e) => {
-    if (!down || Math.hypot(e.clientX - down[0], e.clientY - down[1]) > 4) return;
-    const hit = pick(e);
-    if (hit) {
-      light((u) => u.part === hit.part && u.side === hit.side, 2);
-      const within = data.flat && ['top', 'bottom'].includes(hit.side.name); // of a section
-      offer.open({ ...hit, within }, e);
-    }
-    else closeOffer();
+    if (!down || Math.hypot(e.clientX - down[0], e.clientY - down[1]) > 4 || e.shiftKey) return;
+    const list = hitsAt(e);
+    const near = data.flat && edgeNear(e);
+    if (near) list.unshift(near);
+    if (tools.measuring) return tools.measure(list[0] ?? null);
+    // A second click at the same place means the next one behind.
+    const again = last && Math.hypot(e.clientX - last.x, e.clientY - last.y) < 3;
+    const depth = again && list.length ? (last.depth + 1) % list.length : 0;
+    last = { x: e.clientX, y: e.clientY, depth };
+    chooseSurface(list[depth] ?? null, e);
   });
+}
+
+/** Chooses a surface: it is lit, offered sentences, and can be drawn out. */
+function chooseSurface(hit, e) {
+  if (!hit) return closeOffer();
+  light((u) => u.part === hit.part && u.side === hit.side, 2);
+  const within = data.flat && ['top', 'bottom'].includes(hit.side.name); // of a section
+  tools.face(within ? null : hit);
+  offer.open({ ...hit, within }, e);
 }
 
 /** Marks the sentences that speak of what the pointer is on. */
@@ -290,7 +252,9 @@ function markSentences(hit) {
 }
 
 function closeOffer() {
+  last = null;
   offer.close();
+  tools.clear();
   if (view) light(() => false);
 }
 
@@ -300,7 +264,28 @@ function post(values) {
   return editor.ask('POST', 'edit', values);
 }
 
-const offer = new Offer(document.getElementById('offer'), brief, (kind, on) => post({ op: 'add-sentence', kind, on }), (part) => openPart(part, true));
+const offer = new Offer(document.getElementById('offer'), brief, (kind, on) => post({ op: 'add-sentence', kind, on }), (part) => openPart(part, true), act);
+
+/** What the offer does besides sentences: finer cells, hide, move. */
+function act(name, { part, on }) {
+  if (name === 'finer') post({ op: 'add-near', on });
+  if (name === 'layers') post({ op: 'add-wall', on });
+  if (name === 'hide') hide([part]);
+  if (name === 'move') tools.parts([part]);
+}
+
+/** Takes parts out of sight; with none, all come back. */
+function hide(ids) {
+  if (ids.length) ids.forEach((id) => hidden.add(id));
+  else hidden.clear();
+  under.textContent = hidden.size ? `${hidden.size} hidden; press A to show all` : '';
+  if (!view) return;
+  style();
+  labels();
+}
+
+const tools = new Tools({ get view() { return view; }, get data() { return data; }, get surfaces() { return surfaces; }, get hidden() { return hidden; },
+  post, under, light, hide, hitsAt, choose: chooseSurface, lift: (place) => editor.ask('POST', 'edit', { op: 'lift', place }) });
 
 // ---- The brief ----
 
@@ -350,6 +335,10 @@ function go(place) {
   const [group, material] = place.split('/');
   if (group === 'materials') {
     location.href = `/models/${model}/materials?m=${encodeURIComponent(material)}&go=${encodeURIComponent(place)}`;
+    return;
+  }
+  if (group === 'trials') {
+    location.href = `/models/${model}/trials?set=${encodeURIComponent(material ?? '')}`;
     return;
   }
   const names = { parts: 1, physics: 2, conditions: 3, readings: 6 };
@@ -407,7 +396,10 @@ if (!CSS.supports('field-sizing', 'content')) {
 new Lift(brief, editor);
 
 document.addEventListener('keydown', (e) => {
-  if (e.key === 'Escape') closeOffer();
+  if (e.key === 'Escape') {
+    tools.end();
+    closeOffer();
+  }
   if (typing(e) || !(e.ctrlKey || e.metaKey)) return;
   const key = e.key.toLowerCase();
   if (key === 'z' || key === 'y') {
@@ -422,6 +414,7 @@ document.body.addEventListener('kettle:changed', (e) => {
   openPart(opened);
   showReadings();
   load();
+  look.stale();
   const focus = e.detail?.focus;
   if (focus) {
     if (focus.startsWith('parts/')) openPart(focus.split('/')[1]);
@@ -440,7 +433,7 @@ document.body.addEventListener('htmx:sseMessage', (e) => {
   }, 300);
 });
 
-choose('draw', (name) => { mode = name; style(); view.draw(); });
+choose('draw', (name) => { mode = name; closeOffer(); style(); labels(); });
 choose('marks', (name) => { view.marksOff = name === 'off'; view.draw(); });
 watchCanvas();
 load().then(() => { document.documentElement.dataset.drawn = 'yes'; });

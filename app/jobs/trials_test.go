@@ -1,0 +1,89 @@
+package jobs
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"saltkettle/app/store"
+	"saltkettle/core/model"
+	"saltkettle/core/result"
+)
+
+// fewTrials is the coarse pan floor with two trials.
+func fewTrials(t *testing.T) *model.Document {
+	doc := panFloor(t)
+	require.NoError(t, doc.RemoveVary("t1", 1))
+	require.NoError(t, doc.Set("trials/t1/vary/1/count", "2"))
+	return doc
+}
+
+func TestTrialsAreMade(t *testing.T) {
+	s, m := begin(t, "work")
+	ctx := t.Context()
+	entry, err := s.CreateModel(ctx, fewTrials(t))
+	require.NoError(t, err)
+	series, err := m.QueueTrials(ctx, entry.ID, "t1", 2)
+	require.NoError(t, err)
+	require.Eventually(t, func() bool {
+		now, err := s.Series(ctx, series.ID)
+		return err == nil && now.Status == store.SeriesDone
+	}, 2*time.Minute, 10*time.Millisecond)
+	made, err := s.Trials(ctx, series.ID)
+	require.NoError(t, err)
+	require.Len(t, made, 2)
+	var spread, mass []float64
+	for _, x := range made {
+		assert.Equal(t, string(result.Settled), x.Status, x.Message)
+		list := x.Readings()
+		require.Len(t, list, 6)
+		spread, mass = append(spread, list[0].Value), append(mass, list[4].Value)
+	}
+	assert.Less(t, spread[1], spread[0], "a thicker floor is more even")
+	assert.InEpsilon(t, 2.0, mass[1]/mass[0], 1e-9)
+	assert.NoDirExists(t, s.RunDir(1), "trials leave no files")
+}
+
+func TestStoppedTrialsGoOn(t *testing.T) {
+	s, m := begin(t, "hang")
+	ctx := t.Context()
+	entry, err := s.CreateModel(ctx, fewTrials(t))
+	require.NoError(t, err)
+	series, err := m.QueueTrials(ctx, entry.ID, "t1", 2)
+	require.NoError(t, err)
+	status := func() string {
+		now, err := s.Series(ctx, series.ID)
+		require.NoError(t, err)
+		return now.Status
+	}
+	require.Eventually(t, func() bool { return len(m.Busy(series.ID)) == 1 }, 10*time.Second, time.Millisecond)
+	require.NoError(t, m.StopSeries(ctx, series))
+	require.Eventually(t, func() bool { return m.Busy(series.ID) == nil }, 10*time.Second, time.Millisecond)
+	assert.Equal(t, store.SeriesStopped, status())
+	made, err := s.Trials(ctx, series.ID)
+	require.NoError(t, err)
+	assert.Empty(t, made, "a trial that was broken off is made again")
+	require.NoError(t, m.GoOn(ctx, series))
+	require.Eventually(t, func() bool { return len(m.Busy(series.ID)) == 1 }, 10*time.Second, time.Millisecond)
+	assert.Equal(t, store.Running, status())
+}
+
+func TestATrialThatFailsSaysSo(t *testing.T) {
+	s, m := begin(t, "die")
+	ctx := t.Context()
+	entry, err := s.CreateModel(ctx, fewTrials(t))
+	require.NoError(t, err)
+	series, err := m.QueueTrials(ctx, entry.ID, "t1", 2)
+	require.NoError(t, err)
+	require.Eventually(t, func() bool {
+		made, err := s.Trials(ctx, series.ID)
+		return err == nil && len(made) == 2
+	}, time.Minute, 10*time.Millisecond)
+	made, err := s.Trials(ctx, series.ID)
+	require.NoError(t, err)
+	assert.Equal(t, store.Failed, made[0].Status)
+	assert.Contains(t, made[0].Message, "out of memory")
+	assert.False(t, made[0].Counts())
+}

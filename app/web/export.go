@@ -1,0 +1,64 @@
+package web
+
+import (
+	"bytes"
+	"net/http"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"saltkettle/core/drawing"
+	"saltkettle/core/model"
+	"saltkettle/core/physics"
+)
+
+// exportShape answers with the device as STL, its plan as DXF or its drawing as SVG.
+func (s *Server) exportShape(w http.ResponseWriter, r *http.Request) {
+	m, err := s.store.Model(r.Context(), modelID(r))
+	var doc *model.Document
+	if err == nil {
+		doc, err = s.store.Document(r.Context(), m.ID, m.Head)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	name := fileName(doc.Name)
+	var b bytes.Buffer
+	kind := ""
+	switch format := chi.URLParam(r, "format"); format {
+	case "stl":
+		resolved, grid, owners, meshErr := s.meshes.of(m.ID, m.Head, doc)
+		if err = meshErr; err == nil {
+			err = drawing.WriteSTL(&b, resolved, grid, owners)
+		}
+		name, kind = name+".stl", "model/stl"
+	case "dxf":
+		resolved, _ := model.Resolve(doc, physics.Catalog())
+		err = drawing.WriteDXF(&b, resolved)
+		name, kind = name+".dxf", "image/vnd.dxf"
+	case "svg":
+		resolved, _ := model.Resolve(doc, physics.Catalog())
+		b.WriteString(drawing.NewScene(resolved, physics.Catalog()).Thumbnail(1200, 800))
+		name, kind = name+".svg", "image/svg+xml"
+	default:
+		http.NotFound(w, r)
+		return
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	attach(w, name, kind)
+	_, _ = w.Write(b.Bytes()) // the other side may have gone
+}
+
+// fileName makes a name for a file of that of a model.
+func fileName(name string) string {
+	return strings.Map(func(c rune) rune {
+		if c >= 'a' && c <= 'z' || c >= '0' && c <= '9' {
+			return c
+		}
+		return '-'
+	}, strings.ToLower(name))
+}

@@ -1,0 +1,167 @@
+// The device as meshes and lines: one mesh for each side of a part, its outline, what is
+// cut away, and where parts are at once that should not be.
+
+import { THREE } from './scene.js';
+
+const LIT = { 1: 0xb4d6d1, 2: 0x86bbb5 }; // under the pointer; chosen
+
+/** Makes the meshes and lines of all parts in a scene and returns them with their box. */
+export function build(data, scene) {
+  const surfaces = [], lines = [];
+  const box = new THREE.Box3();
+  const clipping = (data.cuts ?? []).map((c) => {
+    const normal = new THREE.Vector3().setComponent(c.axis, c.greater ? 1 : -1);
+    return new THREE.Plane(normal, (c.greater ? -c.at : c.at) * data.scale + 1e-6);
+  });
+  for (const part of data.parts) {
+    part.sides.forEach((side, index) => {
+      const mesh = sideMesh(data, part, side, index);
+      if (!mesh) return;
+      mesh.material.clippingPlanes = clipping;
+      scene.add(mesh);
+      surfaces.push(mesh);
+      mesh.geometry.computeBoundingBox();
+      if (!part.shown || !data.parts.some((p) => !p.shown)) box.union(mesh.geometry.boundingBox);
+    });
+    const edges = outline(data, part);
+    edges.material.clippingPlanes = clipping;
+    scene.add(edges);
+    lines.push(edges);
+  }
+  for (const plane of clipping) {
+    const half = box.clone();
+    plane.normal.toArray().forEach((n, axis) => {
+      if (n > 0) half.min.setComponent(axis, Math.max(half.min.getComponent(axis), -plane.constant));
+      if (n < 0) half.max.setComponent(axis, Math.min(half.max.getComponent(axis), plane.constant));
+    });
+    if (!half.isEmpty()) box.copy(half);
+  }
+  if (box.isEmpty()) box.set(new THREE.Vector3(-50, -50, -50), new THREE.Vector3(50, 50, 50));
+  for (const prism of data.overlaps ?? []) scene.add(clash(data, prism));
+  return { surfaces, lines, box };
+}
+
+/** Applies the way of drawing, what is lit and what is hidden. */
+export function style({ surfaces, lines }, mode, hidden) {
+  const seen = (part) => !hidden.has(part.id) && mode !== 'mesh';
+  for (const mesh of surfaces) {
+    const { part, lit } = mesh.userData;
+    const m = mesh.material;
+    const ghost = part.shown || part.clear || mode === 'see-through';
+    mesh.visible = seen(part);
+    m.transparent = ghost || mode === 'lines';
+    m.opacity = mode === 'lines' ? 0 : part.clear ? 0.07 : part.shown ? 0.1 : mode === 'see-through' ? 0.28 : 1;
+    m.depthWrite = !ghost && mode !== 'lines';
+    m.vertexColors = !lit;
+    m.color.set(lit ? LIT[lit] : 0xffffff);
+    if (lit) m.opacity = Math.max(m.opacity, part.clear ? 0.3 : 0.55);
+    m.needsUpdate = true;
+  }
+  for (const l of lines) l.visible = seen(l.userData.part);
+}
+
+/** Where two parts are at once, in red over everything. */
+function clash(data, prism) {
+  const k = data.scale, position = [];
+  for (const t of prism.triangles) {
+    for (const z of [prism.z0, prism.z1]) for (const p of t) position.push(p[0] * k, p[1] * k, z * k);
+    t.forEach((p, i) => {
+      const q = t[(i + 1) % 3];
+      position.push(p[0] * k, p[1] * k, prism.z0 * k, q[0] * k, q[1] * k, prism.z0 * k, q[0] * k, q[1] * k, prism.z1 * k);
+      position.push(p[0] * k, p[1] * k, prism.z0 * k, q[0] * k, q[1] * k, prism.z1 * k, p[0] * k, p[1] * k, prism.z1 * k);
+    });
+  }
+  const geometry = new THREE.BufferGeometry();
+  geometry.setAttribute('position', new THREE.Float32BufferAttribute(position, 3));
+  const mesh = new THREE.Mesh(geometry, new THREE.MeshBasicMaterial({ color: 0xb3261e, transparent: true, opacity: 0.22, depthTest: false, side: THREE.DoubleSide }));
+  mesh.renderOrder = 5;
+  return mesh;
+}
+
+/** One side of a part, all its copies together. */
+function sideMesh(data, part, side, index) {
+  const k = data.scale;
+  const position = [], copies = [];
+  const push = (copy, ...points) => {
+    for (const p of points) position.push(p[0] * k, p[1] * k, p[2] * k);
+    copies.push(copy);
+  };
+  part.copies.forEach((body, copy) => {
+    if (body.solid) {
+      body.solid.triangles.forEach((t, i) => { if (body.solid.side[i] === index) push(copy, ...t.map((v) => body.solid.points[v])); });
+      return;
+    }
+    if (side.name === 'top' || side.name === 'bottom') {
+      const [outer, ...holes] = body.loops.map((l) => l.points.map((p) => new THREE.Vector2(p[0], p[1])));
+      const flat = [outer, ...holes].flat();
+      for (const t of THREE.ShapeUtils.triangulateShape(outer, holes)) {
+        const order = side.name === 'top' ? t : [t[0], t[2], t[1]];
+        const z = side.name === 'top' ? body.z1 : body.z0;
+        push(copy, ...order.map((i) => [flat[i].x, flat[i].y, z]));
+      }
+      return;
+    }
+    for (const loop of body.loops) {
+      loop.points.forEach((p, i) => {
+        if (loop.side[i] !== index) return;
+        const q = loop.points[(i + 1) % loop.points.length];
+        push(copy, [...p, body.z0], [...q, body.z0], [...q, body.z1]);
+        push(copy, [...p, body.z0], [...q, body.z1], [...p, body.z1]);
+      });
+    }
+  });
+  if (!position.length) return null;
+  const geometry = new THREE.BufferGeometry();
+  geometry.setAttribute('position', new THREE.Float32BufferAttribute(position, 3));
+  geometry.setAttribute('color', new THREE.Float32BufferAttribute(tones(part, position), 3));
+  const material = new THREE.MeshBasicMaterial({ vertexColors: true, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+  const mesh = new THREE.Mesh(geometry, material);
+  mesh.userData = { part, side, copies, lit: 0 };
+  return mesh;
+}
+
+/** The colour of each vertex: lightest upward, darker toward the sides. */
+function tones(part, position) {
+  const [top, front, right] = part.tones.map((t) => new THREE.Color(t));
+  const out = [];
+  const a = new THREE.Vector3(), b = new THREE.Vector3(), c = new THREE.Vector3(), colour = new THREE.Color();
+  for (let i = 0; i < position.length; i += 9) {
+    a.fromArray(position, i);
+    b.fromArray(position, i + 3).sub(a);
+    c.fromArray(position, i + 6).sub(a);
+    b.cross(c).normalize();
+    const side = Math.min(1, Math.max(0, 0.5 + 0.5 * (b.x * 0.8 - b.y * 0.35)));
+    colour.copy(front).lerp(right, side).lerp(top, Math.max(0, b.z));
+    for (let k = 0; k < 3; k++) out.push(colour.r, colour.g, colour.b);
+  }
+  return out;
+}
+
+/** The edges of a surface at which it turns by more than 30°. */
+function creases(solid, k) {
+  const g = new THREE.BufferGeometry();
+  g.setAttribute('position', new THREE.Float32BufferAttribute(solid.triangles.flatMap((t) => t.flatMap((v) => solid.points[v].map((x) => x * k))), 3));
+  return new THREE.EdgesGeometry(g, 30).attributes.position.array;
+}
+
+function outline(data, part) {
+  const k = data.scale, points = [];
+  for (const body of part.copies) {
+    if (body.solid) {
+      points.push(...creases(body.solid, k));
+      continue;
+    }
+    for (const loop of body.loops) {
+      loop.points.forEach((p, i) => {
+        const q = loop.points[(i + 1) % loop.points.length];
+        for (const z of [body.z0, body.z1]) points.push(p[0] * k, p[1] * k, z * k, q[0] * k, q[1] * k, z * k);
+        if (loop.corner[i]) points.push(p[0] * k, p[1] * k, body.z0 * k, p[0] * k, p[1] * k, body.z1 * k);
+      });
+    }
+  }
+  const geometry = new THREE.BufferGeometry();
+  geometry.setAttribute('position', new THREE.Float32BufferAttribute(points, 3));
+  const lines = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: part.shown || part.clear ? 0x9a9a92 : 0x23292d, transparent: true, opacity: part.shown || part.clear ? 0.55 : 1 }));
+  lines.userData.part = part;
+  return lines;
+}

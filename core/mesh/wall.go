@@ -1,0 +1,521 @@
+package mesh
+
+import (
+	"cmp"
+	"math"
+	"slices"
+)
+
+// Wall asks for thin layers of cells along an outline: the first of a thickness, each
+// further one growth times as thick, count in all.
+type Wall struct {
+	First  float64 // m
+	Growth float64 // 1 or more
+	Count  int
+}
+
+// thickness of all layers.
+func (w *Wall) thickness() float64 {
+	t, h := 0.0, w.First
+	for range w.Count {
+		t += h
+		h *= w.Growth
+	}
+	return t
+}
+
+// longest is how long pieces with layers may be, as a part of the thickness of these: the
+// cells beside the layers are like them.
+const longest = 2.5
+
+// heights of the tops of the layers as parts of the thickness, the last one 1.
+func (w *Wall) heights() []float64 {
+	out := make([]float64, w.Count)
+	t, h, all := 0.0, w.First, w.thickness()
+	for i := range out {
+		t += h
+		h *= w.Growth
+		out[i] = t / all
+	}
+	out[w.Count-1] = 1
+	return out
+}
+
+// walls is the layers along the outlines of an arrangement. They are strips of the plan
+// between the outline and a line beside it; where they have no room they end.
+type walls struct {
+	pieces []wallPiece
+	at     map[int32]*wallVertex // by vertex of the arrangement
+}
+
+// wallPiece is a piece with its layered side on the left.
+type wallPiece struct {
+	from, to int32
+	wall     *Wall
+	// Numbers of the piece and of the line beside it.
+	piece, line int32
+}
+
+// wallVertex is a vertex of an outline with layers.
+type wallVertex struct {
+	normal Point
+	long   float64 // thickness, 0 where layers end
+	wall   *Wall
+	top    int32 // vertex of the line beside the outline
+	in     int   // pieces that end here
+	out    int
+}
+
+const (
+	freePart   = 0.3 // of the distance to the next outline that layers may take
+	steepest   = 0.5 // rise of the line beside an outline over its run
+	blunt      = 0.3 // cosine of half the angle of a corner below which layers end
+	wallRounds = 8
+)
+
+// newWalls finds where layers have room, and adds the lines beside the outlines to the
+// arrangement. It returns nil if none are wanted, or none lie in a body.
+func newWalls(a *arrangement, bodies []planBody, fills []bool) *walls {
+	w := &walls{at: map[int32]*wallVertex{}}
+	for i := range a.pieces {
+		p := &a.pieces[i]
+		if p.wall == nil {
+			continue
+		}
+		q := wallPiece{from: p.a, to: p.b, wall: p.wall, piece: int32(i), line: none}
+		if !p.wallLeft {
+			q.from, q.to = p.b, p.a
+		}
+		u, v := a.points[q.from], a.points[q.to]
+		beside := Point{(u.X+v.X)/2 - 1e-3*(v.Y-u.Y), (u.Y+v.Y)/2 + 1e-3*(v.X-u.X)}
+		// The body that is there: the last one, but a fill only if there is no other.
+		there := none
+		for i := range bodies {
+			if bodies[i].contains(beside) && (there == none || !fills[i] || fills[there]) {
+				there = int32(i)
+			}
+		}
+		if there == none || p.wallBody != none && p.wallBody != there {
+			continue
+		}
+		w.pieces = append(w.pieces, q)
+	}
+	if len(w.pieces) == 0 {
+		return nil
+	}
+	vertex := func(v int32) *wallVertex {
+		if w.at[v] == nil {
+			w.at[v] = &wallVertex{top: none}
+		}
+		return w.at[v]
+	}
+	normals := map[int32][]Point{}
+	for _, p := range w.pieces {
+		u, v := a.points[p.from], a.points[p.to]
+		l := math.Sqrt(sq(u, v))
+		n := Point{(u.Y - v.Y) / l, (v.X - u.X) / l}
+		from, to := vertex(p.from), vertex(p.to)
+		from.out++
+		to.in++
+		from.wall, to.wall = p.wall, p.wall
+		normals[p.from], normals[p.to] = append(normals[p.from], n), append(normals[p.to], n)
+	}
+	// Another outline that leaves a vertex on the layered side ends the layers there.
+	parted := map[int32]bool{}
+	for _, p := range a.pieces {
+		if p.wall != nil {
+			continue
+		}
+		for _, e := range [2][2]int32{{p.a, p.b}, {p.b, p.a}} {
+			d := Point{a.points[e[1]].X - a.points[e[0]].X, a.points[e[1]].Y - a.points[e[0]].Y}
+			for _, n := range normals[e[0]] {
+				if n.X*d.X+n.Y*d.Y > 1e-9*math.Hypot(d.X, d.Y) {
+					parted[e[0]] = true
+				}
+			}
+		}
+	}
+	for v, x := range w.at {
+		if x.in != 1 || x.out != 1 || parted[v] {
+			continue // an end, or more than two meet
+		}
+		n := normals[v]
+		sum := Point{n[0].X + n[1].X, n[0].Y + n[1].Y}
+		l := math.Hypot(sum.X, sum.Y)
+		if l/2 < blunt {
+			continue
+		}
+		x.normal = Point{sum.X / l, sum.Y / l}
+		x.long = x.wall.thickness() / (l / 2)
+		x.long = min(x.long, freePart*a.free(v, x.normal, x.long/freePart))
+	}
+	for range wallRounds {
+		w.smooth(a)
+		bad := w.crossing(a)
+		if len(bad) == 0 {
+			break
+		}
+		for _, v := range bad {
+			w.at[v].long = 0
+		}
+	}
+	if len(w.crossing(a)) > 0 {
+		return nil // there is no room for any
+	}
+	w.draw(a)
+	return w
+}
+
+// free is the distance from a vertex along a direction to the next outline, or reach if
+// that is less.
+func (a *arrangement) free(v int32, n Point, reach float64) float64 {
+	p := a.points[v]
+	best := reach
+	end := Point{p.X + reach*n.X, p.Y + reach*n.Y}
+	lo, hi := Point{min(p.X, end.X), min(p.Y, end.Y)}, Point{max(p.X, end.X), max(p.Y, end.Y)}
+	for i := range a.pieces {
+		q := &a.pieces[i]
+		u, w := a.points[q.a], a.points[q.b]
+		slack := 0.05 * (math.Abs(u.X-w.X) + math.Abs(u.Y-w.Y))
+		if q.a == v || q.b == v || max(u.X, w.X)+slack < lo.X || min(u.X, w.X)-slack > hi.X || max(u.Y, w.Y)+slack < lo.Y || min(u.Y, w.Y)-slack > hi.Y {
+			continue
+		}
+		dx, dy := w.X-u.X, w.Y-u.Y
+		det := n.X*dy - n.Y*dx
+		if det == 0 {
+			continue
+		}
+		t := ((u.X-p.X)*dy - (u.Y-p.Y)*dx) / det
+		s := ((u.X-p.X)*n.Y - (u.Y-p.Y)*n.X) / det
+		if t > 0 && t < best && s >= -0.05 && s <= 1.05 {
+			best = t
+		}
+	}
+	return best
+}
+
+// smooth lets the thickness rise no faster than it should, and ends layers that would be
+// thinner than half of their first.
+func (w *walls) smooth(a *arrangement) {
+	for range 200 {
+		changed := false
+		for _, p := range w.pieces {
+			from, to := w.at[p.from], w.at[p.to]
+			rise := steepest * math.Sqrt(sq(a.points[p.from], a.points[p.to]))
+			for _, e := range [2][2]*wallVertex{{from, to}, {to, from}} {
+				if most := e[0].long + rise; e[1].long > most {
+					e[1].long, changed = most, true
+				}
+			}
+		}
+		for _, x := range w.at {
+			if x.long > 0 && x.long < x.wall.First/2 {
+				x.long, changed = 0, true
+			}
+		}
+		if !changed {
+			return
+		}
+	}
+}
+
+// end of a vertex's normal at its thickness.
+func (x *wallVertex) end(p Point) Point {
+	return Point{p.X + x.long*x.normal.X, p.Y + x.long*x.normal.Y}
+}
+
+// crossing lists the vertices whose layers would cross an outline or other layers.
+func (w *walls) crossing(a *arrangement) []int32 {
+	type line struct {
+		a, b   Point
+		owners [2]int32
+		layer  bool
+	}
+	var lines []line
+	for _, p := range w.pieces {
+		from, to := w.at[p.from], w.at[p.to]
+		if from.long > 0 || to.long > 0 {
+			lines = append(lines, line{from.end(a.points[p.from]), to.end(a.points[p.to]), [2]int32{p.from, p.to}, true})
+		}
+	}
+	for v, x := range w.at {
+		if x.long > 0 {
+			lines = append(lines, line{a.points[v], x.end(a.points[v]), [2]int32{v, v}, true})
+		}
+	}
+	side := func(a, b, c Point) float64 { return (b.X-a.X)*(c.Y-a.Y) - (b.Y-a.Y)*(c.X-a.X) }
+	cross := func(p, q line) bool {
+		if max(p.a.X, p.b.X) < min(q.a.X, q.b.X) || max(q.a.X, q.b.X) < min(p.a.X, p.b.X) || max(p.a.Y, p.b.Y) < min(q.a.Y, q.b.Y) || max(q.a.Y, q.b.Y) < min(p.a.Y, p.b.Y) {
+			return false
+		}
+		return side(p.a, p.b, q.a)*side(p.a, p.b, q.b) <= 0 && side(q.a, q.b, p.a)*side(q.a, q.b, p.b) <= 0
+	}
+	for _, p := range a.pieces {
+		lines = append(lines, line{a.points[p.a], a.points[p.b], [2]int32{p.a, p.b}, false})
+	}
+	// By a sweep along x: those whose ranges meet are compared.
+	slices.SortFunc(lines, func(p, q line) int {
+		return cmp.Or(cmp.Compare(min(p.a.X, p.b.X), min(q.a.X, q.b.X)), cmp.Compare(p.owners[0], q.owners[0]), cmp.Compare(p.owners[1], q.owners[1]))
+	})
+	var bad []int32
+	for i, p := range lines {
+		hi := max(p.a.X, p.b.X)
+		for _, q := range lines[i+1:] {
+			if min(q.a.X, q.b.X) > hi {
+				break
+			}
+			shared := p.owners[0] == q.owners[0] || p.owners[0] == q.owners[1] || p.owners[1] == q.owners[0] || p.owners[1] == q.owners[1]
+			if !p.layer && !q.layer || shared || !cross(p, q) {
+				continue
+			}
+			for _, x := range [2]line{p, q} {
+				if x.layer {
+					bad = append(bad, x.owners[:]...)
+				}
+			}
+		}
+	}
+	byX := make([]int32, len(a.points))
+	for i := range byX {
+		byX[i] = int32(i)
+	}
+	slices.SortFunc(byX, func(u, v int32) int { return cmp.Compare(a.points[u].X, a.points[v].X) })
+	// Nor may a vertex lie within, or a strip be turned over.
+	for _, q := range w.pieces {
+		from, to := w.at[q.from], w.at[q.to]
+		if from.long == 0 && to.long == 0 {
+			continue
+		}
+		c := [4]Point{a.points[q.from], a.points[q.to], to.end(a.points[q.to]), from.end(a.points[q.from])}
+		turned := false
+		for i := range c {
+			u, v, x := c[i], c[(i+1)%4], c[(i+2)%4]
+			if u != v && v != x && x != u && side(u, v, x) <= 1e-9*(sq(u, v)+sq(v, x)) {
+				turned = true
+			}
+		}
+		if turned {
+			bad = append(bad, q.from, q.to)
+			continue
+		}
+		lo, hi := c[0], c[0]
+		for _, p := range c[1:] {
+			lo = Point{min(lo.X, p.X), min(lo.Y, p.Y)}
+			hi = Point{max(hi.X, p.X), max(hi.Y, p.Y)}
+		}
+		first, _ := slices.BinarySearchFunc(byX, lo.X, func(v int32, x float64) int { return cmp.Compare(a.points[v].X, x) })
+		for _, v := range byX[first:] {
+			p := a.points[v]
+			if p.X > hi.X {
+				break
+			}
+			if p.Y < lo.Y || p.Y > hi.Y || v == q.from || v == q.to {
+				continue
+			}
+			if insideTriangle(p, c[0], c[1], c[2]) || insideTriangle(p, c[0], c[2], c[3]) {
+				bad = append(bad, q.from, q.to)
+			}
+		}
+	}
+	return bad
+}
+
+// draw adds the lines beside the outlines.
+func (w *walls) draw(a *arrangement) {
+	order := make([]int32, 0, len(w.at))
+	for v := range w.at {
+		order = append(order, v)
+	}
+	slices.Sort(order)
+	for _, v := range order {
+		x := w.at[v]
+		if x.top = v; x.long > 0 {
+			x.top = int32(len(a.points))
+			a.points = append(a.points, x.end(a.points[v]))
+		}
+	}
+	for i := range w.pieces {
+		p := &w.pieces[i]
+		from, to := w.at[p.from], w.at[p.to]
+		if from.long > 0 || to.long > 0 {
+			p.line = int32(len(a.pieces))
+			a.pieces = append(a.pieces, piece{a: from.top, b: to.top})
+		}
+	}
+}
+
+// hold keeps the strips out of the refinement. It returns their regions.
+func (w *walls) hold(t *triangulation, vertex []int32, wanted []float64) map[int32]bool {
+	strips := map[int32]bool{}
+	for _, p := range w.pieces {
+		from, to := w.at[p.from], w.at[p.to]
+		if from.long == 0 && to.long == 0 {
+			continue
+		}
+		// The face on the layered side of the outline.
+		f, _, ok := t.edge(vertex[p.from], vertex[p.to])
+		if !ok {
+			continue
+		}
+		region := t.faces[f].region
+		strips[region] = true
+		wanted[region] = 0
+	}
+	return strips
+}
+
+// onPieces lists the vertices that refinement has put into each piece.
+func (r *refiner) onPieces() map[int32][]int32 {
+	list := map[int32][]int32{}
+	for v, s := range r.owner {
+		if s != none {
+			list[s] = append(list[s], int32(v))
+		}
+	}
+	return list
+}
+
+// fill puts the layers in place of the triangles of the strips. number gives the vertices
+// of the triangulation those of the plan; extra are those that were put into pieces.
+func (w *walls) fill(p *Plan, strips map[int32]bool, vertex, number []int32, extra map[int32][]int32) {
+	// line is the vertices of the plan on a piece, from one to another.
+	line := func(from, to, piece int32) []int32 {
+		list := []int32{from}
+		for _, v := range extra[piece] {
+			list = append(list, number[v])
+		}
+		slices.SortFunc(list[1:], func(a, b int32) int {
+			return cmp.Compare(sq(p.Points[from], p.Points[a]), sq(p.Points[from], p.Points[b]))
+		})
+		return append(list, to)
+	}
+	columns := map[int32][]int32{}
+	column := func(v int32) []int32 {
+		if c, ok := columns[v]; ok {
+			return c
+		}
+		x := w.at[v]
+		foot, top := number[vertex[v]], number[vertex[x.top]]
+		c := []int32{foot}
+		if x.long > 0 {
+			a, b := p.Points[foot], p.Points[top]
+			heights := x.wall.heights()
+			for _, h := range heights[:len(heights)-1] {
+				c = append(c, int32(len(p.Points)))
+				p.Points = append(p.Points, Point{a.X + h*(b.X-a.X), a.Y + h*(b.Y-a.Y)})
+			}
+			c = append(c, top)
+		}
+		columns[v] = c
+		return c
+	}
+	type edge = [2]int32
+	pieces := map[edge]int32{}  // of the outlines at the strips
+	beside := map[edge][2]int{} // triangles that wait for a neighbour, and their corner
+	place := make([]int32, len(p.Triangles))
+	kept := 0
+	region := map[edge]int32{} // of the strip at a piece of outline
+	for t := range p.Triangles {
+		place[t] = int32(kept)
+		tri := p.Triangles[t]
+		if !strips[p.Region[t]] {
+			kept++
+			continue
+		}
+		place[t] = none
+		for i, s := range p.Segments[t] {
+			a, b := tri[next(i)], tri[prev(i)]
+			region[edge{a, b}] = p.Region[t]
+			if s != none {
+				pieces[pair(a, b)] = s
+			}
+		}
+	}
+	for t := range p.Triangles {
+		k := place[t]
+		if k == none {
+			continue
+		}
+		for i, g := range p.Neighbours[t] {
+			if g < 0 {
+				continue
+			}
+			if p.Neighbours[t][i] = place[g]; place[g] == none {
+				beside[pair(p.Triangles[t][next(i)], p.Triangles[t][prev(i)])] = [2]int{int(k), i}
+			}
+		}
+		p.Triangles[k], p.Neighbours[k], p.Segments[k], p.Region[k] = p.Triangles[t], p.Neighbours[t], p.Segments[t], p.Region[t]
+	}
+	p.Triangles, p.Neighbours, p.Segments, p.Region = p.Triangles[:kept], p.Neighbours[:kept], p.Segments[:kept], p.Region[:kept]
+	p.Layered = make([]bool, kept)
+	add := func(r, a, b, c int32) {
+		t := len(p.Triangles)
+		tri := [3]int32{a, b, c}
+		neighbours, segments := [3]int32{none, none, none}, [3]int32{none, none, none}
+		p.Triangles, p.Neighbours, p.Segments, p.Region, p.Layered = append(p.Triangles, tri), append(p.Neighbours, neighbours), append(p.Segments, segments), append(p.Region, r), append(p.Layered, true)
+		for i := range tri {
+			key := pair(tri[next(i)], tri[prev(i)])
+			if s, ok := pieces[key]; ok {
+				p.Segments[t][i] = s
+			}
+			if o, ok := beside[key]; ok {
+				p.Neighbours[t][i], p.Neighbours[o[0]][o[1]] = int32(o[0]), int32(t)
+				delete(beside, key)
+			} else {
+				beside[key] = [2]int{t, i}
+			}
+		}
+	}
+	for _, q := range w.pieces {
+		if q.line == none {
+			continue
+		}
+		a, b := column(q.from), column(q.to)
+		n := max(len(a), len(b)) - 1
+		lower := line(a[0], b[0], q.piece)
+		r := region[edge{lower[0], lower[1]}]
+		for k := range n {
+			c, d := a[min(k+1, len(a)-1)], b[min(k+1, len(b)-1)]
+			upper := []int32{c, d}
+			if k == n-1 {
+				upper = line(c, d, q.line)
+			}
+			zip(p.Points, lower, upper, func(u, v, x int32) { add(r, u, v, x) })
+			lower = []int32{c, d}
+		}
+	}
+}
+
+// zip makes triangles between two lines that run beside each other, the upper one to the
+// left of the lower one. They may share their ends.
+func zip(points []Point, lower, upper []int32, add func(a, b, c int32)) {
+	i, j := 0, 0
+	n, m := len(lower)-1, len(upper)-1
+	start, end := lower[0] == upper[0], lower[n] == upper[m]
+	along := func(list []int32, k int) float64 {
+		first, last := points[list[0]], points[list[len(list)-1]]
+		return math.Sqrt(sq(first, points[list[k]]) / sq(first, last))
+	}
+	for i < n || j < m {
+		below := j == m || i < n && along(lower, i+1) <= along(upper, j+1)
+		switch { // where they share an end, no triangle may lie on one line
+		case start && j == 0 && i < 2:
+			below = i == 0
+		case end && below && i+1 == n && j < m-1:
+			below = false
+		case end && !below && j+1 == m && i < n-1:
+			below = true
+		}
+		if below {
+			if upper[j] != lower[i] && upper[j] != lower[i+1] {
+				add(lower[i], lower[i+1], upper[j])
+			}
+			i++
+		} else {
+			if lower[i] != upper[j] && lower[i] != upper[j+1] {
+				add(lower[i], upper[j+1], upper[j])
+			}
+			j++
+		}
+	}
+}

@@ -1,0 +1,338 @@
+package model
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"saltkettle/core/formula"
+	"saltkettle/core/quantity"
+)
+
+// TrialSet is runs of the model with other values of its parameters, in all
+// combinations.
+type TrialSet struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+	Vary []Vary `json:"vary,omitempty"`
+	Goal Goal   `json:"goal,omitzero"`
+}
+
+// Vary is a parameter that varies in evenly spaced values, with both ends.
+type Vary struct {
+	Parameter string `json:"parameter"`
+	From      string `json:"from"`
+	To        string `json:"to"`
+	Count     string `json:"count"`
+}
+
+// Goal says which trial of a set is the best.
+type Goal struct {
+	// Want is "least" or "greatest", empty for no goal.
+	Want string `json:"want,omitempty"`
+	// Reading is the id of the reading that is to be so.
+	Reading string `json:"reading,omitempty"`
+	// While is a condition that the trial has to keep: a formula of readings and
+	// parameters, such as "r2 < 60 °C".
+	While string `json:"while,omitempty"`
+}
+
+// Wants of a goal.
+const (
+	Least    = "least"
+	Greatest = "greatest"
+)
+
+// ResolvedTrials is a trial set with its values.
+type ResolvedTrials struct {
+	*TrialSet
+	Axes []Axis
+	// While is the condition of the goal by the readings of the model in their order, nil
+	// for none. Parameters are among its inputs, behind the readings, in the order of the
+	// axes.
+	While *formula.Program
+	// Good says that the set can run.
+	Good bool
+}
+
+// Axis is the values of a parameter that varies.
+type Axis struct {
+	Parameter string
+	Unit      quantity.Unit // in which the values are shown
+	Values    []float64     // SI
+}
+
+// Text is a value as it stands in a document.
+func (a *Axis) Text(i int) string {
+	return strings.TrimSpace(fmt.Sprintf("%.12g %s", a.Unit.From(a.Values[i], false), a.Unit.Text))
+}
+
+// MaxTrials bounds a trial set.
+const MaxTrials = 2000
+
+// Count is the number of trials: all combinations.
+func (t *ResolvedTrials) Count() int {
+	n := 1
+	for _, a := range t.Axes {
+		n *= len(a.Values)
+	}
+	if len(t.Axes) == 0 {
+		return 0
+	}
+	return n
+}
+
+// At are the places on the axes of a trial, counted from 0. The last axis varies fastest.
+func (t *ResolvedTrials) At(trial int) []int {
+	at := make([]int, len(t.Axes))
+	for i := len(at) - 1; i >= 0; i-- {
+		n := len(t.Axes[i].Values)
+		at[i], trial = trial%n, trial/n
+	}
+	return at
+}
+
+// Document is the model of a trial.
+func (t *ResolvedTrials) Document(doc *Document, trial int) (*Document, error) {
+	out := *doc
+	out.Parameters = slices.Clone(doc.Parameters)
+	for i, at := range t.At(trial) {
+		if err := out.SetParameter(t.Axes[i].Parameter, t.Axes[i].Text(at)); err != nil {
+			return nil, err
+		}
+	}
+	return &out, nil
+}
+
+// trials checks the trial sets. Their faults keep only the sets from running.
+func (r *resolver) trials() {
+	first := len(r.findings)
+	for i := range r.doc.Trials {
+		before := len(r.findings)
+		set := ResolvedTrials{TrialSet: &r.doc.Trials[i]}
+		r.trialSet(&set)
+		set.Good = len(r.findings) == before
+		r.out.Trials = append(r.out.Trials, set)
+	}
+	for i := first; i < len(r.findings); i++ {
+		r.findings[i].Severity = Doubtful
+	}
+}
+
+func (r *resolver) trialSet(t *ResolvedTrials) {
+	place := "trials/" + t.ID
+	if len(t.Vary) == 0 {
+		r.find(Missing, place, "say which parameter varies", "nothing varies in the trial set %q", t.Name)
+		return
+	}
+	seen := map[string]bool{}
+	for i := range t.Vary {
+		v := &t.Vary[i]
+		at := fmt.Sprintf("%s/vary/%d", place, i+1)
+		k := slices.IndexFunc(r.doc.Parameters, func(p Parameter) bool { return p.Name == v.Parameter })
+		value, known := r.out.Parameters[v.Parameter]
+		switch {
+		case k < 0:
+			r.find(Wrong, at+"/parameter", "choose a parameter of the model", "the trial set %q varies %q, which is no parameter", t.Name, v.Parameter)
+			continue
+		case seen[v.Parameter]:
+			r.find(Wrong, at+"/parameter", "choose another parameter", "the trial set %q varies %s twice", t.Name, v.Parameter)
+			continue
+		case !known:
+			continue // another finding says why
+		}
+		seen[v.Parameter] = true
+		if a, ok := r.axis(at, v, &r.doc.Parameters[k], value); ok {
+			t.Axes = append(t.Axes, a)
+		}
+	}
+	if n := t.Count(); n > MaxTrials {
+		r.find(Wrong, place, "vary fewer parameters or in fewer steps", "the trial set %q has %d trials; %d are the most", t.Name, n, MaxTrials)
+	}
+	r.goal(place+"/goal", t)
+}
+
+// axis evaluates the values of a parameter that varies.
+func (r *resolver) axis(place string, v *Vary, p *Parameter, now quantity.Value) (Axis, bool) {
+	a := Axis{Parameter: v.Parameter, Unit: r.axisUnit(v, p, now)}
+	n := need{unit: now.Dimension.Symbol(), temperature: now.Affine}
+	n.label = "least value of " + v.Parameter
+	from, ok1 := r.value(place+"/from", v.From, n)
+	n.label = "greatest value of " + v.Parameter
+	to, ok2 := r.value(place+"/to", v.To, n)
+	count, ok3 := r.value(place+"/count", v.Count, need{label: "number of values of " + v.Parameter, positive: true, whole: true})
+	if !ok1 || !ok2 || !ok3 {
+		return a, false
+	}
+	if count < 2 || count > MaxTrials {
+		r.find(Wrong, place+"/count", "", "%s is to have %g values; it may have 2 to %d", v.Parameter, count, MaxTrials)
+		return a, false
+	}
+	if from == to {
+		r.find(Wrong, place+"/to", "give two different ends", "%s does not vary: both ends are the same", v.Parameter)
+		return a, false
+	}
+	for _, end := range []struct {
+		text, key string
+		sign      float64
+	}{{p.Least, "least", 1}, {p.Most, "greatest", -1}} {
+		if strings.TrimSpace(end.text) == "" {
+			continue
+		}
+		f, err := formula.Parse(end.text)
+		if err != nil {
+			continue // another finding says so
+		}
+		if bound, err := f.Eval(r.out.Parameters); err == nil && min(end.sign*from, end.sign*to)-end.sign*bound.SI < -1e-12*math.Abs(bound.SI) {
+			r.find(Wrong, place, "stay within the bounds of the parameter, or change them", "%s is to go beyond its %s value, %s", v.Parameter, end.key, end.text)
+			return a, false
+		}
+	}
+	for i := range int(count) {
+		f := float64(i) / (count - 1)
+		a.Values = append(a.Values, (1-f)*from+f*to)
+	}
+	return a, true
+}
+
+// axisUnit is the unit in which values of a parameter are written.
+func (r *resolver) axisUnit(v *Vary, p *Parameter, now quantity.Value) quantity.Unit {
+	for _, text := range []string{r.writtenIn(v.From), p.Unit, now.Unit} {
+		if u, err := quantity.ParseUnit(text); err == nil && u.Dimension == now.Dimension && text != "" {
+			return u
+		}
+	}
+	return quantity.MustUnit(now.Dimension.Symbol())
+}
+
+func (r *resolver) writtenIn(text string) string {
+	f, err := formula.Parse(text)
+	if err != nil {
+		return ""
+	}
+	v, err := f.Eval(r.out.Parameters)
+	if err != nil {
+		return ""
+	}
+	return v.Unit
+}
+
+// goal checks what makes a trial the best.
+func (r *resolver) goal(place string, t *ResolvedTrials) {
+	g := &t.Goal
+	if g.Want == "" {
+		return
+	}
+	if g.Want != Least && g.Want != Greatest {
+		r.find(Wrong, place+"/want", "choose least or greatest", "a goal is least or greatest, not %q", g.Want)
+	}
+	if !slices.ContainsFunc(r.doc.Readings, func(q Sentence) bool { return q.ID == g.Reading }) {
+		r.find(Wrong, place+"/reading", "choose a reading", "the goal of the trial set %q is about %q, which is no reading", t.Name, g.Reading)
+	}
+	text := strings.TrimSpace(g.While)
+	if text == "" {
+		return
+	}
+	f, err := formula.Parse(text)
+	if err != nil {
+		r.find(Wrong, place+"/while", "write for example r1 < 60 °C", "the condition of the goal cannot be read: %v", err)
+		return
+	}
+	env := r.environment()
+	for _, q := range r.out.Readings {
+		env.Variables = append(env.Variables, formula.Variable{Name: q.ID, Dimension: q.Dimension, Temperature: q.Temperature})
+	}
+	scope := formula.Values{}
+	for name, v := range r.out.Parameters {
+		scope[name] = v
+	}
+	for _, a := range t.Axes {
+		now := scope[a.Parameter]
+		delete(scope, a.Parameter)
+		env.Variables = append(env.Variables, formula.Variable{Name: a.Parameter, Dimension: now.Dimension, Temperature: now.Affine})
+	}
+	env.Scope = scope
+	p, err := f.Compile(env)
+	if err != nil {
+		r.find(Wrong, place+"/while", "write for example r1 < 60 °C", "the condition of the goal cannot be computed: %v", err)
+		return
+	}
+	if p.Dimension != quantity.None {
+		r.find(Wrong, place+"/while", "write for example r1 < 60 °C", "the condition of the goal, %q, compares nothing", text)
+		return
+	}
+	t.While = p
+}
+
+// Trial sets by their ids.
+func (d *Document) trialSet(id string) *TrialSet {
+	i := slices.IndexFunc(d.Trials, func(t TrialSet) bool { return t.ID == id })
+	if i < 0 {
+		return nil
+	}
+	return &d.Trials[i]
+}
+
+// AddTrialSet adds a trial set over the first parameter and returns its id.
+func (d *Document) AddTrialSet() string {
+	id := d.freeID("t")
+	set := TrialSet{ID: id, Name: "trials " + strings.TrimPrefix(id, "t")}
+	if len(d.Readings) > 0 {
+		set.Goal = Goal{Want: Least, Reading: d.Readings[0].ID}
+	}
+	d.Trials = append(d.Trials, set)
+	return id
+}
+
+// RemoveTrialSet removes a trial set.
+func (d *Document) RemoveTrialSet(id string) error {
+	i := slices.IndexFunc(d.Trials, func(t TrialSet) bool { return t.ID == id })
+	if i < 0 {
+		return &GoneError{"trials/" + id}
+	}
+	d.Trials = slices.Delete(d.Trials, i, i+1)
+	return nil
+}
+
+// AddVary lets another parameter vary in a trial set, and returns the place of its
+// first value.
+func (d *Document) AddVary(id, parameter string) (string, error) {
+	t := d.trialSet(id)
+	if t == nil {
+		return "", &GoneError{"trials/" + id}
+	}
+	i := slices.IndexFunc(d.Parameters, func(p Parameter) bool { return p.Name == parameter })
+	if i < 0 {
+		return "", &GoneError{"parameters/" + parameter}
+	}
+	p := &d.Parameters[i]
+	v := Vary{Parameter: p.Name, From: p.Least, To: p.Most, Count: "5"}
+	t.Vary = append(slices.Clone(t.Vary), v)
+	return fmt.Sprintf("trials/%s/vary/%d/from", id, len(t.Vary)), nil
+}
+
+// RemoveVary keeps a parameter, counted from 1, from varying in a trial set.
+func (d *Document) RemoveVary(id string, n int) error {
+	t := d.trialSet(id)
+	if t == nil || n < 1 || n > len(t.Vary) {
+		return &GoneError{fmt.Sprintf("trials/%s/vary/%d", id, n)}
+	}
+	t.Vary = slices.Delete(slices.Clone(t.Vary), n-1, n)
+	return nil
+}
+
+// textOfTrials returns the text at a place in a trial set, nil if there is none.
+func (d *Document) textOfTrials(id, rest string) *string {
+	t := d.trialSet(id)
+	if t == nil {
+		return nil
+	}
+	fields := map[string]*string{"name": &t.Name, "goal/want": &t.Goal.Want, "goal/reading": &t.Goal.Reading, "goal/while": &t.Goal.While}
+	for i := range t.Vary {
+		v, at := &t.Vary[i], "vary/"+strconv.Itoa(i+1)+"/"
+		fields[at+"parameter"], fields[at+"from"], fields[at+"to"], fields[at+"count"] = &v.Parameter, &v.From, &v.To, &v.Count
+	}
+	return fields[rest]
+}

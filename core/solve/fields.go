@@ -1,0 +1,223 @@
+package solve
+
+import (
+	"math"
+	"slices"
+
+	"saltkettle/core/fem"
+	"saltkettle/core/formula"
+	"saltkettle/core/model"
+	"saltkettle/core/physics/coupled"
+	"saltkettle/core/physics/electric"
+	"saltkettle/core/physics/heat"
+	"saltkettle/core/result"
+)
+
+// frames is how many moments of a run in time are kept as fields; of one that may end
+// early there are up to twice as many, at steps.
+const frames = 25
+
+// moment is the fields at a time.
+type moment struct {
+	time   float64
+	fields []result.Field
+}
+
+// values are the fields that are solved for, at the points, then those that follow
+// from them.
+func (r *run) values() ([]result.Field, error) {
+	p, s := r.posed, r.solution
+	if r.points == nil {
+		r.points = result.NewPoints(r.mesh, len(r.owner))
+	}
+	var list []result.Field
+	add := func(name, unit string, field int) {
+		if field < 0 {
+			return
+		}
+		values := make([]float64, len(r.points.Node))
+		for i, v := range r.points.Node {
+			values[i] = math.NaN()
+			if e := s.System.Equation(field, 0, v); e >= 0 && s.Lives(field, r.points.Body[i]) {
+				values[i] = s.State.U[e]
+			}
+		}
+		list = append(list, result.Field{FieldName: result.FieldName{Name: name, Unit: unit}, Values: values})
+	}
+	add("temperature", "K", p.temperature)
+	add("potential", "V", p.potential)
+	derive := func(k coupled.Deriver, field int, derived []formula.Variable, shown func(name string) bool) error {
+		values, err := s.Smooth(k, field, len(derived), r.points.Cells, len(r.points.Node))
+		if err == nil {
+			sizes(derived, values)
+		}
+		for i, v := range derived {
+			if err == nil && shown(v.Name) {
+				list = append(list, result.Field{FieldName: result.FieldName{Name: v.Name, Unit: v.Dimension.Symbol(), Derived: true}, Values: values[i]})
+			}
+		}
+		return err
+	}
+	if p.heat != nil {
+		if err := derive(p.heat, p.temperature, heat.Derived, func(string) bool { return true }); err != nil {
+			return nil, err
+		}
+	}
+	if p.electric != nil {
+		return list, derive(p.electric, p.potential, electric.Derived, func(name string) bool {
+			if r.model.Static {
+				return name == "electric_field"
+			}
+			return name != "potential"
+		})
+	}
+	return list, nil
+}
+
+// sizes replaces the smoothed sizes of vectors by those of the smoothed vectors: where a
+// vector vanishes its size has a kink that no smoothing keeps.
+func sizes(derived []formula.Variable, values [][]float64) {
+	for i, v := range derived {
+		x := slices.IndexFunc(derived, func(c formula.Variable) bool { return c.Name == v.Name+"_x" })
+		if x < 0 {
+			continue
+		}
+		for k := range values[i] {
+			values[i][k] = math.Sqrt(values[x][k]*values[x][k] + values[x+1][k]*values[x+1][k] + values[x+2][k]*values[x+2][k])
+		}
+	}
+}
+
+// drawn are the fields that plates can show.
+func drawn(list []result.Field) []result.Field {
+	var out []result.Field
+	for _, f := range list {
+		if plateField(f.Name) {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// fields collects what is kept of the fields.
+func (r *run) fields(out *Outcome) error {
+	values, err := r.values()
+	if err != nil {
+		return err
+	}
+	f := &result.Fields{Nodes: r.points.Places(r.mesh), Cells: r.points.Cells, Part: make([]int32, r.mesh.CellCount()), Values: values}
+	for c, b := range r.mesh.Body {
+		f.Part[c] = int32(r.owner[b][0])
+	}
+	solved := 0
+	for i := range values {
+		name := &f.Values[i].FieldName
+		if name.Derived {
+			r.extremesOf(&f.Values[i])
+		} else {
+			lo, hi := r.solution.Extremes(solved)
+			name.Least, name.Greatest = r.extreme(lo), r.extreme(hi)
+			solved++
+		}
+		r.result.Fields = append(r.result.Fields, *name)
+	}
+	out.Fields = f
+	if len(r.moments) == 0 {
+		out.Surface = result.NewSurface(r.mesh, r.points, r.owner, drawn(values))
+		return nil
+	}
+	var all []result.Field
+	var times []float64
+	for _, m := range r.moments {
+		all = append(all, m.fields...)
+		times = append(times, m.time)
+	}
+	out.Surface = result.NewSurface(r.mesh, r.points, r.owner, all)
+	out.Surface.Moments, out.Surface.Fields = times, out.Surface.Fields[:len(r.moments[0].fields)]
+	return nil
+}
+
+// extremesOf finds the extremes of a field among its values at the points.
+func (r *run) extremesOf(f *result.Field) {
+	least, greatest := coupled.Extreme{Value: math.Inf(1)}, coupled.Extreme{Value: math.Inf(-1)}
+	for i, v := range f.Values {
+		at := func() coupled.Extreme {
+			node := r.points.Node[i]
+			return coupled.Extreme{Value: v, At: [3]float64(r.mesh.Nodes[3*node : 3*node+3]), Body: r.points.Body[i]}
+		}
+		if v < least.Value {
+			least = at()
+		}
+		if v > greatest.Value {
+			greatest = at()
+		}
+	}
+	if !math.IsInf(least.Value, 0) {
+		f.Least, f.Greatest = r.extreme(least), r.extreme(greatest)
+	}
+}
+
+// frame keeps the fields at the moments that the last step has passed. They are evenly
+// spread over the time, on the straight line between the states before and after; in a
+// run that may end early they are at steps.
+func (r *run) frame() error {
+	now := r.solution.State
+	defer func() { r.before = &fem.State{U: append([]float64(nil), now.U...), Time: now.Time} }()
+	if r.model.Until != nil {
+		return r.frameAtStep()
+	}
+	if len(r.moments) == 0 {
+		return r.keep(now)
+	}
+	for {
+		at := r.model.End * float64(len(r.moments)) / (frames - 1)
+		if at > now.Time*(1+1e-9) {
+			return nil
+		}
+		f := (at - r.before.Time) / (now.Time - r.before.Time)
+		mixed := &fem.State{U: make([]float64, len(now.U)), Rate: now.Rate, Time: at}
+		for i, v := range now.U {
+			mixed.U[i] = (1-f)*r.before.U[i] + f*v
+		}
+		if err := r.keep(mixed); err != nil {
+			return err
+		}
+	}
+}
+
+// frameAtStep keeps every step, and when these become too many every second one.
+func (r *run) frameAtStep() error {
+	r.stride = max(r.stride, 1)
+	r.steps++
+	if (r.steps-1)%r.stride != 0 {
+		return nil
+	}
+	if len(r.moments) == 2*frames {
+		for i := range frames {
+			r.moments[i] = r.moments[2*i]
+		}
+		r.moments = r.moments[:frames]
+		r.stride *= 2
+		if (r.steps-1)%r.stride != 0 {
+			return nil
+		}
+	}
+	return r.keep(r.solution.State)
+}
+
+// keep keeps the fields of a state.
+func (r *run) keep(at *fem.State) error {
+	now := r.solution.State
+	r.solution.State = at
+	list, err := r.values()
+	r.solution.State = now
+	if err == nil {
+		r.moments = append(r.moments, moment{at.Time, drawn(list)})
+	}
+	return err
+}
+
+// plateField says that plates can show a field.
+func plateField(name string) bool {
+	return slices.ContainsFunc(model.PlateFields, func(f model.PlateField) bool { return f.Name == name })
+}

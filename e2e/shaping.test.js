@@ -1,0 +1,152 @@
+// Shaping on the drawing: faces are drawn out, parts moved, measured, hidden; air round a
+// device, a plane of symmetry, finer cells; the mesh is looked at; files come and go.
+
+import assert from 'node:assert/strict';
+import { readFile, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { after, before, test } from 'node:test';
+import { drawn, edited, put, startBrowser, startServer } from './browser.js';
+
+let server, browser, page, faults;
+
+before(async () => {
+  server = await startServer();
+  ({ browser, page, faults } = await startBrowser());
+});
+
+after(async () => {
+  await browser?.close();
+  await server?.stop();
+});
+
+const value = (place) => page.locator(`[data-place="${place}"]`).first().inputValue();
+
+async function open(name) {
+  await page.goto(server.url);
+  await page.getByRole('link', { name: `open ${name}` }).click();
+  await drawn(page);
+}
+
+/** Clicks at a place of the drawing, given as parts of its size. */
+async function click(x, y) {
+  const box = await page.locator('#canvas').boundingBox();
+  await page.mouse.click(box.x + box.width * x, box.y + box.height * y);
+}
+
+async function dragHandle(number, dx, dy) {
+  const h = await page.locator('.handle .reach').nth(number).boundingBox();
+  const x = h.x + h.width / 2, y = h.y + h.height / 2;
+  await edited(page, async () => {
+    await page.mouse.move(x, y);
+    await page.mouse.down();
+    await page.mouse.move(x + dx, y + dy, { steps: 5 });
+    await page.mouse.up();
+  });
+}
+
+test('a face is drawn out by its handle, and the parameter follows', async () => {
+  await open('Pan floor heater');
+  await click(0.47, 0.4);
+  assert.match(await page.locator('#offer b').innerText(), /top of the pan floor/);
+  await dragHandle(0, 0, -24);
+  const dragged = parseFloat(await value('parameters/t/value'));
+  assert.ok(dragged > 5 && dragged < 14, `t is ${dragged} mm`);
+  await page.keyboard.press('Control+z');
+  await page.waitForFunction(() => document.querySelector('[data-place="parameters/t/value"]').value === '5 mm');
+
+  // By keyboard: the next side, its handle, a distance.
+  await page.locator('#canvas').focus();
+  await page.keyboard.press('.');
+  await page.keyboard.press('.');
+  assert.match(await page.locator('#under').innerText(), /chosen: heater rod/);
+  await page.keyboard.press('Escape');
+  await click(0.47, 0.4);
+  await page.locator('.handle').first().focus();
+  await page.keyboard.press('Enter');
+  await page.locator('#distance').fill('2.5 mm');
+  await edited(page, () => page.keyboard.press('Enter'));
+  assert.equal(await value('parameters/t/value'), '7.5 mm');
+});
+
+test('a part is moved and turned, hidden and shown', async () => {
+  await page.locator('#canvas').focus();
+  await click(0.3, 0.54);
+  const name = await page.locator('#offer b').innerText();
+  await page.getByRole('button', { name: 'move it' }).click();
+  assert.match(await page.locator('#under').innerText(), /chosen: /, name);
+  await page.locator('.handle[aria-label="move along z"]').focus();
+  await page.keyboard.press('Enter');
+  await page.locator('#distance').fill('-3');
+  await edited(page, () => page.keyboard.press('Enter'));
+  assert.equal(await value('parts/brick/span/from'), '-3 mm');
+  await page.locator('#canvas').focus();
+  await page.keyboard.press('h');
+  assert.match(await page.locator('#under').innerText(), /1 hidden/);
+  await page.keyboard.press('a');
+  assert.equal(await page.locator('#under').innerText(), '');
+
+  // A frame round everything takes all parts in.
+  const box = await page.locator('#canvas').boundingBox();
+  await page.keyboard.down('Shift');
+  await page.mouse.move(box.x + 20, box.y + 40);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width - 5, box.y + box.height - 60, { steps: 4 });
+  await page.mouse.up();
+  await page.keyboard.up('Shift');
+  assert.match(await page.locator('#under').innerText(), /hearth brick.*pan floor/);
+  await page.keyboard.press('Escape');
+});
+
+test('a distance is measured and is the parameter; another becomes one', async () => {
+  await page.getByRole('button', { name: 'measure', exact: true }).click();
+  await click(0.47, 0.4);
+  await page.waitForFunction(() => /area/.test(document.getElementById('measured').innerText));
+  await click(0.3, 0.54);
+  await page.waitForFunction(() => /angle|distance/.test(document.getElementById('measured').innerText));
+  await page.keyboard.press('Escape');
+  assert.equal(await page.locator('#measured').isVisible(), false);
+});
+
+test('air, a plane of symmetry and finer cells, and a look at the mesh', async () => {
+  await open('Bittern pan post');
+  await page.getByText('+ part', { exact: true }).click();
+  await edited(page, () => page.getByRole('button', { name: 'box round the others' }).click());
+  await edited(page, () => page.getByRole('button', { name: 'cut at a plane' }).click());
+  await put(page, 'mesh/size', '40 mm');
+  await page.getByRole('button', { name: 'mesh', exact: true }).click();
+  await page.waitForFunction(() => document.documentElement.dataset.meshed === 'yes' && /cells/.test(document.querySelector('.mesh-words').innerText));
+  const cells = async () => parseInt((await page.locator('.mesh-words').innerText()).replace(/[^\d]*([\d\s\u202f]+) cells.*/s, '$1').replace(/\D/g, ''), 10);
+  const coarse = await cells();
+  await edited(page, () => page.getByRole('button', { name: '+ finer place' }).click());
+  await edited(page, () => page.locator('[data-place="mesh/near/1/on"]').selectOption({ label: 'rim of the post' }));
+  await put(page, 'mesh/near/1/size', '4 mm');
+  await page.waitForFunction((n) => parseInt(document.querySelector('.mesh-words').innerText.split('cells')[0].replace(/\D/g, ''), 10) > n, coarse);
+  await page.locator('[name="by"]').selectOption('quality');
+  await page.locator('[name="cut-axis"]').selectOption('z');
+  await page.locator('.mesh-panel summary').click();
+  await page.waitForFunction(() => document.querySelectorAll('.mesh-worst li').length === 5);
+  // A model that cannot be meshed says so, and where.
+  await put(page, 'mesh/near/1/size', '0 mm');
+  await page.waitForFunction(() => /there is no mesh yet/i.test(document.querySelector('.mesh-words').innerText));
+  await put(page, 'mesh/near/1/size', '4 mm');
+});
+
+test('a device leaves as STL and comes back as a stack of outlines', async () => {
+  await open('Grate bar');
+  await page.getByText('files', { exact: true }).click();
+  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'device, STL' }).click()]);
+  const path = join(tmpdir(), 'grate-bar.stl');
+  await writeFile(path, await readFile(await file.path()));
+  await page.goto(server.url);
+  await page.getByPlaceholder('name of the device').fill('Grate bar again');
+  await page.getByRole('button', { name: 'Begin' }).click();
+  await drawn(page);
+  await page.getByText('+ part', { exact: true }).click();
+  await page.locator('#trace select').selectOption('mm');
+  await page.locator('#trace input[type="file"]').setInputFiles(path);
+  await page.waitForFunction(() => document.querySelectorAll('.part').length >= 2);
+  assert.doesNotMatch(await page.locator('#said').innerText(), /bricks/);
+  // That a wrong model has no mesh is an answer, and no fault of the page.
+  assert.deepEqual(faults.filter((f) => !/status of 422/.test(f)), []);
+});
