@@ -132,6 +132,24 @@ test('air, a plane of symmetry and finer cells, and a look at the mesh', async (
   await put(page, 'mesh/near/1/size', '4 mm');
 });
 
+test('a STEP file becomes parts; one that is none says so', async () => {
+  await page.goto(server.url);
+  await page.getByPlaceholder('name of the device').fill('Foot of a rack');
+  await page.getByRole('button', { name: 'Begin' }).click();
+  await drawn(page);
+  const file = page.locator('#trace input[type="file"]');
+  await page.getByText('+ part', { exact: true }).click();
+  await file.setInputFiles({ name: 'note.stp', mimeType: 'text/plain', buffer: Buffer.from('no STEP at all') });
+  await page.waitForFunction(() => /note\.stp: it is no STEP file that can be read/.test(document.querySelector('#said').textContent));
+  await file.setInputFiles(new URL('fixtures/rack-foot.step', import.meta.url).pathname);
+  await page.waitForFunction(() => document.querySelectorAll('.part').length === 2);
+  assert.match(await page.locator('#said').innerText(), /Drawn: 2 parts/);
+  const names = page.locator('.name-cell input');
+  assert.deepEqual([await names.nth(0).inputValue(), await names.nth(1).inputValue()], ['rack foot', 'peg']);
+  const first = page.locator('.part').first();
+  assert.match(await first.locator('.size').innerText(), /40\s*×\s*30\s*×\s*20/);
+});
+
 test('a device leaves as STL and comes back as a stack of outlines', async () => {
   await open('Grate bar');
   await page.getByText('files', { exact: true }).click();

@@ -32,6 +32,8 @@ test('the thinnest floor that is even enough', async () => {
   await edited(page, () => page.getByRole('button', { name: '+ trial set' }).click());
   await page.waitForFunction(() => new URLSearchParams(location.search).get('set') === 't2' && !document.querySelector('[aria-busy]'));
   await page.getByText('+ parameter', { exact: true }).click();
+  // A menu stays open when news of the server come in.
+  await page.evaluate(() => htmx.ajax('GET', location.href, { source: '#trials', target: '#trials', swap: 'morph:innerHTML' }));
   await edited(page, () => page.locator('.menu-sheet button', { hasText: /^t$/ }).click());
   await put(page, 'trials/t2/vary/1/from', '5 mm');
   await put(page, 'trials/t2/vary/1/count', '3');

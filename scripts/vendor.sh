@@ -9,7 +9,7 @@ out=app/web/static/vendor
 tmp=$(mktemp -d)
 trap 'rm -rf "$tmp"' EXIT
 cd "$tmp"
-npm pack --silent three@0.187.0 bulma@1.0.4 htmx.org@2.0.11 htmx-ext-sse@2.2.4 idiomorph@0.8.0 \
+npm pack --silent three@0.187.0 bulma@1.0.4 htmx.org@2.0.11 htmx-ext-sse@2.2.4 idiomorph@0.8.0 occt-import-js@0.0.23 \
   @fontsource/barlow@5.3.0 @fontsource/barlow-semi-condensed@5.3.0 @fontsource/ibm-plex-mono@5.3.0 > packs
 while read -r pack; do
   mkdir -p "${pack%.tgz}" && tar -xzf "$pack" -C "${pack%.tgz}" --strip-components=1
@@ -24,6 +24,11 @@ for lib in bulma:css/bulma.min.css htmx.org:dist/htmx.min.js htmx-ext-sse:dist/s
   cp "$dir$file" "$out/"
   cp "$(ls "$dir"LICENSE* | head -1)" "$out/$name.LICENSE" 2> /dev/null || grep -h '"license"' "$dir/package.json" > "$out/$name.LICENSE"
 done
+# The reader of STEP files is fetched by a page only when such a file is chosen. Compressed it
+# is a third of its size.
+mkdir "$out/step"
+cp "$tmp"/occt-import-js-*/dist/occt-import-js.js "$tmp"/occt-import-js-*/dist/license.*.txt "$out/step/"
+gzip -9 -n < "$(echo "$tmp"/occt-import-js-*/dist/occt-import-js.wasm)" > "$out/step/occt-import-js.wasm.gz"
 for font in barlow:400 barlow:500 barlow-semi-condensed:500 barlow-semi-condensed:600 ibm-plex-mono:400 ibm-plex-mono:500; do
   name=${font%%:*}; weight=${font#*:}; dir=$(echo "$tmp"/fontsource-"$name"-[0-9]*/)
   cp "$dir"files/"$name"-latin-"$weight"-normal.woff2 "$dir"files/"$name"-latin-ext-"$weight"-normal.woff2 "$out/fonts/"

@@ -119,7 +119,7 @@ func TestPagesAnswer(t *testing.T) {
 		resp, body := s.do("GET", path, nil)
 		assert.Equal(t, http.StatusOK, resp.StatusCode, path)
 		assert.Contains(t, body, want, path)
-		assert.Contains(t, resp.Header.Get("Content-Security-Policy"), "script-src 'self'")
+		assert.Contains(t, resp.Header.Get("Content-Security-Policy"), "script-src 'self';")
 	}
 	for _, path := range []string{"/nowhere", "/models/77/", "/models/x/", "/runs/5/surface", "/models/77/drawing"} {
 		resp, body := s.do("GET", path, nil)

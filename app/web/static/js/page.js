@@ -3,6 +3,8 @@
 
 // What is being typed is never overwritten by an answer that comes in meanwhile.
 Idiomorph.defaults.ignoreActiveValue = true;
+// Nor does one close, or open, what a user has opened or closed.
+Idiomorph.defaults.callbacks.beforeAttributeUpdated = (name, node) => !(name === 'open' && node.matches('details'));
 
 const said = document.getElementById('said');
 let hide;

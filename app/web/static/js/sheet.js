@@ -9,6 +9,7 @@ import { Editor } from './edit.js';
 import { Lift } from './lift.js';
 import { Offer } from './offer.js';
 import { say, typing } from './page.js';
+import { withTriangles } from './step.js';
 
 const sheet = document.getElementById('sheet');
 const model = sheet.dataset.model;
@@ -368,9 +369,15 @@ sheet.addEventListener('click', (e) => {
 brief.addEventListener('change', async (e) => {
   const form = e.target.closest('#trace');
   if (!form || e.target.type !== 'file' || !e.target.files.length) return;
-  const answer = await fetch(form.action, { method: 'POST', body: new FormData(form), headers: { 'HX-Request': 'true' } });
-  say(await answer.text());
+  const values = new FormData(form);
   form.reset();
+  try {
+    await withTriangles(values);
+  } catch (fault) {
+    return say(fault.message);
+  }
+  const answer = await fetch(form.action, { method: 'POST', body: values, headers: { 'HX-Request': 'true' } });
+  say(await answer.text());
   if (answer.ok) form.closest('details').open = false;
 });
 
