@@ -1,5 +1,6 @@
 // Command bench measures meshing, assembly and solving at several sizes, and the
-// kernels that they rest on, and prints one table. Each figure is the best of three.
+// kernels that they rest on, and prints one table. Each figure is the best of three. Names
+// of tables, such as "grown radiation", let it make only these.
 package main
 
 import (
@@ -7,6 +8,7 @@ import (
 	"fmt"
 	"os"
 	"runtime"
+	"slices"
 	"text/tabwriter"
 	"time"
 
@@ -27,12 +29,23 @@ func main() {
 func bench() error {
 	w := tabwriter.NewWriter(os.Stdout, 2, 4, 2, ' ', tabwriter.AlignRight)
 	fmt.Fprintf(w, "%d cores\n\n", runtime.GOMAXPROCS(0))
-	if err := grown(w); err != nil {
-		return err
+	tables := []struct {
+		name string
+		make func(w *tabwriter.Writer) error
+	}{{"grown", grown}, {"stacks", stacks}, {"runs", runs}, {"radiation", radiation}, {"kernels", kernels}}
+	for _, t := range tables {
+		if len(os.Args) > 1 && !slices.Contains(os.Args[1:], t.name) {
+			continue
+		}
+		if err := t.make(w); err != nil {
+			return fmt.Errorf("%s: %w", t.name, err)
+		}
 	}
-	if err := stacks(w); err != nil {
-		return err
-	}
+	return w.Flush()
+}
+
+// runs solves the floor of the pan at several sizes.
+func runs(w *tabwriter.Writer) error {
 	fmt.Fprintln(w, "\npan floor\tcells\tmesh s\tassemble s\tsolve s\ttotal s\titerations\t")
 	for _, size := range []string{"5 mm", "2.5 mm", "1.25 mm", "0.8 mm"} {
 		doc, err := examples.Load("pan-floor")
@@ -46,13 +59,7 @@ func bench() error {
 			return err
 		}
 	}
-	if err := radiation(w); err != nil {
-		return err
-	}
-	if err := kernels(w); err != nil {
-		return err
-	}
-	return w.Flush()
+	return nil
 }
 
 func run(w *tabwriter.Writer, name string, doc *model.Document) error {

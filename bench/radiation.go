@@ -9,34 +9,41 @@ import (
 	"time"
 
 	"saltkettle/core/model"
+	"saltkettle/core/physics/heat"
 	"saltkettle/core/solve"
 	"saltkettle/examples"
 )
 
-// radiation compares runs of the drying cabinet with view factors that are known and
-// without radiation.
+// radiation compares runs with view factors that are known and runs without radiation:
+// the drying cabinet, which is nearly all surface, and the floor of a pan, which is not.
 func radiation(w *tabwriter.Writer) error {
 	dir, err := os.MkdirTemp("", "views")
 	if err != nil {
 		return err
 	}
 	defer os.RemoveAll(dir)
-	const open = "22 mm"
-	fmt.Fprintln(w, "\ndrying cabinet\tfacets\tcells\twithout s\twith s\tratio\tview factors s\t")
-	for _, size := range []string{open, "16 mm"} {
-		doc, err := examples.Load("drying-cabinet")
+	fmt.Fprintln(w, "\nradiation\tsize\tfacets\tcells\twithout s\twith s\tratio\tview factors s\t")
+	for _, c := range []struct {
+		name, size string
+		open       bool // without the thin walls, few facets
+	}{{"drying-cabinet", "22 mm", true}, {"drying-cabinet", "16 mm", false}, {"pan-floor", "12 mm", false}, {"pan-floor", "5 mm", false}} {
+		doc, err := examples.Load(c.name)
 		if err != nil {
 			return err
 		}
-		if err := doc.Set("mesh/size", size); err != nil {
+		if err := doc.Set("mesh/size", c.size); err != nil {
 			return err
 		}
-		if size == open {
-			// Without the thin walls, few facets.
+		if c.open {
 			for _, part := range []string{"side", "back", "foot"} {
 				doc.Parts = slices.DeleteFunc(doc.Parts, func(p model.Part) bool { return p.ID == part })
 			}
 			doc.Conditions = slices.DeleteFunc(doc.Conditions, func(c model.Sentence) bool { return doc.Part(c.On.Part) < 0 && c.On.Part != "" })
+		}
+		exchange := slices.IndexFunc(doc.Conditions, func(c model.Sentence) bool { return c.Kind == heat.KeyEnclosure })
+		if exchange < 0 {
+			exchange = len(doc.Conditions)
+			doc.Conditions = append(doc.Conditions, model.Sentence{ID: "radiation", Kind: heat.KeyEnclosure, Values: map[string]string{"temperature": "20 °C"}})
 		}
 		var o *solve.Outcome
 		once := func() (err error) {
@@ -51,14 +58,12 @@ func radiation(w *tabwriter.Writer) error {
 		if err != nil {
 			return err
 		}
-		if err := doc.Set("conditions/c2/off", "true"); err != nil {
-			return err
-		}
+		doc.Conditions[exchange].Off = true
 		without, err := best(once)
 		if err != nil {
 			return err
 		}
-		fmt.Fprintf(w, "%s\t%d\t%d\t%.3f\t%.3f\t%.2f\t%.2f\t\n", size, facets, o.Mesh.Cells, without, with, with/without, views)
+		fmt.Fprintf(w, "%s\t%s\t%d\t%d\t%.3f\t%.3f\t%.2f\t%.2f\t\n", c.name, c.size, facets, o.Mesh.Cells, without, with, with/without, views)
 	}
 	return nil
 }

@@ -2,7 +2,6 @@ package fem
 
 import (
 	"slices"
-	"sync"
 
 	"saltkettle/core/parallel"
 	"saltkettle/core/sparse"
@@ -59,17 +58,29 @@ func (s *System) Assemble(kernel Kernel, at *State, residual []float64, tangent 
 	if err := s.survey(kernel, at); err != nil {
 		return err
 	}
-	var mu sync.Mutex
-	var failed error
-	parallel.For(s.N, 1024, func(_, lo, hi int) {
+	return s.add(kernel, at, residual, tangent, nil)
+}
+
+// add adds the terms of a kernel to a residual and a tangent; which picks those that are
+// linear, or the others, nil all.
+func (s *System) add(kernel Kernel, at *State, residual []float64, tangent *sparse.CSR, which *bool) error {
+	errs := make([]error, parallel.Workers())
+	parallel.For(s.N, 1024, func(worker, lo, hi int) {
 		a := newAssembler(s, kernel, at, residual, tangent, int32(lo), int32(hi))
-		if err := a.run(); err != nil {
-			mu.Lock()
-			failed = err
-			mu.Unlock()
-		}
+		a.which = which
+		errs[worker] = a.run()
 	})
-	return failed
+	return first(errs)
+}
+
+// first is the first error of some goroutines, or nil.
+func first(errs []error) error {
+	for _, err := range errs {
+		if err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // assembler works for the rows from lo to hi.
@@ -81,6 +92,7 @@ type assembler struct {
 	tangent  *sparse.CSR
 	lo, hi   int32
 	only     map[int32]bool // parts, nil for all
+	which    *bool          // linear terms alone or those that are not, nil for all
 	point    Point
 	terms    *Terms
 	eq       []int32   // of the local unknowns, −1 for fields that are not there
@@ -115,7 +127,11 @@ func (a *assembler) run() error {
 		}
 	}
 	if k, ok := a.kernel.(SideKernel); ok {
-		if err := a.runSides(k); err != nil {
+		run := a.runSides
+		if byValues(a.kernel) {
+			run = a.runFaces
+		}
+		if err := run(k); err != nil {
 			return err
 		}
 	}
@@ -335,19 +351,22 @@ func (a *assembler) scatter() {
 // sideCache keeps the sides of elements that were prepared.
 type sideCache map[[2]int]*side
 
-func (a *assembler) side(cache sideCache, s Side) *side {
-	key := [2]int{s.Block, s.Facet}
+func (s *System) side(cache sideCache, of Side) *side {
+	key := [2]int{of.Block, of.Facet}
 	f, ok := cache[key]
 	if !ok {
-		e := a.Grid.Blocks[s.Block].Element
-		f = newSide(e, NewElement(e.Form, 1), s.Facet, a.rules[s.Block])
+		e := s.Grid.Blocks[of.Block].Element
+		f = newSide(e, NewElement(e.Form, 1), of.Facet, s.rules[of.Block])
 		cache[key] = f
 	}
 	return f
 }
 
 func (a *assembler) runSides(k SideKernel) error {
-	return a.eachSide(a.sides, func(s Side) bool { return a.load(&a.Grid.Blocks[s.Block], s.Cell) }, func(number int, on *side, points []Point) error {
+	take := func(number int, s Side) bool {
+		return a.takes(a.linearSide(number)) && a.load(&a.Grid.Blocks[s.Block], s.Cell)
+	}
+	return a.eachSide(a.sides, take, func(number int, on *side, points []Point) error {
 		if err := a.sideTerms(k, number, on, points); err != nil {
 			return err
 		}
@@ -378,11 +397,11 @@ func (a *assembler) sideTerms(k SideKernel, number int, on *side, points []Point
 
 // eachSide calls f for those of some sides that take lets pass, with the points on
 // them.
-func (a *assembler) eachSide(sides []Side, take func(s Side) bool, f func(number int, s *side, points []Point) error) error {
+func (a *assembler) eachSide(sides []Side, take func(number int, s Side) bool, f func(number int, s *side, points []Point) error) error {
 	cache := sideCache{}
 	var points []Point
 	for number, s := range sides {
-		if !take(s) {
+		if !take(number, s) {
 			continue
 		}
 		b := &a.Grid.Blocks[s.Block]

@@ -80,7 +80,7 @@ func (a *assembler) runCells(bi int) error {
 		}
 		return int(a.byPart[bi][at])
 	}
-	part := int32(-1)
+	part, linear := int32(-1), false
 	for at := range b.block.Part {
 		cell := of(at)
 		if p := b.block.Part[cell]; p != part || len(b.names) == batchCells {
@@ -90,9 +90,10 @@ func (a *assembler) runCells(bi int) error {
 			if p != part {
 				part = p
 				b.layout(part)
+				linear = a.linearCells(part)
 			}
 		}
-		if b.n > 0 && (a.only == nil || a.only[part]) && a.touches(b.block.Nodes(cell)) {
+		if b.n > 0 && (a.only == nil || a.only[part]) && a.takes(linear) && a.touches(b.block.Nodes(cell)) {
 			b.names = append(b.names, cell)
 		}
 	}

@@ -194,10 +194,20 @@ func newSide(e, low *Element, k, degree int) *side {
 	return s
 }
 
-// set moves to point q of the facet of the cell that is loaded. weight is then the
-// area that it stands for.
+// set moves to point q of the facet of the cell that is loaded and computes the gradients
+// there.
 func (s *side) set(q int) error {
-	if err := s.cell.set(q); err != nil {
+	if err := s.move(q); err != nil {
+		return err
+	}
+	s.gradients(s.dn[q], s.grad)
+	return nil
+}
+
+// move goes to point q of the facet of the cell that is loaded. weight is then the area
+// that it stands for.
+func (s *side) move(q int) error {
+	if err := s.cell.move(q); err != nil {
 		return err
 	}
 	var tangent [2][3]float64

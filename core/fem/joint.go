@@ -41,7 +41,7 @@ func (a *assembler) eachJoint(f func(number int, mine, other *half, weight float
 	for number, j := range a.joints {
 		ba, bb := &a.Grid.Blocks[j.A.Block], &a.Grid.Blocks[j.B.Block]
 		fa, fb := a.side(cache, j.A), a.side(cache, j.B)
-		if !a.touches(ba.Nodes(j.A.Cell)) && !a.touches(bb.Nodes(j.B.Cell)) {
+		if !a.takes(a.linearJoint(number)) || !a.touches(ba.Nodes(j.A.Cell)) && !a.touches(bb.Nodes(j.B.Cell)) {
 			continue
 		}
 		for q := range fa.rule.Points {

@@ -86,7 +86,7 @@ func (s *System) Solve(ctx context.Context, kernel Kernel, at *State, c *Constra
 	if set == nil {
 		set = &NewtonSettings{}
 	}
-	n := &newton{System: s, ctx: ctx, kernel: kernel, at: at, c: c, set: *set, tangent: s.NewMatrix(), residual: make([]float64, s.N), step: make([]float64, s.N), before: make([]float64, s.N)}
+	n := &newton{System: s, ctx: ctx, equations: s.keep(kernel, set.Straight), at: at, c: c, set: *set, tangent: s.NewMatrix(), residual: make([]float64, s.N), step: make([]float64, s.N), before: make([]float64, s.N)}
 	n.scale = make([]float64, len(s.Fields))
 	if len(s.Fields) > 1 {
 		n.field = s.FieldOf()
@@ -110,20 +110,20 @@ func (s *System) Solve(ctx context.Context, kernel Kernel, at *State, c *Constra
 type newton struct {
 	*System
 	NewtonResult
-	ctx      context.Context
-	kernel   Kernel
-	at       *State
-	c        *Constraints
-	set      NewtonSettings
-	tangent  *sparse.CSR
-	residual []float64 // with those of the held unknowns
-	step     []float64
-	before   []float64
-	scale    []float64 // by field
-	held     []float64 // by field: the size of the reactions at hand
-	gauged   bool      // the scale has been made that of the solution
-	field    []int     // of each unknown, nil if there is one field
-	goal     float64   // of the residual
+	ctx       context.Context
+	equations *kept
+	at        *State
+	c         *Constraints
+	set       NewtonSettings
+	tangent   *sparse.CSR
+	residual  []float64 // with those of the held unknowns
+	step      []float64
+	before    []float64
+	scale     []float64 // by field
+	held      []float64 // by field: the size of the reactions at hand
+	gauged    bool      // the scale has been made that of the solution
+	field     []int     // of each unknown, nil if there is one field
+	goal      float64   // of the residual
 }
 
 // judge returns the residual of the field that is worst, each relative to the largest
@@ -197,7 +197,7 @@ func (n *newton) run() (*NewtonResult, error) {
 			n.at.U[i] = n.c.Value[i]
 		}
 	}
-	if err := n.Assemble(n.kernel, n.at, n.residual, n.tangent); err != nil {
+	if err := n.equations.Assemble(n.at, n.residual, n.tangent); err != nil {
 		return &n.NewtonResult, err
 	}
 	now := n.judge()
@@ -213,7 +213,7 @@ func (n *newton) run() (*NewtonResult, error) {
 			if !n.gauge() {
 				return n.settle(), nil
 			}
-			if err := n.Assemble(n.kernel, n.at, n.residual, n.tangent); err != nil {
+			if err := n.equations.Assemble(n.at, n.residual, n.tangent); err != nil {
 				return &n.NewtonResult, err
 			}
 			now = n.judge()
@@ -237,7 +237,7 @@ func (n *newton) run() (*NewtonResult, error) {
 		n.Steps++
 		if n.last(now) && next > n.goal && !still {
 			// It did not: go on with the tangent.
-			if err := n.Assemble(n.kernel, n.at, n.residual, n.tangent); err != nil {
+			if err := n.equations.Assemble(n.at, n.residual, n.tangent); err != nil {
 				return &n.NewtonResult, err
 			}
 		}
@@ -247,7 +247,7 @@ func (n *newton) run() (*NewtonResult, error) {
 			return n.settle(), nil
 		}
 		if stuck && now > n.goal {
-			if err := n.Assemble(n.kernel, n.at, n.residual, n.tangent); err != nil {
+			if err := n.equations.Assemble(n.at, n.residual, n.tangent); err != nil {
 				return &n.NewtonResult, err
 			}
 			if n.roundOff() {
@@ -371,7 +371,7 @@ func (n *newton) search(now float64, all bool) (float64, error) {
 				n.at.Rate[i] = rate[i] + n.at.RateSlope*part*d
 			}
 		}
-		err := n.Assemble(n.kernel, n.at, n.residual, tangent)
+		err := n.equations.Assemble(n.at, n.residual, tangent)
 		next := now
 		if err == nil {
 			next = n.judge()

@@ -79,3 +79,27 @@ func (s sum) Joint(number int, p *Point, other []float64, t *JointTerms) error {
 	}
 	return nil
 }
+
+// every says whether all kernels are of a kind and hold to something.
+func every[K any](s sum, holds func(k K) bool) bool {
+	for _, k := range s {
+		if k, ok := k.(K); !ok || !holds(k) {
+			return false
+		}
+	}
+	return true
+}
+
+func (s sum) ByValues() bool { return every(s, FaceKernel.ByValues) }
+
+func (s sum) LinearCells(part int32) bool {
+	return every(s, func(k LinearKernel) bool { return k.LinearCells(part) })
+}
+
+func (s sum) LinearSide(number int) bool {
+	return every(s, func(k LinearKernel) bool { return k.LinearSide(number) })
+}
+
+func (s sum) LinearJoint(number int) bool {
+	return every(s, func(k LinearKernel) bool { return k.LinearJoint(number) })
+}

@@ -35,6 +35,7 @@ type System struct {
 	First      []int
 
 	sides  []Side
+	faces  faces
 	joints []Joint
 	eq     [][]int32 // by field and node: its first equation, −1 where the field is not
 	// Unknowns that follow each other and meet the same ones are a slot: those of a

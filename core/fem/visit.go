@@ -43,7 +43,7 @@ func (b *batch) visit(f func(points []Point, weights []float64) error) error {
 func (s *System) EachSide(at *State, sides []Side, f func(number int, points []Point, weights []float64) error) error {
 	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
 	var weights []float64
-	take := func(side Side) bool {
+	take := func(_ int, side Side) bool {
 		a.load(&s.Grid.Blocks[side.Block], side.Cell)
 		return true
 	}
@@ -53,32 +53,6 @@ func (s *System) EachSide(at *State, sides []Side, f func(number int, points []P
 			weights = append(weights, on.kept[q].weight)
 		}
 		return f(number, points, weights)
-	})
-}
-
-// EachSideFunction calls f for sides of cells like [System.EachSide], with the
-// equations of a field in the cell behind and its functions at each of the points.
-func (s *System) EachSideFunction(at *State, sides []Side, field int, f func(number int, points []Point, weights []float64, eqs []int32, functions [][]float64) error) error {
-	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
-	var weights []float64
-	var functions [][]float64
-	take := func(side Side) bool {
-		a.load(&s.Grid.Blocks[side.Block], side.Cell)
-		return true
-	}
-	return a.eachSide(sides, take, func(number int, on *side, points []Point) error {
-		weights, functions = weights[:0], functions[:0]
-		low := s.low(field, s.Grid.Blocks[sides[number].Block].Element)
-		for q := range points {
-			weights = append(weights, on.kept[q].weight)
-			n := on.n[q]
-			if low {
-				n = on.low[q]
-			}
-			functions = append(functions, n)
-		}
-		span := a.span[s.First[field]]
-		return f(number, points, weights, a.eq[span[0]:span[1]], functions)
 	})
 }
 
@@ -155,7 +129,7 @@ func (s *System) SideResiduals(kernel Kernel, at *State, field int, f func(numbe
 		return nil
 	}
 	var values []float64
-	return a.eachSide(a.sides, func(side Side) bool { return a.load(&s.Grid.Blocks[side.Block], side.Cell) }, func(number int, on *side, points []Point) error {
+	return a.eachSide(a.sides, func(_ int, side Side) bool { return a.load(&s.Grid.Blocks[side.Block], side.Cell) }, func(number int, on *side, points []Point) error {
 		if err := a.sideTerms(k, number, on, points); err != nil {
 			return err
 		}

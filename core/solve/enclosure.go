@@ -221,29 +221,38 @@ func (r *run) views(ctx context.Context, facets []radiation.Facet) (*radiation.V
 }
 
 // seen are pairs of facets that radiate to each other: a part from which heat has no
-// other way out may have this one.
+// other way out may have this one. Where others tie two facets together already, there is
+// no pair of them.
 func (d *draft) seen() [][2]int32 {
 	e := d.heat.Enclosure
 	if e == nil {
 		return nil
 	}
-	first := map[int32]int32{} // facet of each patch that takes part
+	n := e.Views.Count()
+	facet := make([]int32, n) // of each patch one that takes part, or −1
+	for i := range facet {
+		facet[i] = -1
+	}
 	for i, p := range e.Views.Patch {
-		if v, ok := e.Emissivity[e.Of[i]].Constant(); ok && v == 0 {
-			continue
-		}
-		if _, ok := first[p]; !ok {
-			first[p] = e.Facets[i]
+		if v, ok := e.Emissivity[e.Of[i]].Constant(); (!ok || v != 0) && facet[p] < 0 {
+			facet[p] = e.Facets[i]
 		}
 	}
 	var pairs [][2]int32
-	n := e.Views.Count()
-	for i := range n {
-		for j := range i {
-			a, here := first[int32(i)]
-			b, there := first[int32(j)]
-			if here && there && e.Views.Exchange[i*n+j] > 0 {
-				pairs = append(pairs, [2]int32{a, b})
+	met, reached := make([]bool, n), make([]int, 0, n)
+	for start := range n {
+		if met[start] || facet[start] < 0 {
+			continue
+		}
+		met[start], reached = true, append(reached[:0], start)
+		for len(reached) > 0 {
+			i := reached[len(reached)-1]
+			reached = reached[:len(reached)-1]
+			for j, s := range e.Views.Exchange[i*n : (i+1)*n] {
+				if s > 0 && !met[j] && facet[j] >= 0 {
+					met[j], reached = true, append(reached, j)
+					pairs = append(pairs, [2]int32{facet[i], facet[j]})
+				}
 			}
 		}
 	}

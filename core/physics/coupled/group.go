@@ -208,16 +208,12 @@ func (g *Group) measure(bodies int) error {
 	if err != nil {
 		return err
 	}
-	var sides []fem.Side
-	for _, k := range g.Facets {
-		sides = append(sides, g.sides[k])
-	}
-	return g.System.EachSide(at, sides, func(n int, _ []fem.Point, weights []float64) error {
-		for _, w := range weights {
-			g.Area[g.Facets[n]] += w
+	for n, k := range g.Facets {
+		if g.Area[k], err = g.System.FaceArea(n); err != nil {
+			return err
 		}
-		return nil
-	})
+	}
+	return nil
 }
 
 // Side is a facet from the side of the cell that has it.

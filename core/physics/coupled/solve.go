@@ -154,7 +154,7 @@ type Accountant interface {
 	Accounts() int
 	Sourced() map[int32]bool
 	// Entering adds to sums what enters by each condition at the points of some cells
-	// of a body, with side −1, or of a side.
+	// of a body, with side −1, or of a side, where gradients are not known.
 	Entering(side int, points []fem.Point, weights, sums []float64) error
 }
 
@@ -166,11 +166,11 @@ func (s *Solution) Entering(k Accountant) ([]float64, error) {
 			return nil, err
 		}
 	}
-	var sides []fem.Side
-	for _, facet := range s.Facets {
-		sides = append(sides, s.sides[facet])
+	all := make([]int32, len(s.Facets))
+	for n := range all {
+		all[n] = int32(n)
 	}
-	err := s.System.EachSide(s.State, sides, func(n int, points []fem.Point, weights []float64) error {
+	err := s.System.EachFace(s.State, all, 0, func(n int, points []fem.Point, weights []float64, _ []int32, _ [][]float64) error {
 		return k.Entering(n, points, weights, sums)
 	})
 	if on := k.Sourced(); err == nil && len(on) > 0 {

@@ -71,24 +71,36 @@ func (k *Kernel) Fork() fem.Kernel {
 
 // Straight says that the equations are linear.
 func (k *Kernel) Straight() bool {
-	if k.t < 0 {
-		return true
-	}
-	if k.problem.Heats {
-		return false
-	}
-	for _, b := range k.problem.Bodies {
-		if b.Seebeck != nil || uses(b.Resistivity) || uses(b.Permittivity) {
+	for b := range k.problem.Bodies {
+		if !k.LinearCells(b) {
 			return false
 		}
 	}
-	for _, c := range k.problem.Contacts {
-		if c.Resistance.Uses(law.Temperature) {
+	for number := range k.joints {
+		if !k.LinearJoint(number) {
 			return false
 		}
 	}
 	return true
 }
+
+// LinearCells says that the terms of a body are linear.
+func (k *Kernel) LinearCells(body int32) bool {
+	b, conducts := k.problem.Bodies[body]
+	return k.t < 0 || !conducts || !k.problem.Heats && b.Seebeck == nil && !uses(b.Resistivity) && !uses(b.Permittivity)
+}
+
+// LinearSide says that currents that enter are what they are.
+func (k *Kernel) LinearSide(int) bool { return true }
+
+// LinearJoint says that the terms of a joint are linear.
+func (k *Kernel) LinearJoint(number int) bool {
+	i := k.joints[number]
+	return k.t < 0 || i < 0 || !k.problem.Heats && !uses(k.problem.Contacts[i].Resistance)
+}
+
+// ByValues says that terms on sides need no gradients.
+func (k *Kernel) ByValues() bool { return true }
 
 func uses(l Law) bool { return l != nil && l.Uses(law.Temperature) }
 

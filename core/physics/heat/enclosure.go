@@ -26,9 +26,9 @@ type Enclosure struct {
 // enclosed is an enclosure in a state.
 type enclosed struct {
 	*Enclosure
-	t      int // component of the temperature
-	sides  []fem.Side
-	patch  map[int]int32 // by side of the group
+	t      int     // component of the temperature
+	sides  []int32 // of the group, by facet
+	patch  []int32 // by side of the group
 	around *law.Set
 
 	exchange *radiation.Exchange
@@ -53,14 +53,14 @@ type link struct {
 // newEnclosed prepares an enclosure whose facets are sides of a group.
 func newEnclosed(g *coupled.Group, e *Enclosure, t int) *enclosed {
 	n := e.Views.Count()
-	x := &enclosed{Enclosure: e, t: t, patch: map[int]int32{}, around: law.NewSet(e.Surroundings)}
+	x := &enclosed{Enclosure: e, t: t, patch: make([]int32, len(g.Facets)), around: law.NewSet(e.Surroundings)}
 	for i := range x.work {
 		x.work[i] = make([]float64, n)
 	}
 	x.mean, x.emits, x.arrives = make([]float64, n), make([]float64, n), make([]float64, n)
 	side := g.SideOf()
 	for i, f := range e.Facets {
-		x.sides = append(x.sides, g.Side(f))
+		x.sides = append(x.sides, int32(side[f]))
 		x.patch[side[f]] = e.Views.Patch[i]
 	}
 	x.links = make([]link, len(e.Facets))
@@ -80,7 +80,7 @@ func (x *enclosed) survey(s *fem.System, at *fem.State) error {
 		for i, l := range x.Emissivity {
 			sets[i] = law.NewSet(l)
 		}
-		errs[worker] = s.EachSideFunction(at, x.sides[lo:hi], x.t, func(i int, points []fem.Point, weights []float64, eqs []int32, functions [][]float64) error {
+		errs[worker] = s.EachFace(at, x.sides[lo:hi], x.t, func(i int, points []fem.Point, weights []float64, eqs []int32, functions [][]float64) error {
 			return x.tie(lo+i, sets[x.Of[lo+i]], points, weights, eqs, functions)
 		})
 	})

@@ -3,6 +3,7 @@ package heat
 import (
 	"errors"
 	"math"
+	"slices"
 
 	"saltkettle/core/fem"
 	"saltkettle/core/physics/convect"
@@ -42,7 +43,8 @@ type condition struct {
 	leaving    func(c *condition, s *law.Set, side, point int, p *fem.Point, t float64) (flux, slope float64)
 	correlated *Correlated
 	up         int // the axis that points up, of a correlation
-	enclosed   *enclosed
+	radiates   bool
+	enclosed   *enclosed // among surfaces
 	// Outside says by what the range of the correlation was left, and how often.
 	outside string
 }
@@ -102,7 +104,7 @@ func NewKernel(g *coupled.Group, p *Problem, t int) (*Kernel, error) {
 		err = errors.Join(err, add(c.Facets, condition{laws: []Law{c.Coefficient, c.Medium}, bounds: []bound{{"heat-transfer coefficient", 0}, {"temperature of the fluid", 0}}, leaving: convected}))
 	}
 	for _, r := range p.Radiations {
-		err = errors.Join(err, add(r.Facets, condition{laws: []Law{r.Emissivity, r.Surroundings}, bounds: []bound{{"emissivity", 0}, {"temperature of the surroundings", 0}}, leaving: radiated}))
+		err = errors.Join(err, add(r.Facets, condition{laws: []Law{r.Emissivity, r.Surroundings}, bounds: []bound{{"emissivity", 0}, {"temperature of the surroundings", 0}}, leaving: radiated, radiates: true}))
 	}
 	if e := p.Enclosure; e != nil {
 		k.enclosed = newEnclosed(g, e, t)
@@ -165,37 +167,62 @@ func (k *Kernel) Fork() fem.Kernel {
 	return &out
 }
 
-// Straight says that the equations are linear, Symmetric that their matrix is
-// symmetric.
+// Straight says that the equations are linear.
 func (k *Kernel) Straight() bool {
-	for _, list := range k.allLaws() {
-		for _, l := range list {
-			if l != nil && l.Uses(law.Temperature) {
-				return false
-			}
-		}
-	}
-	for i := range k.conditions {
-		if k.conditions[i].correlated != nil {
+	for b := range k.problem.Bodies {
+		if !k.LinearCells(int32(b)) {
 			return false
 		}
 	}
-	return len(k.problem.Radiations) == 0 && k.enclosed == nil
+	for i := range k.conditions {
+		if !k.conditions[i].linear() {
+			return false
+		}
+	}
+	for i := range k.problem.Contacts {
+		if k.problem.Contacts[i].varies() {
+			return false
+		}
+	}
+	return true
 }
 
-func (k *Kernel) allLaws() [][]Law {
-	var all [][]Law
-	for b := range k.problem.Bodies {
-		all = append(all, k.lawsOf(int32(b)))
+// LinearCells says that the terms of a body are linear.
+func (k *Kernel) LinearCells(body int32) bool { return !anyUses(k.lawsOf(body)) }
+
+// LinearSide says that the conditions on a side are linear.
+func (k *Kernel) LinearSide(number int) bool {
+	for _, i := range k.at[number] {
+		if !k.conditions[i].linear() {
+			return false
+		}
 	}
-	for i := range k.conditions {
-		all = append(all, k.conditions[i].laws)
-	}
-	for _, c := range k.problem.Contacts {
-		laws := c.laws()
-		all = append(all, laws[:])
-	}
-	return all
+	return true
+}
+
+// LinearJoint says that what passes a joint is linear.
+func (k *Kernel) LinearJoint(number int) bool {
+	i := k.joints[number]
+	return i < 0 || !k.problem.Contacts[i].varies()
+}
+
+// ByValues says that terms on sides need no gradients.
+func (k *Kernel) ByValues() bool { return true }
+
+// linear says that what leaves is linear in the temperature.
+func (c *condition) linear() bool {
+	return c.correlated == nil && c.enclosed == nil && !c.radiates && !anyUses(c.laws)
+}
+
+// varies says that a contact depends on the temperature.
+func (c *Contact) varies() bool {
+	laws := c.laws()
+	return anyUses(laws[:])
+}
+
+// anyUses says that a law depends on the temperature.
+func anyUses(laws []Law) bool {
+	return slices.ContainsFunc(laws, func(l Law) bool { return l != nil && l.Uses(law.Temperature) })
 }
 
 // Symmetric says that the matrix of the equations is symmetric: no conductivity
@@ -205,17 +232,13 @@ func (k *Kernel) Symmetric() bool {
 		return false
 	}
 	for b := range k.problem.Bodies {
-		for _, l := range k.problem.Bodies[b].Conductivity {
-			if l != nil && l.Uses(law.Temperature) {
-				return false
-			}
+		if anyUses(k.problem.Bodies[b].Conductivity[:]) {
+			return false
 		}
 	}
-	for _, c := range k.problem.Contacts {
-		for _, l := range c.laws() {
-			if l.Uses(law.Temperature) {
-				return false
-			}
+	for i := range k.problem.Contacts {
+		if k.problem.Contacts[i].varies() {
+			return false
 		}
 	}
 	return true

@@ -1,8 +1,10 @@
 package radiation
 
 import (
+	"bytes"
 	"cmp"
-	"encoding/gob"
+	"encoding/binary"
+	"io"
 	"os"
 	"path/filepath"
 	"slices"
@@ -21,20 +23,64 @@ const usualStore = 256 << 20
 
 func (s *Store) path(key string) string { return filepath.Join(s.Dir, key+".views") }
 
+// storedHead is what a file of views begins with; the patches, the areas, the openings and
+// the exchange areas up to the diagonal follow, in little-endian order.
+type storedHead struct {
+	Facets, Patches, Rays int64
+	Reciprocity, Closure  float64
+}
+
+func (h *storedHead) size() int64 {
+	return int64(binary.Size(h)) + 4*h.Facets + 8*2*h.Patches + 8*h.Patches*(h.Patches+1)/2
+}
+
 // Load finds view factors, nil if they are not there or cannot be read.
 func (s *Store) Load(key string) *Views {
-	f, err := os.Open(s.path(key))
+	data, err := os.ReadFile(s.path(key))
 	if err != nil {
 		return nil
 	}
-	defer f.Close()
-	v := &Views{}
-	if gob.NewDecoder(f).Decode(v) != nil || len(v.Exchange) != v.Count()*v.Count() {
+	in := bytes.NewReader(data)
+	var h storedHead
+	if binary.Read(in, binary.LittleEndian, &h) != nil || min(h.Facets, h.Patches) < 0 || max(h.Facets, h.Patches) > 1<<24 || h.size() != int64(len(data)) {
 		return nil
+	}
+	n := int(h.Patches)
+	v := &Views{
+		Patch: make([]int32, h.Facets), Area: make([]float64, n), Open: make([]float64, n), Exchange: make([]float64, n*n),
+		Rays: int(h.Rays), Reciprocity: h.Reciprocity, Closure: h.Closure,
+	}
+	half := make([]float64, n*(n+1)/2)
+	for _, list := range []any{v.Patch, v.Area, v.Open, half} {
+		if binary.Read(in, binary.LittleEndian, list) != nil {
+			return nil
+		}
+	}
+	for i, at := 0, 0; i < n; i++ {
+		for j := range i + 1 {
+			v.Exchange[i*n+j], v.Exchange[j*n+i] = half[at+j], half[at+j]
+		}
+		at += i + 1
 	}
 	now := time.Now()
 	_ = os.Chtimes(s.path(key), now, now) // it was used; that is of use only to prune
 	return v
+}
+
+// write is the file of views that [Store.Load] reads.
+func (v *Views) write(w io.Writer) error {
+	n := v.Count()
+	half := make([]float64, 0, n*(n+1)/2)
+	for i := range n {
+		half = append(half, v.Exchange[i*n:i*n+i+1]...)
+	}
+	h := storedHead{int64(len(v.Patch)), int64(n), int64(v.Rays), v.Reciprocity, v.Closure}
+	for _, part := range []any{&h, v.Patch, v.Area, v.Open, half} {
+		if err := binary.Write(w, binary.LittleEndian, part); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Save keeps view factors. A folder that cannot be written to costs time in later runs
@@ -47,7 +93,7 @@ func (s *Store) Save(key string, v *Views) error {
 	if err != nil {
 		return err
 	}
-	err = gob.NewEncoder(f).Encode(v)
+	err = v.write(f)
 	if e := f.Close(); err == nil {
 		err = e
 	}
