@@ -34,10 +34,41 @@ func TestHalfADevice(t *testing.T) {
 	for _, key := range []string{"c2", "c3", "c4"} {
 		assert.InEpsilon(t, entries[key+" whole"]/2, entries[key+" half"], 2e-3, key)
 	}
+}
 
-	doc.Conditions = append(doc.Conditions, model.Sentence{ID: "c5", Kind: "heat.enclosure", Values: map[string]string{"temperature": "20 °C"}})
+// TestHalfAnEnclosure: surfaces see the images of others across a plane of symmetry. The
+// half of a cabinet has the temperatures of the whole, and half of what it loses.
+func TestHalfAnEnclosure(t *testing.T) {
+	doc := demo(t, "drying-cabinet")
+	whole := settle(t, doc)
+	doc.AddCut()
+	set(t, doc, "conditions/c1/values/power", "power/2")
+	set(t, doc, "conditions/c4/off", "true") // the left wall is gone
+	half := settle(t, doc)
+	assert.InEpsilon(t, whole.Radiation.Area/2, half.Radiation.Area, 1e-6, "the plane is no surface")
+	for _, r := range whole.Readings {
+		start := 293.15
+		if r.Difference {
+			start = 0
+		}
+		assert.InEpsilon(t, r.Value-start, value(t, half, r.Key)-start, 6e-3, r.Name)
+	}
+	entry := func(o *Outcome, key string) float64 {
+		for _, e := range o.Balances[0].Entries {
+			if e.Key == key {
+				return e.Value
+			}
+		}
+		return 0
+	}
+	assert.InEpsilon(t, entry(whole, "c2")/2, entry(half, "c2"), 1e-2, "what radiation takes away")
+
+	set(t, doc, "mesh/size", "40 mm")
+	doc.AddCut()
+	set(t, doc, "space/cuts/2/at", "250 mm")
+	set(t, doc, "space/cuts/2/keep", "less")
 	_, err := Run(t.Context(), doc, Options{})
 	var wrong *ModelError
 	require.ErrorAs(t, err, &wrong)
-	assert.Equal(t, "space/cuts/1/at", wrong.Findings[0].Place)
+	assert.Equal(t, "space/cuts/2/at", wrong.Findings[0].Place)
 }

@@ -2,9 +2,11 @@ package solve
 
 import (
 	"context"
+	"fmt"
 	"slices"
 
 	"saltkettle/core/formula"
+	"saltkettle/core/mesh"
 	"saltkettle/core/model"
 	"saltkettle/core/physics/heat"
 	"saltkettle/core/physics/law"
@@ -60,8 +62,8 @@ func (d *draft) enclosure(ctx context.Context, on []acting) error {
 	}
 	r := d.run
 	c := &r.model.Conditions[d.exchange]
-	if len(r.model.Cuts) > 0 {
-		return wrong("space/cuts/1/at", "take the cut back", "surfaces radiate to each other, which is not computed across a plane of symmetry")
+	if err := r.mirrors(c.ID); err != nil {
+		return err
 	}
 	if len(d.levels) == 0 {
 		d.level(c.Laws["temperature"]) // others are closer to what the parts will have
@@ -84,6 +86,22 @@ func (d *draft) enclosure(ctx context.Context, on []acting) error {
 		}
 		if p := e.Views.Patch[i]; e.Views.Open[p] > 1e-6*e.Views.Area[p] {
 			d.anchors = append(d.anchors, k)
+		}
+	}
+	return nil
+}
+
+// mirrors checks that radiation can be mirrored at all cuts of the model.
+func (r *run) mirrors(sentence string) error {
+	for i, c := range r.model.Cuts {
+		at := fmt.Sprintf("space/cuts/%d/at", i+1)
+		if r.model.Document.Space.Kind == model.Axial && c.Axis == 0 {
+			return wrong(at, "take the cut back", "by %s surfaces radiate to each other, and across a cut round the axis there is no symmetry", sentence)
+		}
+		for _, other := range r.model.Cuts[:i] {
+			if other.Axis == c.Axis && other.At != c.At {
+				return wrong(at, "take one of the two cuts back", "by %s surfaces radiate to each other, and between two planes of symmetry they have images without end", sentence)
+			}
 		}
 	}
 	return nil
@@ -112,7 +130,7 @@ func (d *draft) radiators(c *model.ResolvedSentence, on []acting) (*heat.Enclosu
 	unknown := -1 // the first part without an emissivity
 	for k := range r.mesh.Facets {
 		b := r.wall(k)
-		if b < 0 || r.onAxis(k) {
+		if b < 0 || r.onAxis(k) || r.mesh.Sides[r.mesh.Facets[k].Side] == mesh.CutSide {
 			continue
 		}
 		if on[k].radiation >= 0 {
@@ -184,6 +202,9 @@ func (r *run) views(ctx context.Context, facets []radiation.Facet) (*radiation.V
 		set.Space = radiation.Plane
 	case model.Axial:
 		set.Space = radiation.Axial
+	}
+	for _, c := range r.model.Cuts {
+		set.Mirrors = append(set.Mirrors, radiation.Mirror{Axis: c.Axis, At: c.At})
 	}
 	key := radiation.Key(facets, set)
 	store := &radiation.Store{Dir: r.opt.Views}

@@ -14,7 +14,7 @@ const modest = "Modest, Radiative Heat Transfer, 3rd ed., 2013, "
 // Radiation lists the cases of radiation between surfaces. View factors come from
 // rays, so that agreement is demanded and no order.
 func Radiation() []Case {
-	return []Case{facingSquares(), cornerSquares(), facingDiscs(), concentricCylinders(), reradiatingBox(), shieldedPlates(), cylindersInSection(), ballInShell()}
+	return []Case{facingSquares(), quarterOfSquares(), cornerSquares(), facingDiscs(), concentricCylinders(), reradiatingBox(), shieldedPlates(), cylindersInSection(), ballInShell()}
 }
 
 // black is σT⁴, W/m².
@@ -68,6 +68,21 @@ func facingSquares() Case {
 				sentence("r1", heat.KeyThrough, patch("cold", "bottom")))
 		},
 	}
+}
+
+func quarterOfSquares() Case {
+	c := facingSquares()
+	c.Name = "A quarter of facing squares"
+	c.About = "The same, cut at both planes of symmetry: what is left sees the images of the rest."
+	c.Reference /= 4
+	c.Within = 2e-3
+	whole := c.Document
+	c.Document = func(size string) *model.Document {
+		d := whole(size)
+		d.Space.Cuts = []model.Cut{{Across: "x", At: "0 mm", Keep: model.Greater}, {Across: "y", At: "0 mm", Keep: model.Less}}
+		return d
+	}
+	return c
 }
 
 func cornerSquares() Case {

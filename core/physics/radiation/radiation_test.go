@@ -152,6 +152,26 @@ func TestKnownViewFactorsOfSections(t *testing.T) {
 	assert.NotEqual(t, Key(facing, plane), Key(facing, axial))
 }
 
+// TestMirrors: half of what faces itself, and a quarter, see what the whole sees.
+func TestMirrors(t *testing.T) {
+	x, y, z := vector{0.5}, vector{0, 0.5}, vector{0, 0, 1}
+	quarters := append(sheet(0, vector{}, x, y, 5), sheet(1, z, y, x, 5)...)
+	assert.InEpsilon(t, 0.199825, factor(t, quarters, &Settings{Mirrors: []Mirror{{0, 0.5}, {1, 0}}}), 1e-3)
+	corner := append(sheet(0, vector{}, vector{1}, y, 8), sheet(1, vector{}, y, z, 8)...)
+	assert.InEpsilon(t, 0.200044, factor(t, corner, &Settings{Mirrors: []Mirror{{1, 0.5}}}), 1e-3)
+	strips := append(lines(0, vector{0.5, 0}, vector{0, 0}, 6), lines(1, vector{0, 1}, vector{0.5, 1}, 6)...)
+	assert.InEpsilon(t, math.Sqrt2-1, factor(t, strips, &Settings{Space: Plane, Depth: 0.3, Mirrors: []Mirror{{0, 0.5}}}), 1e-3)
+	// A disc alone sees its image.
+	v, err := Compute(t.Context(), lines(0, vector{1, 0}, vector{0, 0}, 10), &Settings{Space: Axial, Mirrors: []Mirror{{1, 0.5}}})
+	require.NoError(t, err)
+	all := map[int32]bool{}
+	for _, p := range v.Patch {
+		all[p] = true
+	}
+	assert.InEpsilon(t, 0.381966, v.Factor(all, all), 2e-3)
+	assert.NotEqual(t, Key(corner, nil), Key(corner, &Settings{Mirrors: []Mirror{{1, 0.5}}}))
+}
+
 // TestRaysAgreeWithoutTheTree compares what rays meet with a search through all
 // triangles.
 func TestRaysAgreeWithoutTheTree(t *testing.T) {

@@ -44,7 +44,31 @@ func newScene(facets []Facet, set *Settings) *scene {
 	default:
 		s.solid(facets)
 	}
+	if set != nil {
+		for _, m := range set.Mirrors {
+			for _, t := range s.met {
+				s.met = append(s.met, m.image(t))
+			}
+		}
+	}
 	return s
+}
+
+// Mirror is a plane of symmetry across an axis, 0 to 2, at a place, m. Planes across one
+// axis at two places would have images without end.
+type Mirror struct {
+	Axis int
+	At   float64
+}
+
+// image of a triangle, which is of the same facet.
+func (m Mirror) image(t triangle) triangle {
+	out := triangle{a: t.a, u: t.v, v: t.u, n: t.n, owner: t.owner} // turned over, it turns the other way
+	out.a[m.Axis] = 2*m.At - out.a[m.Axis]
+	for _, v := range []*vector{&out.u, &out.v, &out.n} {
+		v[m.Axis] = -v[m.Axis]
+	}
+	return out
 }
 
 func (s *scene) solid(facets []Facet) {

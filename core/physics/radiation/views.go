@@ -28,6 +28,9 @@ type Settings struct {
 	// Space says what the facets are, and Depth, m, how much of a plane space counts.
 	Space Space
 	Depth float64
+	// Mirrors are planes of symmetry: facets also see the images of all, and of
+	// themselves. Areas are those of the facets alone.
+	Mirrors []Mirror
 	// Progress is called with the part that is done. It may be nil.
 	Progress func(part float64)
 }
@@ -97,6 +100,12 @@ func Key(facets []Facet, set *Settings) string {
 	if set != nil && set.Space != Solid {
 		w = binary.LittleEndian.AppendUint64(w, uint64(set.Space))
 		w = binary.LittleEndian.AppendUint64(w, math.Float64bits(set.Depth))
+	}
+	if set != nil {
+		for _, m := range set.Mirrors {
+			w = binary.LittleEndian.AppendUint64(w, uint64(1+m.Axis))
+			w = binary.LittleEndian.AppendUint64(w, math.Float64bits(m.At))
+		}
 	}
 	for i := range facets {
 		f := &facets[i]
