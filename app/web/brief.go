@@ -40,6 +40,8 @@ type briefView struct {
 	MeshOrder        field
 	MeshGrowth       field
 	MeshGaps         field
+	MeshRounds       field
+	MeshError        field
 	Near             []nearView
 	Walls            []wallView
 	Cuts             []cutView
@@ -262,6 +264,8 @@ func (k *briefMaker) fill(b *briefView) {
 	b.MeshOrder = k.choice("mesh/order", order, "order of the functions in a cell", []string{"1", "2"}, []string{"order 1", "order 2"})
 	b.MeshGrowth = k.field("mesh/growth", d.Mesh.Growth, "how many times as long as its neighbour a cell may be", "any number of")
 	b.MeshGaps = k.field("mesh/gaps", d.Mesh.Gaps, "least number of cells across gaps", "any number")
+	b.MeshRounds = k.field("mesh/rounds", d.Mesh.Rounds, "rounds in which runs make cells finer", "no")
+	b.MeshError = k.field("mesh/error", d.Mesh.Error, "part of the fluxes that may be wrong", "5 %")
 	b.Near, b.Walls, b.Cuts = k.nears(), k.walls(), k.cuts()
 	b.MeshAcross = k.field("mesh/across", d.Mesh.Across, "least number of cells across any part", "2")
 	for _, p := range d.Parameters {

@@ -193,7 +193,11 @@ func radiationWords(r *result.Radiation) string {
 
 // solverWords says how the equations were solved.
 func solverWords(r *result.Result) string {
-	words := fmt.Sprintf("%s cells, %s unknowns; %s", quantity.Count(r.Mesh.Cells), quantity.Count(r.Mesh.Unknowns), r.Solver.Method)
+	words := fmt.Sprintf("%s cells, %s unknowns; ", quantity.Count(r.Mesh.Cells), quantity.Count(r.Mesh.Unknowns))
+	if rounds := r.Mesh.Words(); rounds != "" {
+		words += rounds + "; "
+	}
+	words += r.Solver.Method
 	if r.Solver.Iterations > 0 {
 		words += fmt.Sprintf(", %d iterations, residual %s", r.Solver.Iterations, quantity.Figures(r.Solver.Residual, 2))
 	}

@@ -151,6 +151,9 @@ func printResult(w io.Writer, r *result.Result) error {
 		fmt.Fprintf(w, "%s: in %s, out %s, open by %.1e\n", b.Name, quantity.Show(b.In, b.Unit, false, 5), quantity.Show(b.Out, b.Unit, false, 5), b.Closure)
 	}
 	fmt.Fprintf(w, "%s nodes, %s cells, %d iterations, %.2f s\n", quantity.Count(r.Mesh.Nodes), quantity.Count(r.Mesh.Cells), r.Solver.Iterations, r.Seconds["total"])
+	if rounds := r.Mesh.Words(); rounds != "" {
+		fmt.Fprintln(w, rounds)
+	}
 	for _, s := range r.Warnings {
 		fmt.Fprintf(w, "note: %s\n", s)
 	}

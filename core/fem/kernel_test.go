@@ -164,21 +164,25 @@ func TestWhatCannotBeSolvedIsSaid(t *testing.T) {
 	assert.ErrorIs(t, s.Assemble(k, at, make([]float64, s.N), nil), ErrInverted)
 }
 
-func TestRecoveredFluxesJumpBetweenParts(t *testing.T) {
+func TestErrorsOfFluxesThatJumpBetweenParts(t *testing.T) {
 	g := cube(Quadrilateral, 4, 0)
 	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	u := make([]float64, s.N)
 	s.Interpolate(u, 0, 0, func(x [3]float64) float64 { return max(x[0]-0.5, 3*(x[0]-0.5)) })
-	r, e, err := s.Recover(&State{U: u}, func(p *Point) [3]float64 { return p.Grad[0] })
+	e, err := s.FluxError(&State{U: u}, nil, gradients)
 	require.NoError(t, err)
 	assert.Less(t, e.Relative(), 1e-12, "constant within each part")
-	middle := int32(2)
-	for part, want := range map[int32]float64{0: 1, 1: 3} {
-		q, ok := r.At(middle, part)
-		require.True(t, ok)
-		assert.InDelta(t, want, q[0], 1e-12)
+	e, err = s.FluxError(&State{U: u}, map[int32]bool{1: true}, gradients)
+	require.NoError(t, err)
+	assert.InDelta(t, 3*math.Sqrt(0.5), e.Norm, 1e-12, "of one part alone")
+}
+
+func gradients(points []Point, out [][]float64) error {
+	for i := range points {
+		for d, g := range points[i].Grad[0] {
+			out[d][i] = g
+		}
 	}
-	_, ok := r.At(0, 1)
-	assert.False(t, ok, "the part does not have that node")
+	return nil
 }

@@ -30,48 +30,32 @@ func (s *System) Smooth(at *State, parts map[int32]bool, corners []int32, count,
 		sums[i], values[i] = make([]float64, count), make([]float64, batchCells*points)
 	}
 	out := make([][]float64, quantities)
-	flush := func() error {
-		names := b.names
-		return b.visit(func(p []Point, w []float64) error {
-			for i := range out {
-				out[i] = values[i][:len(p)]
+	err := b.each(parts, func(cells []int, p []Point, w []float64) error {
+		for i := range out {
+			out[i] = values[i][:len(p)]
+		}
+		if err := f(p, out); err != nil {
+			return err
+		}
+		for n, cell := range cells {
+			var volume float64
+			for _, x := range w[n*points : (n+1)*points] {
+				volume += x
 			}
-			if err := f(p, out); err != nil {
-				return err
-			}
-			for n, cell := range names {
-				var volume float64
-				for _, x := range w[n*points : (n+1)*points] {
-					volume += x
-				}
-				for i, c := range corners[k*cell : k*(cell+1)] {
-					weights[c] += volume
-					for j := range out {
-						var v float64
-						for q, x := range fit[i] {
-							v += x * out[j][n*points+q]
-						}
-						sums[j][c] += volume * v
+			for i, c := range corners[k*cell : k*(cell+1)] {
+				weights[c] += volume
+				for j := range out {
+					var v float64
+					for q, x := range fit[i] {
+						v += x * out[j][n*points+q]
 					}
+					sums[j][c] += volume * v
 				}
 			}
-			return nil
-		})
-	}
-	for cell, part := range b.block.Part {
-		if len(b.names) == batchCells || len(b.names) > 0 && b.block.Part[b.names[0]] != part {
-			if err := flush(); err != nil {
-				return nil, err
-			}
 		}
-		if parts == nil || parts[part] {
-			if len(b.names) == 0 {
-				b.layout(part)
-			}
-			b.names = append(b.names, cell)
-		}
-	}
-	if err := flush(); err != nil {
+		return nil
+	})
+	if err != nil {
 		return nil, err
 	}
 	for _, list := range sums {

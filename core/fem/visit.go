@@ -6,36 +6,40 @@ package fem
 func (s *System) EachCell(at *State, parts map[int32]bool, f func(points []Point, weights []float64) error) error {
 	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
 	for bi := range s.Grid.Blocks {
-		b := newBatch(a, bi)
-		for cell, part := range b.block.Part {
-			if len(b.names) == batchCells || len(b.names) > 0 && b.block.Part[b.names[0]] != part {
-				if err := b.visit(f); err != nil {
-					return err
-				}
-			}
-			if parts == nil || parts[part] {
-				if len(b.names) == 0 {
-					b.layout(part)
-				}
-				b.names = append(b.names, cell)
-			}
-		}
-		if err := b.visit(f); err != nil {
+		if err := newBatch(a, bi).each(parts, func(_ []int, points []Point, weights []float64) error { return f(points, weights) }); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-func (b *batch) visit(f func(points []Point, weights []float64) error) error {
-	if len(b.names) == 0 {
-		return nil
+// each calls f for groups of cells of one of some parts, nil for all, with their
+// quadrature points, cell by cell.
+func (b *batch) each(parts map[int32]bool, f func(cells []int, points []Point, weights []float64) error) error {
+	visit := func() error {
+		if len(b.names) == 0 {
+			return nil
+		}
+		defer func() { b.names = b.names[:0] }()
+		if err := b.place(); err != nil {
+			return err
+		}
+		return f(b.names, b.points, b.weight)
 	}
-	defer func() { b.names = b.names[:0] }()
-	if err := b.place(); err != nil {
-		return err
+	for cell, part := range b.block.Part {
+		if len(b.names) == batchCells || len(b.names) > 0 && b.block.Part[b.names[0]] != part {
+			if err := visit(); err != nil {
+				return err
+			}
+		}
+		if parts == nil || parts[part] {
+			if len(b.names) == 0 {
+				b.layout(part)
+			}
+			b.names = append(b.names, cell)
+		}
 	}
-	return f(b.points, b.weight)
+	return visit()
 }
 
 // EachSide calls f for sides of cells with the quadrature points on each and the

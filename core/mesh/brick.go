@@ -112,7 +112,7 @@ func gridLines(bodies []StackBody, cuts []Cut, axis int, growth float64) []float
 			own = append(own, Cut{Axis: 2, At: c.At})
 		}
 	}
-	return levels(spans, own, growth)
+	return levels(spans, own, growth, nil)
 }
 
 // brickPlan is a grid of rectangles of two triangles each; each rectangle is a region.

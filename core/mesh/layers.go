@@ -8,8 +8,9 @@ import (
 
 // levels returns the heights of all nodes: the ends of all spans, the cuts, and as many
 // between them as the sizes and the numbers across ask for. From tops and bottoms with
-// a size of their own layers grow by the part of their thickness.
-func levels(bodies []StackBody, cuts []Cut, growth float64) []float64 {
+// a size of their own layers grow by the part of their thickness. layerAt is the wanted
+// thickness at a height; it may be nil.
+func levels(bodies []StackBody, cuts []Cut, growth float64, layerAt func(z float64) float64) []float64 {
 	var ends []float64
 	var near []vertical
 	for _, b := range bodies {
@@ -45,7 +46,7 @@ func levels(bodies []StackBody, cuts []Cut, growth float64) []float64 {
 			}
 			n = max(n, int(math.Ceil(dz/b.Size*(1-1e-9))), int(math.Ceil(float64(b.Across)*dz/(b.Z1-b.Z0)*(1-1e-9))))
 		}
-		out = append(out, between(last, z, n, near, growth)...)
+		out = append(out, between(last, z, n, near, growth, layerAt)...)
 		out = append(out, z)
 		last = z
 	}
@@ -57,7 +58,7 @@ type vertical struct{ z, size float64 }
 
 // between divides the range from a to b in at least n layers, thinner towards heights
 // that ask for it: equal parts of the integral of one over the wanted thickness.
-func between(a, b float64, n int, near []vertical, growth float64) []float64 {
+func between(a, b float64, n int, near []vertical, growth float64, layerAt func(z float64) float64) []float64 {
 	const samples = 400
 	h := make([]float64, samples)
 	even := (b - a) / float64(n)
@@ -68,6 +69,11 @@ func between(a, b float64, n int, near []vertical, growth float64) []float64 {
 		h[i] = even
 		for _, v := range near {
 			if w := v.size + growth*math.Abs(z-v.z); w < h[i] {
+				h[i], finer = w, true
+			}
+		}
+		if layerAt != nil {
+			if w := layerAt(z); w < h[i] {
 				h[i], finer = w, true
 			}
 		}

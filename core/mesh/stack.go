@@ -76,9 +76,10 @@ type StackSettings struct {
 	Growth float64
 	// Gaps is the least number of cells across gaps in plan; 0 means none.
 	Gaps int
-	// SizeAt is the wanted edge length at a place in plan, m; it may be nil.
-	SizeAt func(Point) float64
-	Cuts   []Cut
+	// Field has the wanted lengths of cells at all places; it may be nil. Bricks do
+	// without it.
+	Field *Field
+	Cuts  []Cut
 }
 
 // usualGrowth is the growth from places with a length of their own.
@@ -122,7 +123,7 @@ func NewStack(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 		if !(b.Z1 > b.Z0) {
 			return nil, fmt.Errorf("body %d has no height", i+1)
 		}
-		if growth == 0 && (len(b.Near) > 0 || set.Gaps > 0 || set.SizeAt != nil) {
+		if growth == 0 && (len(b.Near) > 0 || set.Gaps > 0 || set.Field != nil) {
 			growth = usualGrowth
 		}
 	}
@@ -134,13 +135,18 @@ func NewStack(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 	}
 	sides := newNames()
 	segments, sizes := planSegments(bodies, set.Cuts, sides)
-	plan, err := NewPlan(segments, &PlanSettings{Sizes: sizes, MaxTriangles: limit, Growth: growth, Across: set.Gaps, SizeAt: set.SizeAt, Fills: fills})
+	own := &PlanSettings{Sizes: sizes, MaxTriangles: limit, Growth: growth, Across: set.Gaps, Fills: fills}
+	var layerAt func(z float64) float64
+	if set.Field != nil {
+		own.SizeAt, layerAt = set.Field.Plan, set.Field.Layer
+	}
+	plan, err := NewPlan(segments, own)
 	if err != nil {
 		return nil, err
 	}
 	s := &stacker{bodies: bodies, cuts: set.Cuts, plan: plan, top: sides.of(shape.Top), bottom: sides.of(shape.Bottom), cut: sides.of(CutSide)}
 	s.names = sides.list
-	s.levels = levels(bodies, set.Cuts, growth)
+	s.levels = levels(bodies, set.Cuts, growth, layerAt)
 	if set.Flat {
 		s.levels = []float64{bodies[0].Z0, bodies[0].Z1}
 	}

@@ -100,18 +100,44 @@ func TestCellsAcrossAGap(t *testing.T) {
 	assert.GreaterOrEqual(t, count(4), 6)
 }
 
-// TestSizesByAField: an estimate of errors asks for short edges in one corner.
+// TestSizesByAField: an estimate of errors asks for short edges in one corner and thin
+// layers below.
 func TestSizesByAField(t *testing.T) {
-	b := rect(t, 0.1, 0.1, 0, 0, 0, 0.01, 0.05)
-	m, err := NewStack([]StackBody{b}, &StackSettings{SizeAt: func(p Point) float64 { return 1e-3 + 0.1*math.Hypot(p.X+0.05, p.Y+0.05) }})
+	b := rect(t, 0.1, 0.1, 0, 0, 0, 0.01, 0.005)
+	m, err := NewStack([]StackBody{b}, nil)
 	require.NoError(t, err)
-	for _, tri := range m.Plan.Triangles {
+	wanted := func(p Point) float64 { return 1e-3 + 0.1*math.Hypot(p.X+0.05, p.Y+0.05) }
+	columns := m.Columns()
+	require.Len(t, columns.Plan, len(m.Plan.Triangles))
+	require.InDeltaSlice(t, []float64{0.005, 0.005}, columns.Up, 1e-12)
+	plan, area := make([]float64, len(columns.Plan)), 0.0
+	for c := range m.CellCount() {
+		n := m.Cells[WedgeNodes*c]
+		plan[columns.Triangle[c]] = wanted(Point{m.Nodes[3*n], m.Nodes[3*n+1]})
+		assert.Equal(t, m.Nodes[3*n+2] > 0.004, columns.Layer[c] == 1)
+	}
+	for _, l := range columns.Plan {
+		area += math.Sqrt(3) / 4 * l * l
+	}
+	assert.InEpsilon(t, 0.1*0.1, area, 1e-12)
+	f := columns.Field(plan, []float64{1e-3, 1})
+	assert.True(t, math.IsInf(f.Plan(Point{0.2, 0}), 1), "outside there is no wish")
+	assert.Less(t, f.Plan(Point{-0.0495, -0.0495}), 2e-3)
+	assert.InEpsilon(t, 2*f.Plan(Point{0.01, 0.02}), f.Scaled(2).Plan(Point{0.01, 0.02}), 1e-12)
+	fine, err := NewStack([]StackBody{b}, &StackSettings{Field: f})
+	require.NoError(t, err)
+	for _, tri := range fine.Plan.Triangles {
 		for i := range 3 {
-			a, c := m.Plan.Points[tri[i]], m.Plan.Points[tri[next(i)]]
-			assert.Less(t, math.Sqrt(sq(a, c)), 2.2*(1e-3+0.1*math.Hypot(max(a.X, c.X)+0.05, max(a.Y, c.Y)+0.05)))
+			a, c := fine.Plan.Points[tri[i]], fine.Plan.Points[tri[next(i)]]
+			assert.Less(t, math.Sqrt(sq(a, c)), 2.2*(5e-3+0.1*math.Hypot(max(a.X, c.X)+0.05, max(a.Y, c.Y)+0.05)))
 		}
 	}
-	assert.Greater(t, len(m.Plan.Triangles), 200)
+	assert.Greater(t, len(fine.Plan.Triangles), len(m.Plan.Triangles))
+	thick := map[bool]int{}
+	for _, high := range fine.Columns().Up {
+		thick[high <= 1.01e-3]++
+	}
+	assert.Equal(t, map[bool]int{true: 5, false: 1}, thick, "thin layers are below alone")
 }
 
 // TestCutsHalveAMesh: what lies beyond is gone, and the new side has a name.

@@ -152,6 +152,8 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 	add("mesh/order", "order of the cells", d.Mesh.Order)
 	add("mesh/growth", "growth of the cells", d.Mesh.Growth)
 	add("mesh/gaps", "cells across gaps", d.Mesh.Gaps)
+	add("mesh/rounds", "rounds of finer cells", d.Mesh.Rounds)
+	add("mesh/error", "error of fluxes", d.Mesh.Error)
 	for i, n := range d.Mesh.Near {
 		at, what := fmt.Sprintf("mesh/near/%d", i+1), "cells at the "+d.PatchWords(n.On)
 		add(at+"/size", what, n.Size)

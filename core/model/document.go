@@ -230,6 +230,11 @@ type Mesh struct {
 	Growth string `json:"growth,omitempty"`
 	// Gaps is the least number of cells across gaps between parts; empty means none.
 	Gaps string `json:"gaps,omitempty"`
+	// Rounds is in how many rounds at most a steady run makes cells finer where its fluxes
+	// are least exact; empty means none. Error is the part of the fluxes, such as 5 %, that
+	// may be wrong for that to end; empty means 5 %.
+	Rounds string `json:"rounds,omitempty"`
+	Error  string `json:"error,omitempty"`
 	// Near are wishes at patches.
 	Near []MeshNear `json:"near,omitempty"`
 	// Walls are thin layers of cells along patches.

@@ -196,6 +196,7 @@ func (d *Document) textAt(place string) *string {
 		"space/unit": &d.Space.Unit, "space/kind": &d.Space.Kind, "space/depth": &d.Space.Depth, "mesh/size": &d.Mesh.Size, "mesh/across": &d.Mesh.Across, "mesh/order": &d.Mesh.Order,
 		"run/kind": &d.Run.Kind, "run/end": &d.Run.End, "run/start": &d.Run.Start, "run/from": &d.Run.From, "run/until": &d.Run.Until, "run/tolerance": &d.Run.Tolerance}
 	fields["mesh/growth"], fields["mesh/gaps"] = &d.Mesh.Growth, &d.Mesh.Gaps
+	fields["mesh/rounds"], fields["mesh/error"] = &d.Mesh.Rounds, &d.Mesh.Error
 	for i := range d.Space.Cuts {
 		c, at := &d.Space.Cuts[i], fmt.Sprintf("space/cuts/%d/", i+1)
 		fields[at+"across"], fields[at+"at"], fields[at+"keep"] = &c.Across, &c.At, &c.Keep
@@ -472,6 +473,8 @@ func (d *Document) eachFormula(f func(*string)) {
 	f(&d.Mesh.Across)
 	f(&d.Mesh.Growth)
 	f(&d.Mesh.Gaps)
+	f(&d.Mesh.Rounds)
+	f(&d.Mesh.Error)
 	for i := range d.Mesh.Near {
 		f(&d.Mesh.Near[i].Size)
 	}

@@ -185,12 +185,45 @@ func (r *resolver) near() {
 			r.out.Growth = v - 1
 		}
 	}
+	r.rounds()
 	if text := strings.TrimSpace(r.doc.Mesh.Gaps); text != "" {
 		if v, ok := r.value("mesh/gaps", text, need{label: "number of cells across gaps", whole: true}); ok && (v < 0 || v > 50) {
 			r.find(Wrong, "mesh/gaps", "", "%g cells across gaps are not possible; at most 50 are", v)
 		} else if ok {
 			r.out.Gaps = int(v)
 		}
+	}
+}
+
+// usualFluxError is the part of the fluxes that may be wrong if nothing is said.
+const usualFluxError = 0.05
+
+// mostRounds is in how many rounds cells may be made finer.
+const mostRounds = 8
+
+// rounds resolves how runs make cells finer.
+func (r *resolver) rounds() {
+	r.out.FluxError = usualFluxError
+	if text := strings.TrimSpace(r.doc.Mesh.Error); text != "" {
+		if v, ok := r.value("mesh/error", text, need{label: "part of the fluxes that may be wrong", positive: true}); ok && v >= 1 {
+			r.find(Wrong, "mesh/error", "write for example 5 %", "fluxes that are wrong by %g of themselves say nothing", v)
+		} else if ok {
+			r.out.FluxError = v
+		}
+	}
+	text := strings.TrimSpace(r.doc.Mesh.Rounds)
+	if text == "" {
+		return
+	}
+	v, ok := r.value("mesh/rounds", text, need{label: "number of rounds", whole: true})
+	switch {
+	case !ok:
+	case v < 0 || v > mostRounds:
+		r.find(Wrong, "mesh/rounds", "", "%g rounds are not possible; at most %d are", v, mostRounds)
+	case v > 0 && r.doc.Transient():
+		r.find(Wrong, "mesh/rounds", "leave the rounds out, or let the run be steady", "cells are made finer by the fluxes of a steady run, and this one is in time")
+	default:
+		r.out.Rounds = int(v)
 	}
 }
 
@@ -255,7 +288,7 @@ func (r *Resolved) MeshOf(maxCells int) (m *mesh.Mesh, owners []int, err error) 
 		list = append(list, mesh.StackBody{Body: b, Size: p.Size, Across: r.Across, Near: p.Near, Walls: p.Walls, Fill: p.Fill})
 		owners = append(owners, i)
 	}
-	m, err = mesh.NewStack(list, &mesh.StackSettings{MaxCells: maxCells, Flat: r.Document.Space.Flat(), Growth: r.Growth, Gaps: r.Gaps, Cuts: r.Cuts})
+	m, err = mesh.NewStack(list, &mesh.StackSettings{MaxCells: maxCells, Flat: r.Document.Space.Flat(), Growth: r.Growth, Gaps: r.Gaps, Cuts: r.Cuts, Field: r.Field})
 	var unreached *mesh.UnreachedError
 	if errors.As(err, &unreached) {
 		p := &r.Parts[r.Bodies[owners[unreached.Body]].Part]

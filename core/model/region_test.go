@@ -149,7 +149,7 @@ func TestCutsAndWishesOfAModel(t *testing.T) {
 	for _, c := range []struct{ place, value, words string }{
 		{"mesh/walls/1/on", "p1|rim", "no side"}, {"mesh/walls/1/growth", "0.5", "from 1 to 3"}, {"mesh/walls/1/count", "100", "at most 60"}, {"mesh/walls/1/count", "2.5", "whole number"},
 		{"mesh/near/1/on", "p1|rim", "no side"}, {"mesh/near/1/on", "p9|top", "not there"}, {"mesh/near/1/size", "0 mm", "greater than zero"},
-		{"mesh/growth", "0.9", "from just over 1"}, {"mesh/gaps", "70", "at most 50"}, {"space/cuts/1/across", "r", "across"}, {"space/cuts/1/keep", "both", "keeps"}, {"space/cuts/1/at", "3 s", "length"},
+		{"mesh/growth", "0.9", "from just over 1"}, {"mesh/gaps", "70", "at most 50"}, {"mesh/rounds", "9", "at most 8"}, {"mesh/error", "2", "say nothing"}, {"space/cuts/1/across", "r", "across"}, {"space/cuts/1/keep", "both", "keeps"}, {"space/cuts/1/at", "3 s", "length"},
 	} {
 		bad := trough(t)
 		bad.AddCut()

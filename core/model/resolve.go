@@ -49,6 +49,11 @@ type Resolved struct {
 	Cuts   []mesh.Cut
 	Growth float64
 	Gaps   int
+	// Rounds and FluxError are how often and until when a run makes cells finer; Field has
+	// the lengths that such a round asks for, nil for none.
+	Rounds    int
+	FluxError float64
+	Field     *mesh.Field
 	// Overlaps are the places where two parts are at once that should not be.
 	Overlaps []Overlap
 }

@@ -16,8 +16,10 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 
 	"saltkettle/core/model"
+	"saltkettle/core/quantity"
 )
 
 // Status says how a run ended.
@@ -125,6 +127,27 @@ type Mesh struct {
 	Nodes    int `json:"nodes"`
 	Cells    int `json:"cells"`
 	Unknowns int `json:"unknowns"`
+	// Rounds are the meshes that were made, if runs make cells finer; the last is the one
+	// above.
+	Rounds []Round `json:"rounds,omitempty"`
+}
+
+// Words says what rounds of finer cells did, "" if there were none.
+func (m *Mesh) Words() string {
+	if len(m.Rounds) == 0 {
+		return ""
+	}
+	var list []string
+	for _, r := range m.Rounds {
+		list = append(list, fmt.Sprintf("by %s %% on %s", quantity.Figures(100*r.Error, 2), quantity.Count(r.Cells)))
+	}
+	return "fluxes are wrong " + strings.Join(list, ", ") + " cells"
+}
+
+// Round is a mesh with the estimated error of the fluxes on it, as a part of them.
+type Round struct {
+	Cells int     `json:"cells"`
+	Error float64 `json:"error"`
 }
 
 // Solver tells how the equations were solved.

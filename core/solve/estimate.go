@@ -123,6 +123,9 @@ func (r *run) remeshed(ctx context.Context, factor float64) *run {
 	for i := range model.Parts {
 		model.Parts[i].Size *= factor
 	}
+	if model.Field != nil {
+		model.Field = model.Field.Scaled(factor)
+	}
 	model.Across = max(1, int(math.Round(float64(model.Across)/factor)))
 	if r.result.Ended != nil {
 		model.End = r.result.Ended.Time

@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -146,6 +147,9 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 	if err := r.solve(ctx); err != nil {
 		return nil, r.lawFault(err)
 	}
+	if err := r.refine(ctx); err != nil {
+		return nil, r.lawFault(err)
+	}
 	if err := r.judge(); err != nil {
 		return nil, err
 	}
@@ -223,7 +227,10 @@ func (r *run) report(e Event) {
 }
 
 func (r *run) warn(format string, args ...any) {
-	r.result.Warnings = append(r.result.Warnings, fmt.Sprintf(format, args...))
+	// Meshes of one model give rise to the same ones.
+	if text := fmt.Sprintf(format, args...); !slices.Contains(r.result.Warnings, text) {
+		r.result.Warnings = append(r.result.Warnings, text)
+	}
 }
 
 // makeMesh meshes the solved bodies.
@@ -245,7 +252,7 @@ func (r *run) makeMesh() error {
 		r.warn("%d points of outlines nearly coincided and were joined", n)
 	}
 	r.mesh = m
-	r.result.Mesh = result.Mesh{Nodes: m.NodeCount(), Cells: m.CellCount(), Unknowns: m.NodeCount()}
+	r.result.Mesh = result.Mesh{Nodes: m.NodeCount(), Cells: m.CellCount(), Unknowns: m.NodeCount(), Rounds: r.result.Mesh.Rounds}
 	present := make([]bool, len(owners))
 	for _, b := range m.Body {
 		present[b] = true

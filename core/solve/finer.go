@@ -1,0 +1,206 @@
+package solve
+
+import (
+	"context"
+	"errors"
+	"math"
+	"slices"
+	"strings"
+
+	"saltkettle/core/fem"
+	"saltkettle/core/formula"
+	"saltkettle/core/mesh"
+	"saltkettle/core/physics/coupled"
+	"saltkettle/core/physics/electric"
+	"saltkettle/core/physics/heat"
+	"saltkettle/core/result"
+	"saltkettle/core/shape"
+)
+
+// Bounds of a round: how much shorter a cell may become, and how many times as many
+// cells there may be.
+const (
+	shortest  = 0.2
+	mostTimes = 4
+)
+
+// aim is the part of the error that is allowed that a round aims at, so that the last ones
+// do not creep up to it.
+const aim = 0.8
+
+// made is how long cells come out, in the mean, of what is asked for.
+const made = 0.8
+
+// refine solves the model again on meshes that are finer where the fluxes are least
+// exact, in as many rounds as are asked for or until they are exact enough.
+func (r *run) refine(ctx context.Context) error {
+	if r.model.Rounds == 0 {
+		return nil
+	}
+	if slices.ContainsFunc(r.model.Bodies, func(b shape.Body) bool { return b.Solid != nil }) {
+		r.warn("cells were not made finer by the fluxes: bricks cannot be")
+		return nil
+	}
+	for {
+		fluxes, err := r.fluxErrors()
+		if err != nil {
+			return err
+		}
+		worst := 0.0
+		for _, e := range fluxes {
+			worst = max(worst, e.Relative())
+		}
+		r.result.Mesh.Rounds = append(r.result.Mesh.Rounds, result.Round{Cells: r.mesh.CellCount(), Error: worst})
+		if worst <= r.model.FluxError || len(r.result.Mesh.Rounds) > r.model.Rounds || !r.solution.Settled {
+			return nil
+		}
+		field := r.wishes(fluxes)
+		r.enter("mesh")
+		before := *r
+		finer := *r.model
+		finer.Field = field
+		r.model, r.owner, r.points = &finer, nil, nil
+		if err := r.makeMesh(); err != nil {
+			*r = before
+			var full *ModelError
+			if !errors.As(err, &full) {
+				return err
+			}
+			r.warn("cells were made no finer: %s", full.Findings[0].Message)
+			return nil
+		}
+		r.enter("assemble")
+		if err := r.pose(ctx); err != nil {
+			return err
+		}
+		r.enter("solve")
+		if err := r.solve(ctx); err != nil {
+			return err
+		}
+	}
+}
+
+// fluxErrors estimates the errors of the fluxes that are solved for.
+func (r *run) fluxErrors() ([]*fem.Estimate, error) {
+	var list []*fem.Estimate
+	add := func(k coupled.Deriver, field int, derived []formula.Variable, flux string) error {
+		x := slices.IndexFunc(derived, func(v formula.Variable) bool { return v.Name == flux+"_x" })
+		all := make([][]float64, len(derived))
+		e, err := r.solution.System.FluxError(r.solution.State, r.solution.System.Fields[field].Parts, func(points []fem.Point, out [][]float64) error {
+			for i := range all {
+				all[i] = slices.Grow(all[i][:0], len(points))[:len(points)]
+			}
+			err := k.Derive(points, all)
+			for d := range out {
+				copy(out[d], all[x+d])
+			}
+			return err
+		})
+		list = append(list, e)
+		return err
+	}
+	if p := r.posed; p.heat != nil {
+		if err := add(p.heat, p.temperature, heat.Derived, "heat_flux"); err != nil {
+			return nil, err
+		}
+	}
+	if p := r.posed; p.electric != nil {
+		return list, add(p.electric, p.potential, electric.Derived, "current_density")
+	}
+	return list, nil
+}
+
+// wishes are the lengths of cells with which the errors of fluxes would fall to what is
+// allowed. Cells of a stack share their triangles in plan with those above, and their
+// heights with those beside: the errors along x and y of all cells of a column, and those
+// along z of all cells of a layer, are what can be made smaller.
+func (r *run) wishes(fluxes []*fem.Estimate) *mesh.Field {
+	order := 1.0
+	if strings.TrimSpace(r.model.Document.Mesh.Order) == "2" {
+		order = 2
+	}
+	columns := r.mesh.Columns()
+	plan := &partition{order: order, dimension: 2, errors: make([]float64, len(columns.Plan))}
+	up := &partition{order: order, dimension: 1, errors: make([]float64, len(columns.Up))}
+	allowed := 0.0
+	for _, e := range fluxes {
+		if e.Relative() <= r.model.FluxError {
+			continue
+		}
+		allowed += aim * aim * r.model.FluxError * r.model.FluxError
+		for c, v := range e.Cells[0] {
+			plan.errors[columns.Triangle[c]] += (v[0] + v[1]) / (e.Norm * e.Norm)
+			up.errors[columns.Layer[c]] += v[2] / (e.Norm * e.Norm)
+		}
+	}
+	along, upward := cheapest(plan, up, allowed)
+	for i := range along {
+		along[i] *= columns.Plan[i] / made
+	}
+	for i := range upward {
+		upward[i] *= columns.Up[i] * (1 + 1e-6)
+	}
+	return columns.Field(along, upward)
+}
+
+// partition is pieces, of columns or layers, with their squared errors.
+type partition struct {
+	errors           []float64
+	order, dimension float64
+}
+
+// ratios are how many times as long as now the pieces should be for the least error with
+// a number of them that falls with the measure m.
+//
+// The squared error of a piece goes with the power 2·order of its length, the number of
+// pieces with −dimension. The sum of the errors is least, at a given sum of the numbers,
+// where their ratio is the same in all.
+func (p *partition) ratios(m float64) (ratios []float64, left, times float64) {
+	ratios = make([]float64, len(p.errors))
+	for i, e := range p.errors {
+		ratios[i] = 1
+		if e > 0 {
+			ratios[i] = min(1, max(shortest, math.Pow(m/e, 1/(2*p.order+p.dimension))))
+		}
+		left += e * math.Pow(ratios[i], 2*p.order)
+		times += math.Pow(ratios[i], -p.dimension)
+	}
+	return ratios, left, times / float64(len(p.errors))
+}
+
+// cheapest finds the ratios of columns and layers with which the squared error falls to
+// what is allowed with the fewest cells, or as far as it can with as many as are allowed.
+func cheapest(plan, up *partition, allowed float64) (along, upward []float64) {
+	type choice struct {
+		ratios      []float64
+		left, times float64
+	}
+	choices := func(p *partition) []choice {
+		var list []choice
+		most := slices.Max(p.errors)
+		for k := range 60 {
+			var c choice
+			c.ratios, c.left, c.times = p.ratios(most * math.Pow(0.7, float64(k)))
+			list = append(list, c)
+			if c.times > mostTimes || most == 0 {
+				break
+			}
+		}
+		return list
+	}
+	best := choice{left: math.Inf(1), times: math.Inf(1)}
+	for _, a := range choices(plan) {
+		for _, b := range choices(up) {
+			left, times := a.left+b.left, a.times*b.times
+			better := left < best.left
+			if left <= allowed {
+				better = best.left > allowed || times < best.times
+			}
+			if times <= mostTimes && better {
+				best = choice{left: left, times: times}
+				along, upward = a.ratios, b.ratios
+			}
+		}
+	}
+	return slices.Clone(along), slices.Clone(upward)
+}

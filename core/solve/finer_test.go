@@ -1,0 +1,64 @@
+package solve
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"saltkettle/core/material"
+	"saltkettle/core/model"
+)
+
+// ringed is a thick ring of which the bore is warm and the rim cold, and the power that
+// passes it.
+func ringed(t *testing.T, size string) (*model.Document, float64) {
+	doc := model.New("ring")
+	doc.Space.Kind = model.Plane
+	doc.Materials = []material.Material{{Name: "clay", Family: "brick", Properties: map[material.Key]material.Property{material.Conductivity: {Value: "2 W/(m·K)"}}}}
+	doc.Parts = []model.Part{{ID: "ring", Name: "ring", Material: "clay", Role: model.Solved, Outline: model.Outline{Kind: "ring", Diameter: "160 mm", Inner: "4 mm"}}}
+	doc.Conditions, doc.Readings = nil, nil
+	set(t, doc, "mesh/size", size)
+	add(t, doc, "heat.held", model.Patch{Part: "ring", Side: "bore"}, "temperature", "400 K")
+	add(t, doc, "heat.held", model.Patch{Part: "ring", Side: "rim"}, "temperature", "300 K")
+	doc.Readings = []model.Sentence{{ID: "r1", Kind: "heat.through", On: model.Patch{Part: "ring", Side: "rim"}}}
+	return doc, 2 * math.Pi * 2 * 100 / math.Log(160./4)
+}
+
+// TestCellsWhereFluxesAreLeastExact: rounds of finer cells need far fewer of them than
+// cells that are all alike, and end where they are told to.
+func TestCellsWhereFluxesAreLeastExact(t *testing.T) {
+	doc, want := ringed(t, "2.5 mm")
+	even := settle(t, doc)
+	assert.Empty(t, even.Mesh.Rounds)
+	doc, _ = ringed(t, "16 mm")
+	set(t, doc, "mesh/rounds", "6", "mesh/error", "4 %")
+	o := settle(t, doc)
+	rounds := o.Mesh.Rounds
+	require.Greater(t, len(rounds), 1)
+	last := rounds[len(rounds)-1]
+	assert.Equal(t, o.Mesh.Cells, last.Cells)
+	assert.LessOrEqual(t, last.Error, 0.04)
+	assert.Greater(t, rounds[len(rounds)-2].Error, 0.04, "it ends when it may")
+	for i := 1; i < len(rounds); i++ {
+		assert.Less(t, rounds[i].Error, rounds[i-1].Error)
+		assert.Less(t, rounds[i].Cells, 6*rounds[i-1].Cells)
+	}
+	assert.Less(t, last.Cells, even.Mesh.Cells)
+	assert.Less(t, math.Abs(value(t, o, "r1")-want), math.Abs(value(t, even, "r1")-want)/4)
+
+	// The mesh error is that of the finer mesh, and holds.
+	o, err := Run(t.Context(), doc, Options{EstimateWithin: -1})
+	require.NoError(t, err)
+	require.NotNil(t, o.Readings[0].Error)
+	assert.Less(t, math.Abs(o.Readings[0].Value-want), *o.Readings[0].Error)
+	assert.Less(t, *o.Readings[0].Error, 0.02*want)
+
+	// There is room for no more cells.
+	o, err = Run(t.Context(), doc, Options{MaxCells: 1000})
+	require.NoError(t, err)
+	assert.Len(t, o.Mesh.Rounds, 1)
+	assert.Contains(t, o.Warnings[0], "cells were made no finer")
+	assert.InEpsilon(t, want, o.Readings[0].Value, 0.2, "the first mesh has a result")
+}
