@@ -464,7 +464,7 @@ func TestErrorEstimate(t *testing.T) {
 			all[d] += v
 		}
 	}
-	assert.InEpsilon(t, all[0], all[1], 1e-9, "the same along both axes")
+	assert.InEpsilon(t, all[0], all[1], 0.02, "nearly the same along both axes: the parts meet across x")
 	assert.InEpsilon(t, e.Total*e.Total, all[0]+all[1], 1e-12)
 }
 
