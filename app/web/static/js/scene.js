@@ -216,12 +216,14 @@ export class Scene {
       if (!moved) break;
     }
     const title = document.querySelector('.stack')?.getBoundingClientRect();
+    const bar = document.getElementById('bar')?.getBoundingClientRect();
     const frame = this.holder.getBoundingClientRect();
     this.marks.innerHTML = items.map((l) => {
       let x = centre.x + rx * Math.cos(l.angle) * 1.02, y = centre.y + ry * Math.sin(l.angle) * 1.02;
       x = Math.min(Math.max(x, 34), W - 34);
       y = Math.min(Math.max(y, 48), H - 24);
       if (title && x > title.left - frame.left - 24 && y > title.top - frame.top - 22) y = title.top - frame.top - 24;
+      if (bar && y < bar.bottom - frame.top + 14) x = Math.min(x, bar.left - frame.left - 20);
       if (x < 220 && y > H - 110) y = H - 124;
       return this.labelSVG(l, x, y);
     }).join('');
