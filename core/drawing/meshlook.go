@@ -51,6 +51,8 @@ type Place struct {
 type Note struct {
 	Part  string `json:"part"` // id
 	Words string `json:"words"`
+	// At is a place that shows it, m; nil if there is none.
+	At *[3]float64 `json:"at,omitempty"`
 }
 
 // Plane cuts a mesh open: of cells whose middle lies beyond At along Axis, toward the
@@ -95,15 +97,10 @@ func NewMeshLook(r *model.Resolved, m *mesh.Mesh, owners []int, cut Plane) *Mesh
 	for _, a := range angles {
 		l.Angles[min(int(a/5), 11)]++
 	}
-	unit, scale := Scale(r.Document.Space.Unit)
 	for _, c := range m.Worst(angles, worstShown) {
 		at := m.Centre(int(c))
 		p := &r.Parts[part(m.Body[c])]
-		where := quantity.Figures(at[0]*scale, 3) + ", " + quantity.Figures(at[1]*scale, 3)
-		if !r.Document.Space.Flat() {
-			where += ", " + quantity.Figures(at[2]*scale, 3)
-		}
-		l.Worst = append(l.Worst, Place{at, float64(angles[c]), p.ID, fmt.Sprintf("%s° in the %s at %s %s", quantity.Figures(float64(angles[c]), 2), p.Name, where, unit)})
+		l.Worst = append(l.Worst, Place{at, float64(angles[c]), p.ID, fmt.Sprintf("%s° in the %s at %s", quantity.Figures(float64(angles[c]), 2), p.Name, l.where(r, at))})
 	}
 	l.thin(r, m, owners, part)
 	vertex := make([]int32, m.NodeCount())
@@ -139,6 +136,16 @@ func NewMeshLook(r *model.Resolved, m *mesh.Mesh, owners []int, cut Plane) *Mesh
 	return l
 }
 
+// where is a place in words.
+func (l *MeshLook) where(r *model.Resolved, at [3]float64) string {
+	unit, scale := Scale(r.Document.Space.Unit)
+	words := quantity.Figures(at[0]*scale, 3) + ", " + quantity.Figures(at[1]*scale, 3)
+	if !r.Document.Space.Flat() {
+		words += ", " + quantity.Figures(at[2]*scale, 3)
+	}
+	return words + " " + unit
+}
+
 // thin notes the solid parts that have but one cell across, or of which cells miss a
 // part because they are thinner than these.
 func (l *MeshLook) thin(r *model.Resolved, m *mesh.Mesh, owners []int, part func(body int32) int) {
@@ -166,14 +173,19 @@ func (l *MeshLook) thin(r *model.Resolved, m *mesh.Mesh, owners []int, part func
 				continue
 			}
 			if missed := m.Missed(int32(i), b.Solid.Volume()); math.Abs(missed) > missedTooMuch {
-				l.Notes = append(l.Notes, Note{rp.ID, MissedWords(rp.Name, missed)})
+				note := Note{Part: rp.ID, Words: MissedWords(rp.Name, missed)}
+				if leak, found := m.Leak(b.Solid); found && missed > 0 {
+					note.At = &leak.At
+					note.Words += " Its wall, " + quantity.Show(leak.Thickness, "m", false, 2) + " thick there, is missed at " + l.where(r, leak.At) + "."
+				}
+				l.Notes = append(l.Notes, note)
 			}
 		}
 		switch {
 		case !present[p]:
-			l.Notes = append(l.Notes, Note{rp.ID, "Nothing is left of the " + rp.Name + ": other parts or cuts take it all."})
+			l.Notes = append(l.Notes, Note{Part: rp.ID, Words: "Nothing is left of the " + rp.Name + ": other parts or cuts take it all."})
 		case layers[p] == 1 && !r.Document.Space.Flat():
-			l.Notes = append(l.Notes, Note{rp.ID, "The " + rp.Name + " is one cell thick."})
+			l.Notes = append(l.Notes, Note{Part: rp.ID, Words: "The " + rp.Name + " is one cell thick."})
 		}
 	}
 }

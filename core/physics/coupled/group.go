@@ -216,9 +216,6 @@ func (g *Group) measure(bodies int) error {
 	return nil
 }
 
-// Side is a facet from the side of the cell that has it.
-func (g *Group) Side(facet int32) fem.Side { return g.sides[facet] }
-
 // SideOf returns the side of the system that a facet with conditions is.
 func (g *Group) SideOf() map[int32]int {
 	side := map[int32]int{}

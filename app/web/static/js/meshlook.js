@@ -18,7 +18,10 @@ export class MeshLook {
     this.panel.addEventListener('input', (e) => this.changed(e));
     this.panel.addEventListener('click', (e) => {
       const worst = e.target.closest('[data-worst]');
-      if (worst) this.point(this.header.worst[worst.dataset.worst]);
+      if (worst) {
+        const place = this.header.worst[worst.dataset.worst];
+        this.point(place, `${place.angle.toFixed(0)}°`);
+      }
     });
   }
 
@@ -138,6 +141,7 @@ export class MeshLook {
       b.addEventListener('click', () => {
         this.lit = this.lit === note.part ? null : note.part;
         this.build();
+        if (this.lit && note.at) this.point(note, 'thin');
       });
       this.panel.querySelector('.mesh-notes').append(b);
     }
@@ -157,10 +161,10 @@ export class MeshLook {
     }
   }
 
-  /** Marks a place in the drawing. */
-  point(place) {
+  /** Marks a place in the drawing with a word. */
+  point(place, text) {
     const at = new THREE.Vector3(...place.at).multiplyScalar(this.view.scale);
-    this.view.labels = [{ id: 'worst', kind: 'flag', text: `${place.angle.toFixed(0)}°`, anchor: at, up: true }];
+    this.view.labels = [{ id: 'worst', kind: 'flag', text, anchor: at, up: true }];
     this.view.marksOff = false;
     this.view.draw();
     say(place.words);
