@@ -124,6 +124,16 @@ func TestManyPlans(t *testing.T) {
 				}
 			}
 		}
+		if seed%8 == 7 { // lengths by a field that jumps and has a pole
+			at, step := Point{0.1 * rng.Float64(), 0.1 * rng.Float64()}, 1+3*rng.Float64()
+			set.Growth, set.SizeAt = usualGrowth, func(p Point) float64 {
+				h := 5e-4 + 0.3*math.Sqrt(sq(p, at))
+				if p.X > at.X {
+					h *= step
+				}
+				return h
+			}
+		}
 		plan, err := NewPlan(segments, set)
 		require.NoError(t, err, "seed %d", seed)
 		lo, hi := bounds(segments)
