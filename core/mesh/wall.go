@@ -135,6 +135,7 @@ func newWalls(a *arrangement, bodies []planBody, fills []bool) *walls {
 			}
 		}
 	}
+	near := newNearPieces(a)
 	for v, x := range w.at {
 		if x.in != 1 || x.out != 1 || parted[v] {
 			continue // an end, or more than two meet
@@ -147,7 +148,7 @@ func newWalls(a *arrangement, bodies []planBody, fills []bool) *walls {
 		}
 		x.normal = Point{sum.X / l, sum.Y / l}
 		x.long = x.wall.thickness() / (l / 2)
-		x.long = min(x.long, freePart*a.free(v, x.normal, x.long/freePart))
+		x.long = min(x.long, freePart*near.free(v, x.normal, x.long/freePart))
 	}
 	for range wallRounds {
 		w.smooth(a)
@@ -166,31 +167,78 @@ func newWalls(a *arrangement, bodies []planBody, fills []bool) *walls {
 	return w
 }
 
-// free is the distance from a vertex along a direction to the next outline, or reach if
-// that is less.
-func (a *arrangement) free(v int32, n Point, reach float64) float64 {
-	p := a.points[v]
-	best := reach
-	end := Point{p.X + reach*n.X, p.Y + reach*n.Y}
-	lo, hi := Point{min(p.X, end.X), min(p.Y, end.Y)}, Point{max(p.X, end.X), max(p.Y, end.Y)}
+// nearPieces sorts the pieces of an arrangement into equal boxes.
+type nearPieces struct {
+	*arrangement
+	low       Point
+	by        float64 // boxes per metre
+	wide, far int
+	boxes     [][]int32
+}
+
+func newNearPieces(a *arrangement) *nearPieces {
+	n := &nearPieces{arrangement: a, low: Point{math.Inf(1), math.Inf(1)}}
+	high := Point{math.Inf(-1), math.Inf(-1)}
+	for _, p := range a.points {
+		n.low = Point{min(n.low.X, p.X), min(n.low.Y, p.Y)}
+		high = Point{max(high.X, p.X), max(high.Y, p.Y)}
+	}
+	w, h := high.X-n.low.X, high.Y-n.low.Y
+	n.by = math.Sqrt(float64(len(a.pieces))) / max(w, h)
+	n.wide, n.far = int(w*n.by)+1, int(h*n.by)+1
+	n.boxes = make([][]int32, n.wide*n.far)
 	for i := range a.pieces {
-		q := &a.pieces[i]
-		u, w := a.points[q.a], a.points[q.b]
-		slack := 0.05 * (math.Abs(u.X-w.X) + math.Abs(u.Y-w.Y))
-		if q.a == v || q.b == v || max(u.X, w.X)+slack < lo.X || min(u.X, w.X)-slack > hi.X || max(u.Y, w.Y)+slack < lo.Y || min(u.Y, w.Y)-slack > hi.Y {
-			continue
-		}
-		dx, dy := w.X-u.X, w.Y-u.Y
-		det := n.X*dy - n.Y*dx
-		if det == 0 {
-			continue
-		}
-		t := ((u.X-p.X)*dy - (u.Y-p.Y)*dx) / det
-		s := ((u.X-p.X)*n.Y - (u.Y-p.Y)*n.X) / det
-		if t > 0 && t < best && s >= -0.05 && s <= 1.05 {
-			best = t
+		u, v := a.points[a.pieces[i].a], a.points[a.pieces[i].b]
+		slack := overrun * (math.Abs(u.X-v.X) + math.Abs(u.Y-v.Y))
+		n.each(Point{min(u.X, v.X) - slack, min(u.Y, v.Y) - slack}, Point{max(u.X, v.X) + slack, max(u.Y, v.Y) + slack}, func(box *[]int32) {
+			*box = append(*box, int32(i))
+		})
+	}
+	return n
+}
+
+// each calls f for the boxes that a range touches.
+func (n *nearPieces) each(lo, hi Point, f func(box *[]int32)) {
+	at := func(p Point) (x, y int) {
+		return min(max(int((p.X-n.low.X)*n.by), 0), n.wide-1), min(max(int((p.Y-n.low.Y)*n.by), 0), n.far-1)
+	}
+	x0, y0 := at(lo)
+	x1, y1 := at(hi)
+	for x := x0; x <= x1; x++ {
+		for y := y0; y <= y1; y++ {
+			f(&n.boxes[x*n.far+y])
 		}
 	}
+}
+
+// overrun is the part of its length by which a piece counts as longer than it is.
+const overrun = 0.05
+
+// free is the distance from a vertex along a direction to the next outline, or reach if
+// that is less.
+func (n *nearPieces) free(v int32, along Point, reach float64) float64 {
+	p := n.points[v]
+	best := reach
+	end := Point{p.X + reach*along.X, p.Y + reach*along.Y}
+	n.each(Point{min(p.X, end.X), min(p.Y, end.Y)}, Point{max(p.X, end.X), max(p.Y, end.Y)}, func(box *[]int32) {
+		for _, i := range *box {
+			q := &n.pieces[i]
+			if q.a == v || q.b == v {
+				continue
+			}
+			u, w := n.points[q.a], n.points[q.b]
+			dx, dy := w.X-u.X, w.Y-u.Y
+			det := along.X*dy - along.Y*dx
+			if det == 0 {
+				continue
+			}
+			t := ((u.X-p.X)*dy - (u.Y-p.Y)*dx) / det
+			s := ((u.X-p.X)*along.Y - (u.Y-p.Y)*along.X) / det
+			if t > 0 && t < best && s >= -overrun && s <= 1+overrun {
+				best = t
+			}
+		}
+	})
 	return best
 }
 
