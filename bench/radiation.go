@@ -24,15 +24,20 @@ func radiation(w *tabwriter.Writer) error {
 	defer os.RemoveAll(dir)
 	fmt.Fprintln(w, "\nradiation\tsize\tfacets\tcells\twithout s\twith s\tratio\tview factors s\t")
 	for _, c := range []struct {
-		name, size string
-		open       bool // without the thin walls, few facets
-	}{{"drying-cabinet", "22 mm", true}, {"drying-cabinet", "16 mm", false}, {"pan-floor", "12 mm", false}, {"pan-floor", "5 mm", false}} {
+		name, size, across string
+		open               bool // without the thin walls, few facets
+	}{{"drying-cabinet", "22 mm", "", true}, {"drying-cabinet", "16 mm", "", false}, {"pan-floor", "6 mm", "1", false}, {"pan-floor", "3 mm", "2", false}, {"pan-floor", "5 mm", "3", false}} {
 		doc, err := examples.Load(c.name)
 		if err != nil {
 			return err
 		}
 		if err := doc.Set("mesh/size", c.size); err != nil {
 			return err
+		}
+		if c.across != "" {
+			if err := doc.Set("mesh/across", c.across); err != nil {
+				return err
+			}
 		}
 		if c.open {
 			for _, part := range []string{"side", "back", "foot"} {
