@@ -59,6 +59,7 @@ func TestCellsWhereFluxesAreLeastExact(t *testing.T) {
 	o, err = Run(t.Context(), doc, Options{MaxCells: 1000})
 	require.NoError(t, err)
 	assert.Len(t, o.Mesh.Rounds, 1)
+	assert.Regexp(t, `^fluxes are wrong by \d+ % on \d+ cells$`, o.Mesh.Words())
 	assert.Contains(t, o.Warnings[0], "cells were made no finer")
 	assert.InEpsilon(t, want, o.Readings[0].Value, 0.2, "the first mesh has a result")
 }
