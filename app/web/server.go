@@ -33,7 +33,7 @@ var templateFiles embed.FS
 var staticFiles embed.FS
 
 // maxBody bounds what a request may send, bytes.
-const maxBody = 8 << 20
+const maxBody = 16 << 20
 
 // Server is the web interface of a data folder.
 type Server struct {
