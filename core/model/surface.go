@@ -107,6 +107,9 @@ func (d *Document) AddSolids(name string, in *solid.Import) (ids, report []strin
 				if len(layers) > 1 {
 					report = append(report, fmt.Sprintf("%s is a stack of %d outlines", title, len(layers)))
 				}
+				if slices.ContainsFunc(layers, solid.Layer.Round) {
+					report = append(report, "short edges of "+title+" that lie on circles became arcs")
+				}
 				continue
 			}
 			report = append(report, err.Error())

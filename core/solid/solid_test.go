@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"saltkettle/core/shape"
+	"saltkettle/core/trace"
 )
 
 // prism is the corners of the triangles of an extruded polygon that turns left.
@@ -213,4 +214,48 @@ func FuzzSTL(f *testing.F) {
 			in.Bodies[i].Stack()
 		}
 	})
+}
+
+// TestArcsAreFound: edges that are the chords of an arc become it; a polygon that is meant
+// as one stays.
+func TestArcsAreFound(t *testing.T) {
+	// A plate of 40 × 20 mm, two corners rounded by 6 mm, and a right end that is a half circle.
+	arc := func(x, y, r, from, to float64, n int) (list []shape.Point) {
+		for k := range n + 1 {
+			s, c := math.Sincos((from + (to-from)*float64(k)/float64(n)) * math.Pi / 180)
+			list = append(list, shape.Point{X: x + r*c, Y: y + r*s})
+		}
+		return list
+	}
+	p := append(arc(6, 6, 6, 180, 270, 9), arc(40, 10, 10, -90, 90, 24)...)
+	p = append(p, arc(6, 14, 6, 90, 180, 7)...)
+	read := func(p []shape.Point) []trace.Vertex {
+		in, err := ReadSTL("plate", binaryOf(prism(0, 5, p...)), 1e-3)
+		require.NoError(t, err)
+		require.Len(t, in.Bodies, 1)
+		layers, ok := in.Bodies[0].Stack()
+		require.True(t, ok)
+		require.Len(t, layers, 1)
+		return layers[0].Loop
+	}
+	loop := read(p)
+	bends := 0.0
+	for _, v := range loop {
+		bends += v.Bend
+	}
+	assert.InDelta(t, 2*math.Pi, bends, 1e-4)
+	assert.LessOrEqual(t, len(loop), 7, "%v", loop)
+	var exact float64 // its area with the arcs
+	for i, v := range loop {
+		w := loop[(i+1)%len(loop)]
+		exact += (v.X*w.Y - w.X*v.Y) / 2
+		if v.Bend != 0 {
+			chord := math.Hypot(w.X-v.X, w.Y-v.Y)
+			r := chord / (2 * math.Sin(v.Bend/2))
+			exact += r * r / 2 * (v.Bend - math.Sin(v.Bend))
+		}
+	}
+	want := 40*20e-6 - 2*(1-math.Pi/4)*36e-6 + math.Pi/2*100e-6
+	assert.InEpsilon(t, want, exact, 1e-5)
+	assert.Len(t, read(arc(0, 0, 10, 0, 315, 7)), 8, "an octagon")
 }

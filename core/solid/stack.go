@@ -15,6 +15,12 @@ type Layer struct {
 	Z0, Z1 float64
 }
 
+// Round says that an outline of the layer has arcs.
+func (l Layer) Round() bool {
+	bends := func(v trace.Vertex) bool { return v.Bend != 0 }
+	return slices.ContainsFunc(l.Loop, bends) || slices.ContainsFunc(l.Holes, func(h []trace.Vertex) bool { return slices.ContainsFunc(h, bends) })
+}
+
 // upright is how far from level or upright the normal of a triangle of a stack may be.
 const upright = 1e-6
 
@@ -202,8 +208,8 @@ func within(p shape.Point, loop []shape.Point) bool {
 // roundFrom is from how many corners on an outline on a circle is that circle.
 const roundFrom = 12
 
-// vertices makes the corners of a loop those of an outline: two half circles where they
-// lie on one.
+// vertices makes the corners of a loop those of an outline: two half circles where all
+// lie on one, and arcs where some do.
 func vertices(loop []shape.Point) []trace.Vertex {
 	if len(loop) >= roundFrom {
 		var c shape.Point
@@ -223,11 +229,7 @@ func vertices(loop []shape.Point) []trace.Vertex {
 			return []trace.Vertex{{X: c.X - r, Y: c.Y, Bend: bend}, {X: c.X + r, Y: c.Y, Bend: bend}}
 		}
 	}
-	out := make([]trace.Vertex, len(loop))
-	for i, p := range loop {
-		out[i] = trace.Vertex{X: p.X, Y: p.Y}
-	}
-	return out
+	return arcs(loop)
 }
 
 // same says whether two outlines have the same corners.
