@@ -148,6 +148,11 @@ test('a STEP file becomes parts; one that is none says so', async () => {
   assert.deepEqual([await names.nth(0).inputValue(), await names.nth(1).inputValue()], ['rack foot', 'peg']);
   const first = page.locator('.part').first();
   assert.match(await first.locator('.size').innerText(), /40\s*×\s*30\s*×\s*20/);
+  // The peg is a disc again: its circle was drawn as chords.
+  const drawing = await (await fetch(`${page.url()}file`)).json();
+  assert.equal(drawing.parts[1].outline.kind, 'disc');
+  assert.equal(drawing.parts[1].outline.diameter, '4 mm');
+  assert.deepEqual([drawing.parts[1].place.x, drawing.parts[1].place.y], ['28 mm', '3 mm']);
 });
 
 test('a device leaves as STL and comes back as a stack of outlines', async () => {

@@ -31,6 +31,9 @@ func (d *Document) AddTraced(name string, drawing *trace.Drawing) ([]string, err
 	var ids []string
 	for _, o := range drawing.Outlines {
 		p := Part{ID: d.freeID("p"), Role: Solved, Outline: d.traced(o.Loop)}
+		if disc, x, y, ok := d.tracedDisc(o.Loop); ok && len(o.Holes) == 0 {
+			p.Outline, p.Place = disc, Place{X: x, Y: y}
+		}
 		if p.Name = strings.TrimSpace(o.Name); p.Name == "" || p.Name == "0" || p.Name == "outline" {
 			p.Name = name
 		}
@@ -73,13 +76,21 @@ func (d *Document) traced(loop []trace.Vertex) Outline {
 	return o
 }
 
-// tracedHole is a disc if the loop is a circle of two arcs, else a path.
+// tracedHole is a disc if the loop is a circle, else a path.
 func (d *Document) tracedHole(loop []trace.Vertex) Hole {
-	if len(loop) == 2 && near(math.Abs(loop[0].Bend), math.Pi) && near(math.Abs(loop[1].Bend), math.Pi) {
-		a, b := loop[0], loop[1]
-		return Hole{Outline: Outline{Kind: "disc", Diameter: d.written(math.Hypot(b.X-a.X, b.Y-a.Y))}, X: d.written((a.X + b.X) / 2), Y: d.written((a.Y + b.Y) / 2)}
+	if disc, x, y, ok := d.tracedDisc(loop); ok {
+		return Hole{Outline: disc, X: x, Y: y}
 	}
 	return Hole{Outline: d.traced(loop)}
+}
+
+// tracedDisc is the circle that a loop of two arcs may be, with its place.
+func (d *Document) tracedDisc(loop []trace.Vertex) (disc Outline, x, y string, ok bool) {
+	if len(loop) != 2 || !near(math.Abs(loop[0].Bend), math.Pi) || !near(math.Abs(loop[1].Bend), math.Pi) {
+		return disc, "", "", false
+	}
+	a, b := loop[0], loop[1]
+	return Outline{Kind: "disc", Diameter: d.written(math.Hypot(b.X-a.X, b.Y-a.Y))}, d.written((a.X + b.X) / 2), d.written((a.Y + b.Y) / 2), true
 }
 
 func near(a, b float64) bool { return math.Abs(a-b) <= 1e-9*math.Abs(b) }
