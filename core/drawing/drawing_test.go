@@ -85,6 +85,40 @@ func TestThumbnailIsValidAndInside(t *testing.T) {
 	assert.NotContains(t, (&Scene{}).Thumbnail(10, 10), "NaN")
 }
 
+// TestSmallDrawingsAreCut: half of a device is drawn, also where the plane runs through
+// corners, through holes, or past everything.
+func TestSmallDrawingsAreCut(t *testing.T) {
+	ell := Body{Loops: []Loop{{Points: [][2]float64{{0, 0}, {4, 0}, {4, 1}, {1, 1}, {1, 3}, {0, 3}}, Side: make([]int, 6), Corner: make([]bool, 6)}}, Z1: 2}
+	area := func(b *Body) (sum float64) {
+		for _, l := range b.Loops {
+			for i, p := range l.Points {
+				q := l.Points[(i+1)%len(l.Points)]
+				sum += (p[0]*q[1] - q[0]*p[1]) / 2
+			}
+		}
+		return sum * (b.Z1 - b.Z0)
+	}
+	for _, c := range []struct {
+		cut  CutPlane
+		want float64
+	}{{CutPlane{0, 2, true}, 4}, {CutPlane{0, 2, false}, 8}, {CutPlane{0, 1, false}, 6}, {CutPlane{1, 1, true}, 4}, {CutPlane{2, 0.5, false}, 3}, {CutPlane{0, -1, true}, 12}} {
+		got := ell.cut([]CutPlane{c.cut})
+		require.NotNil(t, got)
+		assert.InDelta(t, c.want, area(got), 1e-12, "%+v", c.cut)
+	}
+	assert.Nil(t, ell.cut([]CutPlane{{0, 4, true}}))
+	assert.Nil(t, ell.cut([]CutPlane{{2, 2, true}}))
+	for _, key := range []string{"grate-bar", "pan-floor", "sluice-rod"} {
+		s := scene(t, key)
+		whole := s.Thumbnail(300, 170)
+		s.Cuts = []CutPlane{{0, 0, true}, {1, 0, true}}
+		half := s.Thumbnail(300, 170)
+		assert.NotEqual(t, whole, half)
+		assert.NotContains(t, half, "NaN")
+		assert.Contains(t, half, "<path")
+	}
+}
+
 func TestTones(t *testing.T) {
 	for _, f := range material.Families {
 		assert.NotEqual(t, paperTones, Tones(f), "the family %s has no colour", f)

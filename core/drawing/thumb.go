@@ -39,8 +39,8 @@ func (s *Scene) Thumbnail(width, height int) string {
 	solid := slices.ContainsFunc(s.Parts, func(p Part) bool { return !p.Shown && !p.Clear })
 	for i := range s.Parts {
 		for k := range s.Parts[i].Copies {
-			b := &s.Parts[i].Copies[k]
-			if s.Parts[i].Shown || s.Parts[i].Clear && solid {
+			b := s.Parts[i].Copies[k].cut(s.Cuts)
+			if b == nil || s.Parts[i].Shown || s.Parts[i].Clear && solid {
 				continue
 			}
 			far := math.Inf(-1)
