@@ -35,7 +35,13 @@ async function click(x, y) {
 }
 
 async function dragHandle(number, dx, dy) {
-  const h = await page.locator('.handle .reach').nth(number).boundingBox();
+  // Handles are drawn anew with the device: one may be gone when it is asked where it is.
+  const reach = page.locator('.handle .reach').nth(number);
+  let h = null;
+  while (!h) {
+    await reach.waitFor();
+    h = await reach.boundingBox();
+  }
   const x = h.x + h.width / 2, y = h.y + h.height / 2;
   await edited(page, async () => {
     await page.mouse.move(x, y);

@@ -92,6 +92,9 @@ func NewMeshLook(r *model.Resolved, m *mesh.Mesh, owners []int, cut Plane) *Mesh
 	}
 	l.Unknowns = int(float64(m.NodeCount()) * perNode * float64(max(fields, 1)))
 	l.Words = likely(l.Unknowns, r.Order)
+	if r.Rounds > 0 {
+		l.Words += " before it makes cells finer"
+	}
 	part := func(body int32) int { return r.Bodies[owners[body]].Part }
 	angles := m.Angles()
 	for _, a := range angles {

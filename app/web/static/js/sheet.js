@@ -17,6 +17,7 @@ const brief = document.getElementById('brief');
 const under = document.getElementById('under');
 
 let data = null; // the scene as the server tells it
+let seen = ''; // the same as text
 let view = null;
 let device = null; // its meshes and lines
 let surfaces = []; // meshes, one for each side of a part
@@ -30,7 +31,10 @@ const look = new MeshLook(model);
 async function load() {
   const answer = await fetch(`/models/${model}/drawing`);
   if (!answer.ok) return say('The drawing could not be fetched.');
-  data = await answer.json();
+  const text = await answer.text();
+  if (text === seen) return; // what is chosen stays chosen when a run ends
+  seen = text;
+  data = JSON.parse(text);
   view ??= new Scene(data.scale, data.unit);
   Object.assign(view, { scale: data.scale, unit: data.unit });
   build();
