@@ -57,10 +57,7 @@ func (r *run) refine(ctx context.Context) error {
 		field := r.wishes(fluxes)
 		r.enter("mesh")
 		before := *r
-		finer := *r.model
-		finer.Field = field
-		r.model, r.owner, r.points = &finer, nil, nil
-		if err := r.makeMesh(); err != nil {
+		if err := r.meshBy(field); err != nil {
 			*r = before
 			var full *ModelError
 			if !errors.As(err, &full) {
@@ -79,6 +76,33 @@ func (r *run) refine(ctx context.Context) error {
 		}
 	}
 }
+
+// meshBy meshes the model by a field of lengths. Cells that grow from small ones to large
+// ones may be many more than the field alone asks for: it is then made coarser.
+func (r *run) meshBy(field *mesh.Field) error {
+	dimension := 3.0
+	if r.model.Document.Space.Flat() {
+		dimension = 2
+	}
+	most := mostTimes * float64(r.mesh.CellCount())
+	finer := *r.model
+	for range 4 {
+		finer.Field = field
+		r.model, r.owner, r.points = &finer, nil, nil
+		if err := r.makeMesh(); err != nil {
+			return err
+		}
+		times := float64(r.mesh.CellCount()) / most
+		if times <= excess {
+			break
+		}
+		field = field.Scaled(math.Pow(times, 1/dimension))
+	}
+	return nil
+}
+
+// excess is by how much the most cells may be exceeded without another mesh.
+const excess = 1.2
 
 // fluxErrors estimates the errors of the fluxes that are solved for.
 func (r *run) fluxErrors() ([]*fem.Estimate, error) {
