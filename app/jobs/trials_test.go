@@ -20,13 +20,19 @@ func fewTrials(t *testing.T) *model.Document {
 	return doc
 }
 
+// queuedTrials queues them with workers that do as they are told.
+func queuedTrials(t *testing.T, worker string) (*store.Store, *Manager, store.Series) {
+	s, m := begin(t, worker)
+	entry, err := s.CreateModel(t.Context(), fewTrials(t))
+	require.NoError(t, err)
+	series, err := m.QueueTrials(t.Context(), entry.ID, "t1", 2)
+	require.NoError(t, err)
+	return s, m, series
+}
+
 func TestTrialsAreMade(t *testing.T) {
-	s, m := begin(t, "work")
+	s, _, series := queuedTrials(t, "work")
 	ctx := t.Context()
-	entry, err := s.CreateModel(ctx, fewTrials(t))
-	require.NoError(t, err)
-	series, err := m.QueueTrials(ctx, entry.ID, "t1", 2)
-	require.NoError(t, err)
 	require.Eventually(t, func() bool {
 		now, err := s.Series(ctx, series.ID)
 		return err == nil && now.Status == store.SeriesDone
@@ -47,12 +53,8 @@ func TestTrialsAreMade(t *testing.T) {
 }
 
 func TestStoppedTrialsGoOn(t *testing.T) {
-	s, m := begin(t, "hang")
+	s, m, series := queuedTrials(t, "hang")
 	ctx := t.Context()
-	entry, err := s.CreateModel(ctx, fewTrials(t))
-	require.NoError(t, err)
-	series, err := m.QueueTrials(ctx, entry.ID, "t1", 2)
-	require.NoError(t, err)
 	status := func() string {
 		now, err := s.Series(ctx, series.ID)
 		require.NoError(t, err)
@@ -71,12 +73,8 @@ func TestStoppedTrialsGoOn(t *testing.T) {
 }
 
 func TestATrialThatFailsSaysSo(t *testing.T) {
-	s, m := begin(t, "die")
+	s, _, series := queuedTrials(t, "die")
 	ctx := t.Context()
-	entry, err := s.CreateModel(ctx, fewTrials(t))
-	require.NoError(t, err)
-	series, err := m.QueueTrials(ctx, entry.ID, "t1", 2)
-	require.NoError(t, err)
 	require.Eventually(t, func() bool {
 		made, err := s.Trials(ctx, series.ID)
 		return err == nil && len(made) == 2

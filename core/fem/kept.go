@@ -42,6 +42,7 @@ type kept struct {
 	// Some says that some terms are linear, which is not worth it if all are.
 	some     bool
 	start    []float64
+	change   []float64 // from there
 	residual []float64
 	matrix   *sparse.CSR
 }
@@ -49,9 +50,13 @@ type kept struct {
 func (s *System) keep(kernel Kernel, all bool) *kept {
 	k := &kept{System: s, kernel: kernel}
 	if l, ok := kernel.(LinearKernel); ok && !all {
+		asked := map[int32]bool{}
 		for _, b := range s.Grid.Blocks {
 			for _, part := range b.Part {
-				k.some = k.some || l.LinearCells(part)
+				if !asked[part] {
+					asked[part] = true
+					k.some = k.some || l.LinearCells(part)
+				}
 			}
 		}
 	}
@@ -71,13 +76,12 @@ func (k *kept) Assemble(at *State, residual []float64, tangent *sparse.CSR) erro
 	if tangent != nil {
 		copy(tangent.Data, k.matrix.Data)
 	}
-	change := make([]float64, k.N)
 	parallel.For(k.N, 4096, func(_, lo, hi int) {
 		for i := lo; i < hi; i++ {
-			change[i] = at.U[i] - k.start[i]
+			k.change[i] = at.U[i] - k.start[i]
 		}
 	})
-	k.matrix.MulVec(residual, change)
+	k.matrix.MulVec(residual, k.change)
 	parallel.For(k.N, 4096, func(_, lo, hi int) {
 		for i := lo; i < hi; i++ {
 			residual[i] += k.residual[i]
@@ -98,6 +102,7 @@ func (k *kept) begin(at *State) error {
 	if err := k.add(k.kernel, at, k.residual, k.matrix, &linear); err != nil {
 		return err
 	}
+	k.change = make([]float64, k.N)
 	k.start = append([]float64(nil), at.U...)
 	return nil
 }

@@ -17,10 +17,7 @@ func NewBrick(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 	if set == nil {
 		set = &StackSettings{}
 	}
-	limit := 4_000_000
-	if set.MaxCells > 0 {
-		limit = set.MaxCells
-	}
+	limit := set.limit()
 	growth := set.Growth
 	if growth == 0 {
 		growth = usualGrowth

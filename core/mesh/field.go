@@ -6,11 +6,7 @@ import "math"
 // layers by their height.
 type Field struct {
 	triangles []wishedTriangle
-	low       Point
-	by        float64 // boxes per metre
-	wide, far int     // boxes along x and y
-	first     []int32 // by box, the place of its first triangle in list
-	list      []int32
+	boxes     *boxes // of the triangles
 	layers    []wishedLayer
 	scale     float64
 }
@@ -77,59 +73,28 @@ func (c *Columns) Field(plan, up []float64) *Field {
 	for i := range f.layers {
 		f.layers[i].length = up[i]
 	}
-	f.sort()
+	low, high := Point{math.Inf(1), math.Inf(1)}, Point{math.Inf(-1), math.Inf(-1)}
+	for i := range f.triangles {
+		lo, hi := f.triangles[i].box()
+		low, high = Point{min(low.X, lo.X), min(low.Y, lo.Y)}, Point{max(high.X, hi.X), max(high.Y, hi.Y)}
+	}
+	f.boxes = newBoxes(low, high, len(f.triangles))
+	for i := range f.triangles {
+		lo, hi := f.triangles[i].box()
+		f.boxes.add(lo, hi, int32(i))
+	}
 	return f
 }
 
-// sort puts the triangles into boxes.
-func (f *Field) sort() {
-	high := Point{math.Inf(-1), math.Inf(-1)}
-	f.low = Point{math.Inf(1), math.Inf(1)}
-	for _, t := range f.triangles {
-		for _, p := range t.corners {
-			f.low = Point{min(f.low.X, p.X), min(f.low.Y, p.Y)}
-			high = Point{max(high.X, p.X), max(high.Y, p.Y)}
-		}
-	}
-	w, h := high.X-f.low.X, high.Y-f.low.Y
-	f.by = math.Sqrt(float64(len(f.triangles)) / (w * h))
-	f.wide, f.far = int(w*f.by)+1, int(h*f.by)+1
-	f.first = make([]int32, f.wide*f.far+1)
-	each := func(t *wishedTriangle, g func(box int)) {
-		a, b, c := t.corners[0], t.corners[1], t.corners[2]
-		x0, y0 := f.box(Point{min(a.X, b.X, c.X), min(a.Y, b.Y, c.Y)})
-		x1, y1 := f.box(Point{max(a.X, b.X, c.X), max(a.Y, b.Y, c.Y)})
-		for x := x0; x <= x1; x++ {
-			for y := y0; y <= y1; y++ {
-				g(x*f.far + y)
-			}
-		}
-	}
-	for i := range f.triangles {
-		each(&f.triangles[i], func(box int) { f.first[box+1]++ })
-	}
-	for i := 1; i < len(f.first); i++ {
-		f.first[i] += f.first[i-1]
-	}
-	f.list = make([]int32, f.first[len(f.first)-1])
-	next := append([]int32(nil), f.first...)
-	for i := range f.triangles {
-		each(&f.triangles[i], func(box int) {
-			f.list[next[box]] = int32(i)
-			next[box]++
-		})
-	}
-}
-
-func (f *Field) box(p Point) (x, y int) {
-	return min(max(int((p.X-f.low.X)*f.by), 0), f.wide-1), min(max(int((p.Y-f.low.Y)*f.by), 0), f.far-1)
+func (t *wishedTriangle) box() (lo, hi Point) {
+	a, b, c := t.corners[0], t.corners[1], t.corners[2]
+	return Point{min(a.X, b.X, c.X), min(a.Y, b.Y, c.Y)}, Point{max(a.X, b.X, c.X), max(a.Y, b.Y, c.Y)}
 }
 
 // Plan is the length at a place in plan; outside of all cells there is no wish.
 func (f *Field) Plan(p Point) float64 {
-	x, y := f.box(p)
 	out := math.Inf(1)
-	for _, i := range f.list[f.first[x*f.far+y]:f.first[x*f.far+y+1]] {
+	for _, i := range f.boxes.at(p) {
 		t := &f.triangles[i]
 		if a, b, c := t.corners[0], t.corners[1], t.corners[2]; t.length < out && insideTriangle(p, a, b, c) {
 			out = t.length

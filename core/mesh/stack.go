@@ -82,6 +82,14 @@ type StackSettings struct {
 	Cuts  []Cut
 }
 
+// limit is how many cells there may be.
+func (s *StackSettings) limit() int {
+	if s.MaxCells > 0 {
+		return s.MaxCells
+	}
+	return 4_000_000
+}
+
 // usualGrowth is the growth from places with a length of their own.
 const usualGrowth = 0.4
 
@@ -112,10 +120,7 @@ func NewStack(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 	if set == nil {
 		set = &StackSettings{}
 	}
-	limit := 4_000_000
-	if set.MaxCells > 0 {
-		limit = set.MaxCells
-	}
+	limit := set.limit()
 	growth := set.Growth
 	fills := make([]bool, len(bodies))
 	for i, b := range bodies {

@@ -167,48 +167,24 @@ func newWalls(a *arrangement, bodies []planBody, fills []bool) *walls {
 	return w
 }
 
-// nearPieces sorts the pieces of an arrangement into equal boxes.
+// nearPieces are the pieces of an arrangement in boxes.
 type nearPieces struct {
 	*arrangement
-	low       Point
-	by        float64 // boxes per metre
-	wide, far int
-	boxes     [][]int32
+	boxes *boxes
 }
 
 func newNearPieces(a *arrangement) *nearPieces {
-	n := &nearPieces{arrangement: a, low: Point{math.Inf(1), math.Inf(1)}}
-	high := Point{math.Inf(-1), math.Inf(-1)}
+	low, high := Point{math.Inf(1), math.Inf(1)}, Point{math.Inf(-1), math.Inf(-1)}
 	for _, p := range a.points {
-		n.low = Point{min(n.low.X, p.X), min(n.low.Y, p.Y)}
-		high = Point{max(high.X, p.X), max(high.Y, p.Y)}
+		low, high = Point{min(low.X, p.X), min(low.Y, p.Y)}, Point{max(high.X, p.X), max(high.Y, p.Y)}
 	}
-	w, h := high.X-n.low.X, high.Y-n.low.Y
-	n.by = math.Sqrt(float64(len(a.pieces))) / max(w, h)
-	n.wide, n.far = int(w*n.by)+1, int(h*n.by)+1
-	n.boxes = make([][]int32, n.wide*n.far)
+	n := &nearPieces{a, newBoxes(low, high, len(a.pieces))}
 	for i := range a.pieces {
 		u, v := a.points[a.pieces[i].a], a.points[a.pieces[i].b]
 		slack := overrun * (math.Abs(u.X-v.X) + math.Abs(u.Y-v.Y))
-		n.each(Point{min(u.X, v.X) - slack, min(u.Y, v.Y) - slack}, Point{max(u.X, v.X) + slack, max(u.Y, v.Y) + slack}, func(box *[]int32) {
-			*box = append(*box, int32(i))
-		})
+		n.boxes.add(Point{min(u.X, v.X) - slack, min(u.Y, v.Y) - slack}, Point{max(u.X, v.X) + slack, max(u.Y, v.Y) + slack}, int32(i))
 	}
 	return n
-}
-
-// each calls f for the boxes that a range touches.
-func (n *nearPieces) each(lo, hi Point, f func(box *[]int32)) {
-	at := func(p Point) (x, y int) {
-		return min(max(int((p.X-n.low.X)*n.by), 0), n.wide-1), min(max(int((p.Y-n.low.Y)*n.by), 0), n.far-1)
-	}
-	x0, y0 := at(lo)
-	x1, y1 := at(hi)
-	for x := x0; x <= x1; x++ {
-		for y := y0; y <= y1; y++ {
-			f(&n.boxes[x*n.far+y])
-		}
-	}
 }
 
 // overrun is the part of its length by which a piece counts as longer than it is.
@@ -220,7 +196,7 @@ func (n *nearPieces) free(v int32, along Point, reach float64) float64 {
 	p := n.points[v]
 	best := reach
 	end := Point{p.X + reach*along.X, p.Y + reach*along.Y}
-	n.each(Point{min(p.X, end.X), min(p.Y, end.Y)}, Point{max(p.X, end.X), max(p.Y, end.Y)}, func(box *[]int32) {
+	n.boxes.each(Point{min(p.X, end.X), min(p.Y, end.Y)}, Point{max(p.X, end.X), max(p.Y, end.Y)}, func(box *[]int32) {
 		for _, i := range *box {
 			q := &n.pieces[i]
 			if q.a == v || q.b == v {

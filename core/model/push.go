@@ -74,16 +74,24 @@ type mover struct {
 
 // add makes the number at a place greater. unit is that of an empty place.
 func (m *mover) add(rest string, by float64, unit string) {
-	place := m.at + rest
-	text := m.doc.textAt(place)
+	if place, text, ok := m.find(rest, by); ok {
+		m.raise(place, text, by, unit, 0)
+	}
+}
+
+// find returns the text at a place that is to change by something; ok is false if there is
+// nothing to do, or nothing there.
+func (m *mover) find(rest string, by float64) (place, text string, ok bool) {
 	if m.err != nil || by == 0 {
-		return
+		return "", "", false
 	}
-	if text == nil {
+	place = m.at + rest
+	at := m.doc.textAt(place)
+	if at == nil {
 		m.err = &GoneError{place}
-		return
+		return "", "", false
 	}
-	m.raise(place, *text, by, unit, 0)
+	return place, *at, true
 }
 
 // length makes a length greater.
@@ -155,16 +163,9 @@ func (m *mover) slope(f *formula.Formula, name string, now quantity.Value, value
 
 // slide makes a length greater by its own number, whatever parameters stand beside it.
 func (m *mover) slide(rest string, by float64) {
-	place := m.at + rest
-	text := m.doc.textAt(place)
-	if m.err != nil || by == 0 {
-		return
+	if place, text, ok := m.find(rest, by); ok {
+		m.set(place, slid(text, by, m.doc.Space.Unit))
 	}
-	if text == nil {
-		m.err = &GoneError{place}
-		return
-	}
-	m.set(place, slid(*text, by, m.doc.Space.Unit))
 }
 
 // leading is a number with its unit at the beginning of a sum.

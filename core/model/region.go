@@ -387,13 +387,7 @@ func (d *Document) AddCut() string {
 }
 
 // RemoveCut takes a cut, counted from 1, back.
-func (d *Document) RemoveCut(n int) error {
-	if n < 1 || n > len(d.Space.Cuts) {
-		return &GoneError{fmt.Sprintf("space/cuts/%d", n)}
-	}
-	d.Space.Cuts = slices.Delete(slices.Clone(d.Space.Cuts), n-1, n)
-	return nil
-}
+func (d *Document) RemoveCut(n int) error { return takeOut(&d.Space.Cuts, n, "space/cuts") }
 
 // AddNear adds a wish for cells at a patch and returns its place.
 func (d *Document) AddNear(on Patch) string {
@@ -408,19 +402,16 @@ func (d *Document) AddWall(on Patch) string {
 }
 
 // RemoveWall takes layers, counted from 1, back.
-func (d *Document) RemoveWall(n int) error {
-	if n < 1 || n > len(d.Mesh.Walls) {
-		return &GoneError{fmt.Sprintf("mesh/walls/%d", n)}
-	}
-	d.Mesh.Walls = slices.Delete(slices.Clone(d.Mesh.Walls), n-1, n)
-	return nil
-}
+func (d *Document) RemoveWall(n int) error { return takeOut(&d.Mesh.Walls, n, "mesh/walls") }
 
 // RemoveNear takes a wish for cells, counted from 1, back.
-func (d *Document) RemoveNear(n int) error {
-	if n < 1 || n > len(d.Mesh.Near) {
-		return &GoneError{fmt.Sprintf("mesh/near/%d", n)}
+func (d *Document) RemoveNear(n int) error { return takeOut(&d.Mesh.Near, n, "mesh/near") }
+
+// takeOut takes an entry of a list at a place, counted from 1, out.
+func takeOut[T any](list *[]T, n int, place string) error {
+	if n < 1 || n > len(*list) {
+		return &GoneError{fmt.Sprintf("%s/%d", place, n)}
 	}
-	d.Mesh.Near = slices.Delete(slices.Clone(d.Mesh.Near), n-1, n)
+	*list = slices.Delete(slices.Clone(*list), n-1, n)
 	return nil
 }

@@ -28,9 +28,6 @@ const (
 // do not creep up to it.
 const aim = 0.8
 
-// made is how long cells come out, in the mean, of what is asked for.
-const made = 0.8
-
 // refine solves the model again on meshes that are finer where the fluxes are least
 // exact, in as many rounds as are asked for or until they are exact enough.
 func (r *run) refine(ctx context.Context) error {
@@ -159,7 +156,7 @@ func (r *run) wishes(fluxes []*fem.Estimate) *mesh.Field {
 	}
 	along, upward := cheapest(plan, up, allowed)
 	for i := range along {
-		along[i] *= columns.Plan[i] / made
+		along[i] *= columns.Plan[i]
 	}
 	for i := range upward {
 		upward[i] *= columns.Up[i] * (1 + 1e-6)

@@ -29,7 +29,7 @@ func ringed(t *testing.T, size string) (*model.Document, float64) {
 // TestCellsWhereFluxesAreLeastExact: rounds of finer cells need far fewer of them than
 // cells that are all alike, and end where they are told to.
 func TestCellsWhereFluxesAreLeastExact(t *testing.T) {
-	doc, want := ringed(t, "2.5 mm")
+	doc, want := ringed(t, "1.9 mm")
 	even := settle(t, doc)
 	assert.Empty(t, even.Mesh.Rounds)
 	doc, _ = ringed(t, "16 mm")
