@@ -10,6 +10,7 @@ import (
 	"net/http/httptest"
 	"net/url"
 	"os"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -125,6 +126,30 @@ func TestPagesAnswer(t *testing.T) {
 		resp, body := s.do("GET", path, nil)
 		assert.Equal(t, http.StatusNotFound, resp.StatusCode, path)
 		assert.Contains(t, body, "Not here", path)
+	}
+}
+
+// TestTheReaderOfSTEPFilesIsAlone: only its worker may build functions, and its code comes as
+// it is packed, for the worker to unpack.
+func TestTheReaderOfSTEPFilesIsAlone(t *testing.T) {
+	s := open(t)
+	resp, body := s.do("GET", "/static/js/step-worker.js", nil)
+	require.Equal(t, http.StatusOK, resp.StatusCode)
+	assert.Contains(t, resp.Header.Get("Content-Security-Policy"), "script-src 'self' 'unsafe-eval';")
+	for _, path := range []string{"/static/js/step.js", "/static/js/sheet.js", "/"} {
+		other, _ := s.do("GET", path, nil)
+		assert.NotContains(t, other.Header.Get("Content-Security-Policy"), "unsafe-eval", path)
+	}
+	paths := regexp.MustCompile(`/static/vendor/step/[\w.-]+`).FindAllString(body, -1)
+	require.Len(t, paths, 2)
+	for _, path := range paths {
+		packed, data := s.do("GET", path, nil)
+		assert.Equal(t, http.StatusOK, packed.StatusCode, path)
+		assert.NotEmpty(t, data)
+		if strings.HasSuffix(path, ".gz") {
+			assert.Empty(t, packed.Header.Get("Content-Encoding"))
+			assert.Equal(t, "\x1f\x8b", data[:2])
+		}
 	}
 }
 
