@@ -16,7 +16,7 @@ type physicsView struct {
 	Run     field
 	// Of a run in time.
 	InTime                             bool
-	End, Start, Tolerance, From, Until field
+	End, Start, Tolerance, Longest, From, Until field
 }
 
 // physics says which physics live where.
@@ -49,7 +49,8 @@ func (k *briefMaker) physics() physicsView {
 	v.Start = k.field("run/start", d.Run.Start, "temperature at the start", "20 °C")
 	v.From = k.field("run/from", strings.TrimPrefix(d.Run.From, "#"), "run that this one goes on from", "none")
 	v.Until = k.field("run/until", d.Run.Until, "condition that ends the run", "r1 > 60 °C")
-	v.Tolerance = k.field("run/tolerance", d.Run.Tolerance, "tolerance of a step in time", "0.05 %")
+	v.Tolerance = k.field("run/tolerance", d.Run.Tolerance, "tolerance of a step in time", "0.01 %")
+	v.Longest = k.field("run/longest", d.Run.Longest, "longest step in time", "as the error allows")
 	return v
 }
 

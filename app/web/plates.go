@@ -171,7 +171,7 @@ func (s *Server) newPlates(r *http.Request) (platesView, error) {
 		return v, err
 	}
 	if e := res.Ended; e != nil {
-		v.Ended = fmt.Sprintf("It ended early, at %s: %s holds from about %s on", quantity.Show(e.Time, "s", false, 4), e.Condition, quantity.Show(e.At, "s", false, 4))
+		v.Ended = fmt.Sprintf("It ended early, at %s, when %s came to hold", quantity.Show(e.At, "s", false, 6), e.Condition)
 	}
 	v.Charts = charts(res)
 	compareRuns(&v, h, done, chosen.ID)

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 
 	"saltkettle/core/sparse"
 )
@@ -14,10 +15,10 @@ type NewtonSettings struct {
 	// Tolerance of the residual relative to its size at the start or, if that is
 	// larger, to that of the reactions; 0 means 1e-10.
 	Tolerance float64
-	// Fall is the part of its size at the start that the residual need only fall to,
-	// for states that begin close to the solution.
-	Fall     float64
-	MaxSteps int // 0 means 30
+	MaxSteps  int // 0 means 30
+	// Scale has the sizes that residuals are relative to, by field, from one solution to
+	// the next like it; it may be nil.
+	Scale []float64
 	// Kind of the tangent; its zero value is that of a definite one.
 	Kind sparse.Kind
 	// PseudoTime, s, starts with steps of this length through an artificial time,
@@ -58,8 +59,13 @@ const stillness = 1e-13
 
 // Direct keeps the analysis of a system for the factorisations of its tangents.
 type Direct struct {
-	Kind     sparse.Kind
+	Kind sparse.Kind
+	// Repeated keeps the last factors for tangents that are the same, as those of steps in
+	// time of one length may be.
+	Repeated bool
 	analysis *sparse.Analysis
+	data     []float64 // of the tangent with these factors
+	factors  *sparse.Factors[float64]
 }
 
 // Factor factors the tangent.
@@ -67,7 +73,15 @@ func (d *Direct) Factor(ctx context.Context, tangent *sparse.CSR) (*sparse.Facto
 	if d.analysis == nil {
 		d.analysis = sparse.Analyse(tangent, d.Kind, nil)
 	}
-	return sparse.Factor(ctx, d.analysis, tangent, nil)
+	if d.factors != nil && slices.Equal(d.data, tangent.Data) {
+		return d.factors, nil
+	}
+	d.factors = nil
+	f, err := sparse.Factor(ctx, d.analysis, tangent, nil)
+	if err == nil && d.Repeated {
+		d.data, d.factors = append(d.data[:0], tangent.Data...), f
+	}
+	return f, err
 }
 
 // Solve factors the tangent and solves, as well as it can whatever the tolerance.
@@ -87,7 +101,10 @@ func (s *System) Solve(ctx context.Context, kernel Kernel, at *State, c *Constra
 		set = &NewtonSettings{}
 	}
 	n := &newton{System: s, ctx: ctx, equations: s.keep(kernel, set.Straight), at: at, c: c, set: *set, tangent: s.NewMatrix(), residual: make([]float64, s.N), step: make([]float64, s.N), before: make([]float64, s.N)}
-	n.scale = make([]float64, len(s.Fields))
+	n.scale = n.set.Scale
+	if n.scale == nil {
+		n.scale = make([]float64, len(s.Fields))
+	}
 	if len(s.Fields) > 1 {
 		n.field = s.FieldOf()
 	}
@@ -167,7 +184,7 @@ const coarseScale = 100
 // gauge makes the scale that of the reactions of the solution at hand, where a start
 // far from it made it much larger.
 func (n *newton) gauge() (changed bool) {
-	if n.gauged || n.set.Fall > 0 {
+	if n.gauged {
 		return false
 	}
 	n.gauged = true
@@ -202,7 +219,7 @@ func (n *newton) run() (*NewtonResult, error) {
 	}
 	now := n.judge()
 	first := now
-	n.goal = max(n.set.Tolerance, n.set.Fall*first)
+	n.goal = n.set.Tolerance
 	for {
 		n.Residuals = append(n.Residuals, now)
 		if n.set.Progress != nil {
@@ -260,11 +277,8 @@ func (n *newton) run() (*NewtonResult, error) {
 
 // last says that the step from a residual probably leads to the end.
 func (n *newton) last(now float64) bool {
-	return n.set.Straight || now*now < n.goal || n.set.Fall > 0 && n.Steps == 0 && now < quick
+	return n.set.Straight || now*now < n.goal
 }
-
-// quick is a residual from which one step mostly makes it fall by a thousand.
-const quick = 0.2
 
 // settle ends with a solution.
 func (n *newton) settle() *NewtonResult {
@@ -345,10 +359,17 @@ func (n *newton) direction(now, fallen float64) error {
 	if !n.set.Straight {
 		tolerance = max(tolerance, min(1e-2, 1e-3*now))
 	}
-	if err := n.set.Linear(n.ctx, n.tangent, n.step, b, tolerance); err != nil {
-		return fmt.Errorf("the linear equations of step %d cannot be solved: %w", n.Steps+1, err)
+	err := n.set.Linear(n.ctx, n.tangent, n.step, b, tolerance)
+	var singular *sparse.SingularError
+	switch {
+	case err == nil:
+		return nil
+	case errors.As(err, &singular) && !n.set.Straight:
+		// Of equations that depend on the solution the tangent is singular where a branch of
+		// solutions ends.
+		return fmt.Errorf("%w: after %d steps %w", ErrNotSettled, n.Steps, err)
 	}
-	return nil
+	return fmt.Errorf("the linear equations of step %d cannot be solved: %w", n.Steps+1, err)
 }
 
 // search takes as much of the step as makes the residual fall, or all of it if asked

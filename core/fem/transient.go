@@ -12,17 +12,32 @@ type TransientSettings struct {
 	Newton NewtonSettings
 	// End of the time, s, and the first step; 0 means a thousandth of the whole.
 	End, FirstStep float64
+	// LongestStep bounds the steps, s; 0 means no bound.
+	LongestStep float64
 	// Tolerance of the error of a step, relative to how far the values of the field have
 	// been apart so far; 0 means 1e-4. Steps are chosen by it.
 	Tolerance float64
 	// FixedStep keeps the first step throughout.
 	FixedStep bool
 	MaxSteps  int // 0 means 100000
+	// Changes says, by field, which have rates: errors are those of these. nil means all.
+	Changes []bool
+	// Breaks are ascending times at which data jump or have a kink. Steps end there; on
+	// either side of one, data are asked for at a time a little before or after it.
+	Breaks []float64
 	// Constrain sets the values of held unknowns at a time. It may be nil.
 	Constrain func(time float64, c *Constraints)
+	// Jump is called at the start and at breaks after held unknowns were given their
+	// values of the time to come, with the state before. It may be nil.
+	Jump func(before []float64) error
+	// Missed returns how much of what is given within a step its stages miss, relative to
+	// what is allowed: a step with more than 1 is made again, shorter. It may be nil.
+	Missed func(s *Step) float64
+	// Locate says that the march is to end within a step, and when. It may be nil.
+	Locate func(s *Step) (at float64, ends bool)
 	// Step is called after each step that was accepted; it may end the march by
 	// returning true. It may be nil.
-	Step func(time float64, u []float64) (stop bool)
+	Step func(s *Step) (stop bool)
 }
 
 // TransientResult counts the steps.
@@ -31,16 +46,60 @@ type TransientResult struct {
 	Accepted, Rejected int
 }
 
+// Step is a step in time with what it was made from. It is good until the next one.
+type Step struct {
+	From, To      float64
+	Before, After []float64
+	// Rates at both ends; that at the beginning is nil after a start or a jump.
+	RateBefore, RateAfter []float64
+	Stages                []Stage
+}
+
+// Stage is a state whose rate counts in a step with a weight, s: the change of the state
+// over the step is the sum of weights times rates.
+type Stage struct {
+	Time, Weight float64
+	U, Rate      []float64
+	// Reaction is what held unknowns take up.
+	Reaction []float64
+}
+
+// At sets out to the state at a time within the step: on the cubic with the values and
+// rates of both ends, or the parabola where there is no rate at the beginning, of the
+// fields that have rates; straight between the values of the others.
+func (s *Step) At(time float64, changes func(i int) bool, out []float64) {
+	h := s.To - s.From
+	x := (time - s.From) / h
+	for i := range out {
+		a, b := s.Before[i], s.After[i]
+		switch {
+		case !changes(i):
+			out[i] = a + x*(b-a)
+		case s.RateBefore == nil:
+			out[i] = b + (1-x)*((1-x)*(a-b+h*s.RateAfter[i])-h*s.RateAfter[i])
+		default:
+			y := 1 - x
+			out[i] = y*y*(1+2*x)*a + x*x*(3-2*x)*b + h*x*y*(y*s.RateBefore[i]-x*s.RateAfter[i])
+		}
+	}
+}
+
 // ErrStepTooSmall says that the steps became too short to go on.
 var ErrStepTooSmall = errors.New("the time steps became too short")
 
-// March follows a state through time by the backward differentiation formula of
-// order 2 with steps chosen by an estimate of their error (C. Gear, Numerical
-// Initial Value Problems in Ordinary Differential Equations, 1971): the difference
-// between a step and the parabola through the three values before it. The first
-// step is compared with two of half its length.
+// shortestStep is the length of the shortest step, as a part of the whole time.
+const shortestStep = 1e-12
+
+// aside is by how much data are asked for before or after a break, as a part of the whole
+// time.
+const aside = 1e-11
+
+// March follows a state through time by diagonally implicit Runge–Kutta methods of order
+// 3, with steps chosen by the difference to a formula of order 2 (E. Hairer, G. Wanner,
+// Solving Ordinary Differential Equations II, 1996, section IV.8). The error at the end
+// falls with the tolerance.
 func (s *System) March(ctx context.Context, kernel Kernel, at *State, c *Constraints, set *TransientSettings) (*TransientResult, error) {
-	m := &march{System: s, set: *set, at: at, c: c}
+	m := &march{System: s, set: *set, at: at, c: c, kernel: kernel, fresh: true}
 	if m.c == nil {
 		m.c = s.NewConstraints()
 	}
@@ -66,37 +125,25 @@ func (s *System) March(ctx context.Context, kernel Kernel, at *State, c *Constra
 	for range s.Fields {
 		m.ranges = append(m.ranges, span{math.Inf(1), math.Inf(-1)})
 	}
-	m.keep()
-	return &m.TransientResult, m.run(ctx, kernel)
-}
-
-// past is a state that was reached.
-type past struct {
-	time float64
-	u    []float64
+	m.ranges = m.spans()
+	m.set.Newton.Scale = make([]float64, len(s.Fields))
+	return &m.TransientResult, m.run(ctx)
 }
 
 type march struct {
 	System *System
 	TransientResult
 	set    TransientSettings
+	kernel Kernel
 	at     *State
 	c      *Constraints
 	span   float64 // of the time
-	past   []past  // the last ones, the latest first
 	field  []int   // of each unknown
 	ranges []span
-	guess  []float64 // what the past lets expect of the step at hand
-}
-
-// keep records the state reached.
-func (m *march) keep() {
-	p := past{m.Time, append([]float64(nil), m.at.U...)}
-	m.past = append([]past{p}, m.past...)
-	if len(m.past) > 3 {
-		m.past = m.past[:3]
-	}
-	m.ranges = m.spans()
+	fresh  bool // the state has no past that the next step could go on from
+	after  float64
+	step   Step
+	last   Stage // of the step before
 }
 
 // span is what a field has been through: its least and its greatest value.
@@ -121,202 +168,285 @@ func (m *march) spans() []span {
 	return out
 }
 
-func (m *march) run(ctx context.Context, kernel Kernel) error {
-	step := m.set.FirstStep
-	for m.Time < m.set.End-1e-12*m.span {
+// changes says whether an unknown has a rate.
+func (m *march) changes(i int) bool { return m.set.Changes == nil || m.set.Changes[m.field[i]] }
+
+// Bounds of how much longer or shorter the next step may be, the part of the step that the
+// error would allow that is taken, and by how much it must differ for another length to
+// be worth another matrix.
+const (
+	shorter, longer = 0.1, 4.0
+	careful         = 0.85
+	hardlyLonger    = 1.3
+)
+
+func (m *march) run(ctx context.Context) error {
+	h := m.set.FirstStep
+	for m.Time < m.set.End-shortestStep*m.span {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
 		if m.Accepted+m.Rejected >= m.set.MaxSteps {
 			return fmt.Errorf("%w: %d steps were made", ErrStepTooSmall, m.set.MaxSteps)
 		}
-		left := m.set.End - m.Time
-		h := step
-		if h > left*(1-1e-9) {
-			h = left
-		} else if h > left/2 && !m.set.FixedStep {
-			h = left / 2
+		end := m.end()
+		if m.fresh {
+			if err := m.jump(); err != nil {
+				return err
+			}
+			if m.after > 0 && !m.set.FixedStep {
+				h = m.after // what did after the break before
+			}
 		}
-		before := m.Accepted
-		failed, err := m.advance(ctx, kernel, h)
-		if err != nil && (ctx.Err() != nil || m.set.FixedStep || h < 1e-12*m.span) {
+		to := m.target(h, end)
+		failed, err := m.attempt(ctx, to, end)
+		short := to-m.Time <= shortestStep*m.span
+		if err != nil && (ctx.Err() != nil || m.set.FixedStep || short) {
 			return err
 		}
-		if err != nil || failed > 1 {
+		if err != nil || failed > 1 && !m.set.FixedStep {
 			m.Rejected++
-			copy(m.at.U, m.past[0].u)
-			if h < 1e-12*m.span {
+			copy(m.at.U, m.step.Before)
+			if short {
 				return ErrStepTooSmall
 			}
-			step = h * max(0.2, 0.9*math.Pow(max(failed, 2), -1./3))
+			h = (to - m.Time) * min(0.7, max(shorter, careful*math.Pow(failed, -1./3)))
 			if err != nil {
-				step = h / 4
+				h = (to - m.Time) / 4
+			}
+			if m.fresh {
+				m.after = h
 			}
 			continue
 		}
-		for i := m.Accepted - before - 1; i >= 0; i-- {
-			if m.set.Step != nil && m.set.Step(m.past[i].time, m.past[i].u) {
-				return m.settle(ctx, kernel)
+		stop := false
+		if m.set.Locate != nil {
+			if at, ends := m.set.Locate(&m.step); ends {
+				stop = true
+				if at < to-aside*m.span && at > m.Time+shortestStep*m.span {
+					copy(m.at.U, m.step.Before)
+					if _, err := m.attempt(ctx, at, end); err != nil {
+						return err
+					}
+				}
 			}
 		}
+		wasFresh, length := m.fresh, m.step.To-m.Time
+		m.accept(end)
+		if m.set.Step != nil && m.set.Step(&m.step) || stop {
+			return nil
+		}
 		if !m.set.FixedStep {
-			step = h * min(2, max(0.3, 0.9*math.Pow(max(failed, 1e-6), -1./3)))
+			grow := min(longer, max(shorter, careful*math.Pow(max(failed, 1e-9), -1./3)))
+			if grow > 1 && grow < hardlyLonger {
+				grow = 1
+			}
+			if wasFresh {
+				m.after = length * min(grow, 1)
+			}
+			h = length * grow
 		}
 	}
 	return nil
 }
 
-// settle solves the last step to the end, as balances are drawn up of it.
-func (m *march) settle(ctx context.Context, kernel Kernel) error {
-	newton := m.set.Newton
-	if newton.Fall == 0 {
-		return nil
+// end is the next break, or the end of the march.
+func (m *march) end() float64 {
+	for len(m.set.Breaks) > 0 && m.set.Breaks[0] <= m.Time+100*aside*m.span {
+		m.set.Breaks = m.set.Breaks[1:]
 	}
-	newton.Fall = 0
-	_, err := m.System.Solve(ctx, kernel, m.at, m.c, &newton)
-	return err
+	if len(m.set.Breaks) > 0 && m.set.Breaks[0] < m.set.End-100*aside*m.span {
+		return m.set.Breaks[0]
+	}
+	return m.set.End
 }
 
-// advance makes a step and keeps it if its error, relative to the tolerance, is at
-// most 1.
-func (m *march) advance(ctx context.Context, kernel Kernel, h float64) (failed float64, err error) {
+// target is where a step of about a length should lead.
+func (m *march) target(h, end float64) float64 {
+	if m.set.LongestStep > 0 {
+		h = min(h, m.set.LongestStep)
+	}
+	left := end - m.Time
 	switch {
-	case m.set.FixedStep:
-		err = m.attempt(ctx, kernel, h)
-	case len(m.past) == 1:
-		return m.first(ctx, kernel, h)
-	default:
-		if err = m.attempt(ctx, kernel, h); err == nil {
-			failed = m.error()
+	case h >= left*(1-1e-9):
+		return end
+	case h > left/2 && !m.set.FixedStep:
+		return m.Time + left/2
+	}
+	return m.Time + h
+}
+
+// dataTime is when data are asked for that hold at a time within a step: beside the ends
+// of the step where these are breaks.
+func (m *march) dataTime(t, end float64) float64 {
+	beside := aside * m.span
+	if m.fresh && t < m.Time+beside {
+		return m.Time + beside
+	}
+	if t > end-beside {
+		return end - beside
+	}
+	return t
+}
+
+// jump gives held unknowns their values after a break.
+func (m *march) jump() error {
+	before := append([]float64(nil), m.at.U...)
+	if m.set.Constrain != nil {
+		m.set.Constrain(m.dataTime(m.Time, math.Inf(1)), m.c)
+	}
+	for i, fixed := range m.c.Fixed {
+		if fixed {
+			m.at.U[i] = m.c.Value[i]
 		}
 	}
-	if err == nil && failed <= 1 {
-		m.Time += h
-		m.Accepted++
-		m.keep()
+	m.ranges = m.spans()
+	if m.set.Jump != nil {
+		return m.set.Jump(before)
 	}
-	return failed, err
+	return nil
 }
 
-// first makes the first step as two halves, of which the second has a past, and
-// compares with a whole one.
-func (m *march) first(ctx context.Context, kernel Kernel, h float64) (float64, error) {
-	start := m.past[0]
-	if err := m.attempt(ctx, kernel, h); err != nil {
-		return 0, err
+// accept goes on to the end of the step.
+func (m *march) accept(end float64) {
+	s := &m.step
+	m.Time = s.To
+	m.Accepted++
+	m.last = s.Stages[len(s.Stages)-1]
+	m.ranges = m.spans()
+	m.fresh = s.To == end && end < m.set.End
+	m.at.Time, m.at.Rate = s.To, s.RateAfter
+}
+
+// attempt makes a step and returns its error relative to what is allowed.
+func (m *march) attempt(ctx context.Context, to, end float64) (failed float64, err error) {
+	method := follower
+	if m.fresh {
+		method = starter
 	}
-	whole := append([]float64(nil), m.at.U...)
-	copy(m.at.U, start.u)
-	for range 2 {
-		if err := m.attempt(ctx, kernel, h/2); err != nil {
-			m.Time, m.past = start.time, []past{start}
+	h := to - m.Time
+	n := len(m.at.U)
+	s := &m.step
+	*s = Step{From: m.Time, To: to, Before: append([]float64(nil), m.at.U...)}
+	rest := make([]float64, n) // of the rate: what does not depend on the state
+	weights := method.weights()
+	for i := range method.stages() {
+		if i == 0 && method.explicit {
+			first := m.last
+			first.Weight = h * weights[0]
+			s.Stages = append(s.Stages, first)
+			s.RateBefore = first.Rate
+			continue
+		}
+		t := m.dataTime(m.Time+method.c[i]*h, end)
+		for k := range rest {
+			rest[k] = s.Before[k]
+		}
+		for j, a := range method.a[i][:i] {
+			for k, r := range s.Stages[j].Rate {
+				rest[k] += h * a * r
+			}
+		}
+		stage := Stage{Time: t, Weight: h * weights[i]}
+		if stage.Reaction, err = m.solve(ctx, t, h*diagonal, rest, m.guess(method, i)); err != nil {
+			copy(m.at.U, s.Before)
 			return 0, err
 		}
-		m.Time += h / 2
-		m.keep()
+		stage.U, stage.Rate = append([]float64(nil), m.at.U...), append([]float64(nil), m.at.Rate...)
+		s.Stages = append(s.Stages, stage)
 	}
-	failed := m.distance(whole) / m.set.Tolerance
-	if failed > 1 {
-		m.Time, m.past = start.time, []past{start}
-		return failed, nil
+	end1 := &s.Stages[len(s.Stages)-1]
+	s.After, s.RateAfter = end1.U, end1.Rate
+	failed = m.error(method)
+	if m.set.Missed != nil && failed <= 1 {
+		failed = max(failed, m.set.Missed(s))
 	}
-	m.Accepted += 2
 	return failed, nil
 }
 
-// attempt solves for the state after a step.
-func (m *march) attempt(ctx context.Context, kernel Kernel, h float64) error {
-	u0 := m.past[0].u
-	m.at.Time = m.Time + h
-	if m.set.Constrain != nil {
-		m.set.Constrain(m.at.Time, m.c)
-	}
-	// Rate = slope·u + rest, by the values before.
-	var w [3]float64
-	if len(m.past) == 1 {
-		w = [3]float64{1 / h, -1 / h}
-	} else {
-		r := h / (m.past[0].time - m.past[1].time)
-		w = [3]float64{(1 + 2*r) / (1 + r) / h, -(1 + r) / h, r * r / (1 + r) / h}
-	}
-	m.guess = m.predict(h)
-	for i := range m.at.U {
-		rest := w[1] * u0[i]
-		if len(m.past) > 1 {
-			rest += w[2] * m.past[1].u[i]
+// guess is what the stages so far let expect of the next one.
+func (m *march) guess(method *tableau, i int) []float64 {
+	s := &m.step
+	out := append([]float64(nil), s.Before...)
+	switch {
+	case i == 0:
+	case method.explicit && i == 1:
+		for k, r := range s.Stages[0].Rate {
+			out[k] += (s.To - s.From) * method.c[1] * r
 		}
-		m.at.U[i] = m.guess[i]
-		if m.c.Fixed[i] {
-			m.at.U[i] = m.c.Value[i]
+	default:
+		// On the straight line through the start and the stage before.
+		f := method.c[i] / method.c[i-1]
+		for k, v := range s.Stages[i-1].U {
+			out[k] += f * (v - s.Before[k])
 		}
-		m.at.Rate[i] = w[0]*m.at.U[i] + rest
 	}
-	m.at.RateSlope = w[0]
-	newton := m.set.Newton
-	if m.at.Time >= m.set.End-1e-12*m.span {
-		newton.Fall = 0 // balances are drawn up of the end
-	}
-	_, err := m.System.Solve(ctx, kernel, m.at, m.c, &newton)
-	return err
-}
-
-// predict goes on along the parabola (or less) through the values before.
-func (m *march) predict(h float64) []float64 {
-	out := append([]float64(nil), m.past[0].u...)
-	t := m.Time + h
-	switch len(m.past) {
-	case 2:
-		f := h / (m.past[0].time - m.past[1].time)
-		for i := range out {
-			out[i] += f * (m.past[0].u[i] - m.past[1].u[i])
-		}
-	case 3:
-		var l [3]float64
-		for a := range l {
-			l[a] = 1
-			for b := range l {
-				if a != b {
-					l[a] *= (t - m.past[b].time) / (m.past[a].time - m.past[b].time)
-				}
-			}
-		}
-		for i := range out {
-			out[i] = l[0]*m.past[0].u[i] + l[1]*m.past[1].u[i] + l[2]*m.past[2].u[i]
+	for k := range out {
+		if !m.changes(k) && i > 0 {
+			out[k] = s.Stages[i-1].U[k]
 		}
 	}
 	return out
 }
 
-// error estimates the error of the step just made, relative to the tolerance. Of
-// the difference to what the past lets expect the formula has its part.
-func (m *march) error() float64 {
-	part := 0.5
-	if len(m.past) == 3 {
-		// Of the third derivative the formula misses h²(h+h₁)²/(6(2h+h₁)), the parabola
-		// h(h+h₁)(h+h₁+h₂)/6.
-		h := m.at.Time - m.Time
-		h1, h2 := m.past[0].time-m.past[1].time, m.past[1].time-m.past[2].time
-		missed := h * h * (h + h1) * (h + h1) / (6 * (2*h + h1))
-		part = missed / (missed + h*(h+h1)*(h+h1+h2)/6)
+// forgetful is the part of the size of residuals that counts for the next stage: sudden
+// changes have large ones.
+const forgetful = 0.5
+
+// solve finds the state at a time whose rate is (state − rest)/length.
+func (m *march) solve(ctx context.Context, t, length float64, rest, guess []float64) (reaction []float64, err error) {
+	m.at.Time, m.at.RateSlope = t, 1/length
+	if m.set.Constrain != nil {
+		m.set.Constrain(t, m.c)
 	}
-	return part * m.distance(m.guess) / m.set.Tolerance
+	m.at.Rate = make([]float64, len(guess))
+	for i, v := range guess {
+		if m.c.Fixed[i] {
+			v = m.c.Value[i]
+		}
+		m.at.U[i], m.at.Rate[i] = v, (v-rest[i])/length
+	}
+	for f := range m.set.Newton.Scale {
+		m.set.Newton.Scale[f] *= forgetful
+	}
+	r, err := m.System.Solve(ctx, m.kernel, m.at, m.c, &m.set.Newton)
+	if err != nil {
+		return nil, err
+	}
+	// The rates as they follow from the state, without the round-off of its steps.
+	for i, v := range m.at.U {
+		m.at.Rate[i] = (v - rest[i]) / length
+	}
+	return r.Reaction, nil
 }
 
-// distance is the root mean square of the difference to the state at hand, relative
-// to the size of the field; that of the worst field.
-func (m *march) distance(u []float64) float64 {
+// error estimates the error of the step just made, relative to what is allowed: a mean of
+// the root mean square over the unknowns and of the greatest, so that neither one node nor
+// a small place is overlooked; that of the worst field.
+func (m *march) error(method *tableau) float64 {
 	spans := m.spans()
-	sum, count := make([]float64, len(spans)), make([]float64, len(spans))
-	for i, v := range m.at.U {
+	sum, most, count := make([]float64, len(spans)), make([]float64, len(spans)), make([]float64, len(spans))
+	for i := range m.at.U {
+		if !m.changes(i) {
+			continue
+		}
 		f := m.field[i]
-		sum[f] += (v - u[i]) * (v - u[i])
 		count[f]++
+		if m.c.Fixed[i] {
+			continue
+		}
+		var e float64
+		for j, d := range method.miss {
+			e += d * m.step.Stages[j].Rate[i]
+		}
+		sum[f] += e * e
+		most[f] = max(most[f], math.Abs(e))
 	}
-	worst := 0.0
+	h, worst := m.step.To-m.step.From, 0.0
 	for f, q := range sum {
 		if q > 0 {
-			worst = max(worst, math.Sqrt(q/count[f])/spans[f].size())
+			worst = max(worst, h*math.Sqrt(math.Sqrt(q/count[f])*most[f])/spans[f].size())
 		}
 	}
-	return worst
+	return worst / m.set.Tolerance
 }

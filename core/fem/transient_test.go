@@ -3,6 +3,7 @@ package fem
 import (
 	"context"
 	"math"
+	"math/cmplx"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -38,21 +39,81 @@ func decay(t *testing.T, set TransientSettings) (float64, *TransientResult) {
 	return worst / size, r
 }
 
-func TestBackwardDifferencesAreOfOrderTwo(t *testing.T) {
-	coarse, _ := decay(t, TransientSettings{FixedStep: true, FirstStep: 0.02})
-	fine, _ := decay(t, TransientSettings{FixedStep: true, FirstStep: 0.01})
-	assert.InDelta(t, 2, math.Log2(coarse/fine), 0.1)
+// TestTableauxMeetTheirOrder checks the conditions of order 3 of both methods and of order 2
+// of the formulas beside them (E. Hairer, S. P. Nørsett, G. Wanner, Solving Ordinary
+// Differential Equations I, 1993, table II.2.1), that the last stage is the step and that
+// both forget what is infinitely stiff.
+func TestTableauxMeetTheirOrder(t *testing.T) {
+	for name, m := range map[string]*tableau{"starter": starter, "follower": follower} {
+		b := m.weights()
+		var sum, c1, c2, ac, missed, missedC float64
+		for i := range m.c {
+			row := 0.0
+			for j, a := range m.a[i] {
+				row += a
+				ac += b[i] * a * m.c[j]
+			}
+			assert.InDelta(t, m.c[i], row, 1e-14, name)
+			sum, c1, c2 = sum+b[i], c1+b[i]*m.c[i], c2+b[i]*m.c[i]*m.c[i]
+			missed, missedC = missed+m.miss[i], missedC+m.miss[i]*m.c[i]
+		}
+		assert.InDelta(t, 1, sum, 1e-14, name)
+		assert.InDelta(t, 1./2, c1, 1e-14, name)
+		assert.InDelta(t, 1./3, c2, 1e-14, name)
+		assert.InDelta(t, 1./6, ac, 1e-14, name)
+		assert.InDelta(t, 0, missed, 1e-14, name)
+		assert.InDelta(t, 0, missedC, 1e-14, name)
+		assert.InDelta(t, 1, m.c[len(m.c)-1], 0, name)
+	}
+	// At infinity the stability function is 1 − bᵀA⁻¹1 of the implicit stages.
+	for _, z := range []float64{-1e8, -1e10} {
+		assert.Less(t, math.Abs(amplification(starter, z, 0)), 1e-7)
+		assert.Less(t, math.Abs(amplification(follower, z, 1)), 1e-6)
+	}
+	for _, y := range []float64{0.1, 0.5, 1, 2, 5, 20, 100} {
+		for name, m := range map[string]*tableau{"starter": starter, "follower": follower} {
+			grown := cmplx.Abs(amplificationOf(m, complex(0, y)))
+			assert.LessOrEqual(t, grown, 1+1e-9, "%s is stable for all that swings", name)
+		}
+	}
+}
+
+func amplification(m *tableau, z float64, _ int) float64 {
+	return real(amplificationOf(m, complex(z, 0)))
+}
+
+// amplificationOf is by what a step multiplies the solution of u' = λu, z = h·λ.
+func amplificationOf(m *tableau, z complex128) complex128 {
+	u := make([]complex128, len(m.c))
+	for i := range m.c {
+		if i == 0 && m.explicit {
+			u[0] = 1
+			continue
+		}
+		sum := complex(1, 0)
+		for j, a := range m.a[i][:i] {
+			sum += z * complex(a, 0) * u[j]
+		}
+		u[i] = sum / (1 - z*complex(diagonal, 0))
+	}
+	return u[len(u)-1]
+}
+
+func TestStepsInTimeAreOfOrderThree(t *testing.T) {
+	coarse, _ := decay(t, TransientSettings{FixedStep: true, FirstStep: 0.04})
+	fine, _ := decay(t, TransientSettings{FixedStep: true, FirstStep: 0.02})
+	assert.InDelta(t, 3, math.Log2(coarse/fine), 0.15)
 }
 
 func TestStepsFollowTheTolerance(t *testing.T) {
 	before := 0
 	for _, tolerance := range []float64{1e-3, 1e-4, 1e-5} {
 		e, r := decay(t, TransientSettings{Tolerance: tolerance, FirstStep: 1e-3})
-		assert.Less(t, e, 60*tolerance)
+		assert.Less(t, e, 2*tolerance, "the error falls with the tolerance")
 		assert.Greater(t, r.Accepted, before, "a smaller error takes more steps")
 		before = r.Accepted
 	}
-	assert.Less(t, before, 400)
+	assert.Less(t, before, 60)
 }
 
 func TestTransientDataThatCannotHold(t *testing.T) {
@@ -99,9 +160,9 @@ func TestHeldValuesMayFollowTheTime(t *testing.T) {
 		Constrain: func(time float64, c *Constraints) {
 			s.Hold(c, 0, 0, g.edge(), func([3]float64) float64 { return time })
 		},
-		Step: func(time float64, u []float64) bool {
-			times = append(times, time)
-			return time >= 1
+		Step: func(s *Step) bool {
+			times = append(times, s.To)
+			return s.To >= 1
 		}})
 	require.NoError(t, err)
 	assert.Less(t, r.Time, 3.0, "ended by the condition")

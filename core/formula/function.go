@@ -41,16 +41,16 @@ func init() {
 	functions = map[string]function{
 		"sqrt": {1, 1, "sqrt(a)", "the square root; halves the dimension", func(b *builder, a []operand) (operand, string) { return b.power(a[0], known(pure, 0.5)) }},
 		"cbrt": {1, 1, "cbrt(a)", "the cube root", func(b *builder, a []operand) (operand, string) { return b.power(a[0], known(pure, 1./3)) }},
-		"abs": {1, 1, "abs(a)", "the size without the sign", keep(math.Abs, func(x, _ float64) float64 {
+		"abs": {1, 1, "abs(a)", "the size without the sign", keep(&unary{math.Abs, func(x, _ float64) float64 {
 			return math.Copysign(1, x)
-		})},
+		}, at(0)})},
 		"sign": {1, 1, "sign(a)", "−1, 0 or 1", func(b *builder, a []operand) (operand, string) {
 			zero := known(kindOf{dim: a[0].dim}, 0)
 			return b.emit(pure, instruction{op: opSub}, b.emit(pure, instruction{op: opLess}, zero, a[0]), b.emit(pure, instruction{op: opLess}, a[0], zero)), ""
 		}},
-		"floor": {1, 1, "floor(n)", "the next whole number below", number1(math.Floor, flat)},
-		"ceil":  {1, 1, "ceil(n)", "the next whole number above", number1(math.Ceil, flat)},
-		"round": {1, 1, "round(n)", "the nearest whole number", number1(math.Round, flat)},
+		"floor": {1, 1, "floor(n)", "the next whole number below", plain1(&unary{math.Floor, flat, wholes(0)})},
+		"ceil":  {1, 1, "ceil(n)", "the next whole number above", plain1(&unary{math.Ceil, flat, wholes(0)})},
+		"round": {1, 1, "round(n)", "the nearest whole number", plain1(&unary{math.Round, flat, wholes(0.5)})},
 		"exp":   {1, 1, "exp(n)", "e to the power n", number1(math.Exp, func(_, y float64) float64 { return y })},
 		"log":   {1, 1, "log(n)", "the natural logarithm", number1(math.Log, func(x, _ float64) float64 { return 1 / x })},
 		"log10": {1, 1, "log10(n)", "the decimal logarithm", number1(math.Log10, func(x, _ float64) float64 { return 1 / (x * math.Ln10) })},
@@ -81,7 +81,7 @@ func init() {
 			return b.emit(k, instruction{op: opSelect}, a...), ""
 		}},
 		"ramp": {3, 3, "ramp(a, from, to)", "0 up to from, 1 beyond to, straight between them", func(b *builder, a []operand) (operand, string) {
-			return b.step(a, &unary{func(x float64) float64 { return min(max(x, 0), 1) }, func(x, _ float64) float64 { return truth(x > 0 && x < 1) }})
+			return b.step(a, &unary{func(x float64) float64 { return min(max(x, 0), 1) }, func(x, _ float64) float64 { return truth(x > 0 && x < 1) }, at(0, 1)})
 		}},
 		"smooth": {3, 3, "smooth(a, from, to)", "0 up to from, 1 beyond to, with continuous slope and curvature between them", func(b *builder, a []operand) (operand, string) {
 			return b.step(a, smoothStep)
@@ -118,7 +118,7 @@ func init() {
 		}},
 		"triangle": {2, 2, "triangle(a, period)", "0 at the beginning of every period, 1 in its middle, straight between them", func(b *builder, a []operand) (operand, string) {
 			part, why := b.phase(a[0], a[1])
-			fold := &unary{func(x float64) float64 { return 1 - math.Abs(2*x-1) }, func(x, _ float64) float64 { return math.Copysign(2, 0.5-x) }}
+			fold := &unary{func(x float64) float64 { return 1 - math.Abs(2*x-1) }, func(x, _ float64) float64 { return math.Copysign(2, 0.5-x) }, at(0.5)}
 			return b.emit(pure, instruction{op: opUnary, unary: fold}, part), why
 		}},
 	}
@@ -130,6 +130,7 @@ func init() {
 var smoothStep = &unary{
 	func(x float64) float64 { x = min(max(x, 0), 1); return x * x * x * (10 + x*(6*x-15)) },
 	func(x, _ float64) float64 { x = min(max(x, 0), 1); return 30 * x * x * (1 - x) * (1 - x) },
+	at(0, 1),
 }
 
 func flat(_, _ float64) float64 { return 0 }
@@ -172,7 +173,10 @@ type builtin = func(b *builder, args []operand) (operand, string)
 
 // number1 is a function of a plain number.
 func number1(f func(float64) float64, d func(x, fx float64) float64) builtin {
-	u := &unary{f, d}
+	return plain1(&unary{f: f, d: d})
+}
+
+func plain1(u *unary) builtin {
 	return func(b *builder, a []operand) (operand, string) {
 		if a[0].dim != quantity.None {
 			return a[0], "the argument must be a plain number, not " + a[0].dim.Name()
@@ -182,8 +186,7 @@ func number1(f func(float64) float64, d func(x, fx float64) float64) builtin {
 }
 
 // keep is a function that keeps the dimension.
-func keep(f func(float64) float64, d func(x, fx float64) float64) builtin {
-	u := &unary{f, d}
+func keep(u *unary) builtin {
 	return func(b *builder, a []operand) (operand, string) {
 		if a[0].sort == scale {
 			return a[0], "a temperature on a scale has no size of its own"
@@ -193,7 +196,7 @@ func keep(f func(float64) float64, d func(x, fx float64) float64) builtin {
 }
 
 func ofAngle(f func(float64) float64, d func(x, fx float64) float64) builtin {
-	u := &unary{f, d}
+	u := &unary{f: f, d: d}
 	return func(b *builder, a []operand) (operand, string) {
 		if a[0].dim != quantity.None && a[0].dim != angle.dim {
 			return a[0], "the argument must be an angle, not " + a[0].dim.Name()

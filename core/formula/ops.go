@@ -33,6 +33,8 @@ const (
 type unary struct {
 	f func(x float64) float64
 	d func(x, fx float64) float64
+	// kinks are the arguments at which it jumps or bends; nil where it is smooth.
+	kinks levels
 }
 
 // instruction computes register out from the registers a, b and c.

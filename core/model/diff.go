@@ -175,6 +175,7 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 	add("run/from", "run to begin from", d.Run.From)
 	add("run/until", "condition that ends the run", d.Run.Until)
 	add("run/tolerance", "tolerance of a step", d.Run.Tolerance)
+	add("run/longest", "longest step", d.Run.Longest)
 	return list
 }
 

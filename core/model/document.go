@@ -274,8 +274,11 @@ type Run struct {
 	// readings and of time, such as "r1 > 60 °C".
 	Until string `json:"until,omitempty"`
 	// Tolerance of the error of one step in time, relative to how far the temperatures
-	// have been apart so far; empty means 0.05 %.
+	// have been apart so far; empty means 0.01 %.
 	Tolerance string `json:"tolerance,omitempty"`
+	// Longest is the longest step in time; empty lets the error decide and, where a value
+	// changes in time, a fiftieth of the whole.
+	Longest string `json:"longest,omitempty"`
 }
 
 // Kinds of runs.

@@ -35,8 +35,8 @@ type Resolved struct {
 	// Heats says that current heats what it flows through.
 	Heats bool
 	// Of a transient run: how long it lasts, s, the temperature at the start, K, and
-	// the tolerance of a step.
-	End, Start, Tolerance float64
+	// the tolerance of a step, and the longest one, s, 0 for none said.
+	End, Start, Tolerance, Longest float64
 	// From is the run that it goes on from, 0 for none; Until ends it, nil for nothing but
 	// its End: true by the readings in their order and the time.
 	From  int

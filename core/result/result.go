@@ -92,6 +92,17 @@ type Balance struct {
 	Entries []Entry `json:"entries,omitempty"`
 }
 
+// Add adds to the entry of a sentence.
+func (b *Balance) Add(key string, value float64) {
+	for i := range b.Entries {
+		if b.Entries[i].Key == key {
+			b.Entries[i].Value += value
+			return
+		}
+	}
+	b.Entries = append(b.Entries, Entry{key, value})
+}
+
 // Entry is one sentence's part of a balance, positive where it brings in.
 type Entry struct {
 	Key   string  `json:"key"`
@@ -116,10 +127,8 @@ type Radiation struct {
 // Ended is the end of a run in time by a condition.
 type Ended struct {
 	Condition string `json:"condition"`
-	// At is the time from which on it held, s, found on straight lines between the
-	// readings of the last two steps; Time is the last of these.
-	At   float64 `json:"at"`
-	Time float64 `json:"time"`
+	// At is when it came to hold, s: the last step ends there.
+	At float64 `json:"at"`
 }
 
 // Mesh counts.

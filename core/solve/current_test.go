@@ -148,7 +148,7 @@ func TestRunInTime(t *testing.T) {
 	set(t, doc, "run/end", "20 min")
 	early := settle(t, doc)
 	entries := map[string]float64{}
-	for _, e := range early.Balances[0].Entries {
+	for _, e := range early.Balances[1].Entries {
 		entries[e.Key] = e.Value
 	}
 	assert.Less(t, entries["stored"], -1.0)

@@ -128,7 +128,7 @@ func (r *run) remeshed(ctx context.Context, factor float64) *run {
 	}
 	model.Across = max(1, int(math.Round(float64(model.Across)/factor)))
 	if r.result.Ended != nil {
-		model.End = r.result.Ended.Time
+		model.End = r.result.Ended.At
 	}
 	model.Until = nil
 	c := &run{quiet: true, opt: Options{Earlier: r.opt.Earlier, Views: r.opt.Views, MaxCells: r.opt.MaxCells, MaxIterations: r.opt.MaxIterations}, model: &model,

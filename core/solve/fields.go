@@ -158,35 +158,28 @@ func (r *run) extremesOf(f *result.Field) {
 }
 
 // frame keeps the fields at the moments that the last step has passed. They are evenly
-// spread over the time, on the straight line between the states before and after; in a
-// run that may end early they are at steps.
-func (r *run) frame() error {
-	now := r.solution.State
-	defer func() { r.before = &fem.State{U: append([]float64(nil), now.U...), Time: now.Time} }()
+// spread over the time; in a run that may end early they are at steps.
+func (r *run) frame(step *fem.Step) error {
 	if r.model.Until != nil {
-		return r.frameAtStep()
+		return r.frameAtStep(step)
 	}
-	if len(r.moments) == 0 {
-		return r.keep(now)
+	if step == nil {
+		return r.keep(r.solution.State, 0)
 	}
-	for {
+	for len(r.moments) < frames {
 		at := r.model.End * float64(len(r.moments)) / (frames - 1)
-		if at > now.Time*(1+1e-9) {
-			return nil
+		if at > step.To*(1+1e-9) {
+			break
 		}
-		f := (at - r.before.Time) / (now.Time - r.before.Time)
-		mixed := &fem.State{U: make([]float64, len(now.U)), Rate: now.Rate, Time: at}
-		for i, v := range now.U {
-			mixed.U[i] = (1-f)*r.before.U[i] + f*v
-		}
-		if err := r.keep(mixed); err != nil {
+		if err := r.keep(r.solution.Within(step, at), at); err != nil {
 			return err
 		}
 	}
+	return nil
 }
 
 // frameAtStep keeps every step, and when these become too many every second one.
-func (r *run) frameAtStep() error {
+func (r *run) frameAtStep(step *fem.Step) error {
 	r.stride = max(r.stride, 1)
 	r.steps++
 	if (r.steps-1)%r.stride != 0 {
@@ -202,19 +195,22 @@ func (r *run) frameAtStep() error {
 			return nil
 		}
 	}
-	return r.keep(r.solution.State)
+	time := 0.0
+	if step != nil {
+		time = step.To
+	}
+	return r.keep(r.solution.State, time)
 }
 
-// keep keeps the fields of a state.
-func (r *run) keep(at *fem.State) error {
-	now := r.solution.State
-	r.solution.State = at
-	list, err := r.values()
-	r.solution.State = now
-	if err == nil {
-		r.moments = append(r.moments, moment{at.Time, drawn(list)})
-	}
-	return err
+// keep keeps the fields of a state as those of a time.
+func (r *run) keep(at *fem.State, time float64) error {
+	return r.at(at, func() error {
+		list, err := r.values()
+		if err == nil {
+			r.moments = append(r.moments, moment{time, drawn(list)})
+		}
+		return err
+	})
 }
 
 // plateField says that plates can show a field.

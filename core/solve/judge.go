@@ -32,11 +32,7 @@ func (r *run) judge() error {
 	case s.Linear.Status == sparse.Stopped:
 		r.result.Status, r.result.Reason = result.Stopped, fmt.Sprintf("stopped after %d iterations", s.Linear.Iterations)
 	case s.Settled:
-		for _, b := range r.result.Balances {
-			if b.Closure > openBalance {
-				r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the %s balance is open by %.2g", b.Name, b.Closure)
-			}
-		}
+		r.closed()
 	case s.State.Rate != nil:
 		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("time could not be followed beyond %s: the steps became too short", quantity.Show(s.State.Time, "s", false, 4))
 	case !s.Straight:
@@ -50,52 +46,105 @@ func (r *run) judge() error {
 	return nil
 }
 
+// closed asks whether the balances are closed, in time those of the whole run.
+func (r *run) closed() {
+	allowed := openBalance
+	if r.model.Document.Transient() && r.posed.heat != nil && !r.posed.heat.StoresEvenly() {
+		// Within a step the heat stored for a kelvin is sampled.
+		allowed = max(allowed, openTimes*r.model.Tolerance)
+	}
+	for _, b := range r.result.Balances {
+		if r.model.Document.Transient() && !strings.HasSuffix(b.Name, overTime) {
+			continue
+		}
+		if b.Closure > allowed {
+			r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the balance of %s is open by %.2g", b.Name, b.Closure)
+		}
+	}
+	for _, g := range r.signals.list {
+		if missed := math.Abs(g.missed); missed > missedTimes*r.model.Tolerance*g.size {
+			r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the %s in %s was followed to %.2g of its size only: its changes are too many or too fast for the steps", g.label, g.key, missed/g.size)
+		}
+	}
+}
+
+// How many times the tolerance of a step a balance may be open where the heat stored for a
+// kelvin varies, and what a signal gives may be missed, over the whole run.
+const (
+	openTimes   = 30
+	missedTimes = 10
+)
+
 // openBalance is how far a balance may be open for a run to count as settled.
 const openBalance = 1e-6
 
 // stores is the key of what the parts store in the balance of a run in time.
 const stores = "stored"
 
-// balances draws up the accounts of heat and of current.
+// balances draws up the accounts of heat and of current: of the whole run first, if it
+// runs in time, then of its last moment.
 func (r *run) balances() error {
-	p, s := r.posed, r.solution
-	if p.heat != nil {
-		b := result.Balance{Name: "heat", Unit: "W"}
-		if err := r.account(&b, p.heat, p.heatKeys, p.temperature); err != nil {
+	inTime := r.model.Document.Transient()
+	if inTime {
+		if err := r.accounts(); err != nil {
 			return err
 		}
-		if r.model.Document.Transient() {
-			stored, err := p.heat.Stored(s)
+	}
+	list, err := r.entries()
+	if err != nil {
+		return err
+	}
+	for i, b := range list {
+		if i == 0 && inTime && r.posed.heat != nil {
+			stored, err := r.posed.heat.Stored(r.solution)
 			if err != nil {
 				return err
 			}
 			b.Entries = append(b.Entries, result.Entry{Key: stores, Value: -stored})
 		}
+		r.close(b)
+	}
+	if inTime {
+		return r.rest()
+	}
+	return nil
+}
+
+// entries lists what each sentence brings in, without what is stored, by balance: that of
+// heat is the first.
+func (r *run) entries() ([]result.Balance, error) {
+	p, s := r.posed, r.solution
+	var list []result.Balance
+	if p.heat != nil {
+		b := result.Balance{Name: "heat", Unit: "W"}
+		if err := r.entering(&b, p.heat, p.heatKeys, p.temperature); err != nil {
+			return nil, err
+		}
 		if p.electric != nil && p.heats != "" {
 			bodies, contacts, err := p.electric.Power(s, nil)
 			if err != nil {
-				return err
+				return nil, err
 			}
 			b.Entries = append(b.Entries, result.Entry{Key: p.heats, Value: bodies + contacts})
 		}
-		r.close(b)
+		list = append(list, b)
 	}
 	if p.electric != nil {
 		b := result.Balance{Name: "current", Unit: "A"}
 		if r.model.Static {
 			b = result.Balance{Name: "charge", Unit: "C"}
 		}
-		if err := r.account(&b, p.electric, p.currentKeys, p.potential); err != nil {
-			return err
+		if err := r.entering(&b, p.electric, p.currentKeys, p.potential); err != nil {
+			return nil, err
 		}
-		r.close(b)
+		list = append(list, b)
 	}
-	return nil
+	return list, nil
 }
 
-// account adds what the conditions of a kernel and the held values of its field bring
+// entering adds what the conditions of a kernel and the held values of its field bring
 // in.
-func (r *run) account(b *result.Balance, k coupled.Accountant, keys []string, field int) error {
+func (r *run) entering(b *result.Balance, k coupled.Accountant, keys []string, field int) error {
 	in, err := r.solution.Entering(k)
 	if err != nil {
 		return err
@@ -133,7 +182,7 @@ func (r *run) close(b result.Balance) {
 // method names how the equations were solved.
 func method(s *coupled.Solution) string {
 	if s.State.Rate != nil {
-		words := fmt.Sprintf("%d steps in time by backward differentiation of order 2", s.Steps)
+		words := fmt.Sprintf("%d steps in time by an implicit Runge–Kutta method of order 3", s.Steps)
 		if s.Rejected > 0 {
 			words += fmt.Sprintf(" (%d tried again shorter)", s.Rejected)
 		}

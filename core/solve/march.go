@@ -2,10 +2,12 @@ package solve
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 
 	"saltkettle/core/fem"
+	"saltkettle/core/formula"
 	"saltkettle/core/physics/coupled"
 	"saltkettle/core/physics/law"
 	"saltkettle/core/quantity"
@@ -19,94 +21,200 @@ func (r *run) march(ctx context.Context, set coupled.SolveSettings) error {
 	if err != nil {
 		return err
 	}
-	m := &coupled.MarchSettings{SolveSettings: set, End: r.model.End, Tolerance: r.model.Tolerance, Start: start}
+	signals, err := r.newSignals()
+	if err != nil {
+		return err
+	}
+	r.signals, r.account = *signals, account{}
+	m := &coupled.MarchSettings{SolveSettings: set, End: r.model.End, Tolerance: r.model.Tolerance, Longest: r.longest(), Start: start,
+		Breaks: r.signals.breaks, Missed: r.missed}
 	var failed error
-	var last []float64 // what the condition that ends the run was asked about
-	m.Moment = func(s *coupled.Solution) bool {
+	fail := func(err error) bool {
+		failed = errors.Join(failed, err)
+		return failed != nil
+	}
+	m.Jump = r.jump
+	if r.model.Until != nil && !r.quiet {
+		m.Locate = func(s *coupled.Solution, step *fem.Step) (float64, bool) {
+			at, ends, err := r.locate(s, step)
+			return at, fail(err) || ends
+		}
+	}
+	m.Moment = func(s *coupled.Solution, step *fem.Step) bool {
 		r.solution = s
+		if step != nil {
+			r.signals.accept()
+			r.book()
+		}
 		r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Time: s.State.Time, End: r.model.End})
 		if r.quiet {
 			return false
 		}
-		var now []float64
-		if now, failed = r.follow(); failed == nil {
-			failed = r.frame()
-		}
-		if failed != nil {
-			return true
-		}
-		ends := r.ends(last, now)
-		last = now
-		return ends
+		return fail(r.between(step)) || fail(r.frame(step))
 	}
 	s, err := r.posed.group.March(ctx, r.posed.kernel, m)
-	if err != nil {
-		return err
+	if err != nil || failed != nil {
+		return errors.Join(err, failed)
 	}
 	r.solution = s
-	if failed != nil || r.model.Until == nil {
-		return failed
+	if r.model.Until == nil || r.quiet {
+		return nil
 	}
 	if r.result.Ended == nil {
 		r.warn("the condition that ends the run, %s, did not come to hold before its end at %s", r.model.Document.Run.Until, quantity.Show(r.model.End, "s", false, 4))
 	}
-	if len(r.moments) > 0 && r.moments[len(r.moments)-1].time < s.State.Time {
-		return r.keep(s.State)
+	if n := len(r.moments); n > 0 && r.result.History != nil && r.moments[n-1].time < last(r.result.History.Times) {
+		return r.keep(s.State, last(r.result.History.Times))
 	}
 	return nil
 }
 
-// follow takes the readings at a moment. It returns their values, SI, and the time: what
-// a condition may be about. Readings that could not be read are not numbers.
-func (r *run) follow() ([]float64, error) {
+func last(list []float64) float64 { return list[len(list)-1] }
+
+// longest is that of the steps: as the model says, or else a part of the time if anything
+// changes in it.
+func (r *run) longest() float64 {
+	if r.model.Longest > 0 {
+		return r.model.Longest
+	}
+	if len(r.signals.list) > 0 {
+		return r.model.End / signalFall
+	}
+	return 0
+}
+
+// moments between which readings are taken within a run at least.
+const followed = 60
+
+// between takes the readings at moments within a step, so that the curve over time is
+// smooth, and at its end.
+func (r *run) between(step *fem.Step) error {
+	if step != nil {
+		n := int(math.Ceil(followed * (step.To - step.From) / r.model.End))
+		for i := 1; i < n; i++ {
+			at := r.solution.Within(step, step.From+(step.To-step.From)*float64(i)/float64(n))
+			if err := r.at(at, func() error { return r.follow(at.Time) }); err != nil {
+				return err
+			}
+		}
+	}
+	if step != nil {
+		return r.follow(step.To)
+	}
+	return r.follow(0)
+}
+
+// at does something with another state as the solution.
+func (r *run) at(state *fem.State, do func() error) error {
+	now := r.solution.State
+	r.solution.State = state
+	err := do()
+	r.solution.State = now
+	return err
+}
+
+// follow takes the readings into the history as those of a time.
+func (r *run) follow(time float64) error {
 	h := r.result.History
 	if h == nil {
 		h = &result.History{Readings: map[string][]float64{}}
 		r.result.History = h
 	}
-	h.Times = append(h.Times, r.solution.State.Time)
-	warnings := len(r.result.Warnings)
-	if err := r.read(); err != nil {
-		return nil, fmt.Errorf("at %.4g s: %w", r.solution.State.Time, err)
-	}
-	for _, q := range r.result.Readings {
-		h.Readings[q.Key] = append(h.Readings[q.Key], q.Shown.Value)
-	}
-	var now []float64
-	for i := range r.model.Readings {
-		v, ok := r.readingValue(r.model.Readings[i].ID)
-		if !ok {
-			v = math.NaN()
+	h.Times = append(h.Times, time)
+	return r.aside(func() {
+		for _, q := range r.result.Readings {
+			h.Readings[q.Key] = append(h.Readings[q.Key], q.Shown.Value)
 		}
-		now = append(now, v)
-	}
-	r.result.Readings, r.result.Warnings = r.result.Readings[:0], r.result.Warnings[:warnings]
-	return append(now, r.solution.State.Time), nil
+	})
 }
 
-// ends says whether the condition that ends the run holds, and notes since when. A run
-// does not end before its first step.
-func (r *run) ends(before, now []float64) bool {
-	until := r.model.Until
-	if until == nil || before == nil || until.At(now...) != 1 {
-		return false
+// aside takes the readings of a moment, for a look at them alone.
+func (r *run) aside(look func()) error {
+	warnings := len(r.result.Warnings)
+	if err := r.read(); err != nil {
+		return fmt.Errorf("at %.4g s: %w", r.solution.State.Time, err)
 	}
-	// On straight lines between the readings of the two steps.
+	look()
+	r.result.Readings, r.result.Warnings = r.result.Readings[:0], r.result.Warnings[:warnings]
+	return nil
+}
+
+// asked returns what the condition that ends the run is about: the readings, SI, not
+// numbers where they could not be read, and the time.
+func (r *run) asked() (now []float64, err error) {
+	err = r.aside(func() {
+		for i := range r.model.Readings {
+			v, ok := r.readingValue(r.model.Readings[i].ID)
+			if !ok {
+				v = math.NaN()
+			}
+			now = append(now, v)
+		}
+	})
+	return append(now, r.solution.State.Time), err
+}
+
+// locate finds when within a step the condition that ends the run comes to hold.
+func (r *run) locate(s *coupled.Solution, step *fem.Step) (at float64, ends bool, err error) {
+	r.solution = s
+	until := r.model.Until
+	before := r.lastAsked
+	now, err := r.asked()
+	if err != nil || before != nil && until.At(before...) == 1 {
+		return step.To, err == nil, err // it holds from the start
+	}
+	if until.At(now...) != 1 {
+		r.lastAsked = now
+		return 0, false, nil
+	}
+	if before == nil {
+		if err := r.at(s.Within(step, step.From), func() error { before, err = r.asked(); return err }); err != nil {
+			return 0, false, err
+		}
+	}
+	// Where it comes to hold on straight lines between what the readings are at both ends,
+	// which then come closer.
+	from, to := step.From, step.To
+	for range 12 {
+		f := crossing(until, before, now)
+		next := from + f*(to-from)
+		// A little beyond it, so that both ends move.
+		next = min(max(next+1e-3*(to-from), from+1e-2*(to-from)), to-1e-2*(to-from))
+		if to-from < 1e-7*(step.To-step.From) {
+			break
+		}
+		var mid []float64
+		if err := r.at(s.Within(step, next), func() error { mid, err = r.asked(); return err }); err != nil {
+			return 0, false, err
+		}
+		if until.At(mid...) == 1 {
+			to, now = next, mid
+		} else {
+			from, before = next, mid
+		}
+	}
+	to = from + crossing(until, before, now)*(to-from)
+	r.result.Ended = &result.Ended{Condition: r.model.Document.Run.Until, At: to}
+	return to, true, nil
+}
+
+// crossing is the part of the way from one set of values to another after which a condition
+// holds.
+func crossing(until *formula.Program, before, now []float64) float64 {
 	at := make([]float64, len(now))
-	held, lo, hi := now[len(now)-1], 0.0, 1.0
+	lo, hi := 0.0, 1.0
 	for range 50 {
 		f := (lo + hi) / 2
 		for i := range at {
 			at[i] = (1-f)*before[i] + f*now[i]
 		}
 		if until.At(at...) == 1 {
-			hi, held = f, at[len(at)-1]
+			hi = f
 		} else {
 			lo = f
 		}
 	}
-	r.result.Ended = &result.Ended{Condition: r.model.Document.Run.Until, At: held, Time: now[len(now)-1]}
-	return true
+	return hi
 }
 
 // starts returns what sets the temperature when time begins: where the run goes on from

@@ -10,7 +10,6 @@ import (
 	"strings"
 	"time"
 
-	"saltkettle/core/fem"
 	"saltkettle/core/mesh"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
@@ -97,9 +96,12 @@ type run struct {
 	quiet    bool    // no moments are kept
 	points   *result.Points
 	moments  []moment
-	stride   int        // how many steps apart moments are, of a run that may end early
-	steps    int        // in time
-	before   *fem.State // the last step
+	stride   int // how many steps apart moments are, of a run that may end early
+	steps    int // in time
+	signals  signals
+	account  account
+	// lastAsked is what the condition that ends the run was last asked about.
+	lastAsked []float64
 }
 
 // Run solves a model. A *ModelError says that the document is wrong or

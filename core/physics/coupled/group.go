@@ -24,6 +24,7 @@ type Group struct {
 
 	sides []fem.Side // by facet of the mesh
 	held  []Held
+	holds [][]int32 // by held value: its equations, found when they are asked for
 	start []float64 // by field
 }
 

@@ -19,6 +19,10 @@ const (
 	usualPatience = 800
 )
 
+// smallRepeated is up to how many unknowns equations that are solved at many steps in time
+// are factorised: often the factors serve several steps.
+const smallRepeated = 20000
+
 // stale is after how many iterations a preconditioner is made anew for the next
 // equations, if it has not been after twice those that it needed at first.
 const stale = 30
@@ -34,6 +38,7 @@ type linear struct {
 	outright  int // coupled fields with up to so many unknowns are factorised at once
 	patience  int // iterations that one solution of coupled fields may take
 	progress  func(iteration int, residual float64)
+	repeated  bool // equations like these are solved many times
 
 	// What stands beside the matrix, and the unknowns of which it holds nothing.
 	distant Distant
@@ -72,7 +77,7 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 		return errSpent
 	}
 	fields := len(l.group.start)
-	if l.direct == nil && fields > 1 && a.N() <= l.outright {
+	if l.direct == nil && (fields > 1 && a.N() <= l.outright || l.repeated && a.N() <= smallRepeated) {
 		l.factorise()
 	}
 	if l.direct != nil {
@@ -184,7 +189,7 @@ func (l *linear) factorise() {
 		kind = sparse.Symmetric
 		l.method = "LDLᵀ factorisation"
 	}
-	l.direct = &fem.Direct{Kind: kind}
+	l.direct = &fem.Direct{Kind: kind, Repeated: l.repeated}
 }
 
 func (l *linear) note(r sparse.Result) {

@@ -10,23 +10,28 @@ import (
 // MarchSettings of [Group.March].
 type MarchSettings struct {
 	SolveSettings
-	// End of the time, s, and the tolerance of a step.
-	End, Tolerance float64
+	// End of the time, s, the tolerance of a step, and the longest one, s; 0 means no bound.
+	End, Tolerance, Longest float64
+	// Breaks are those of [fem.TransientSettings], Missed likewise.
+	Breaks []float64
+	Missed func(s *Solution, step *fem.Step) (float64, error)
 	// Start sets out to the value of the first field when time begins, at places in a
 	// body. At nodes that bodies share it is that of the later one.
 	Start func(body int32, x [][3]float64, out []float64) error
-	// Moment is called at the start and after every step with the solution there; it
-	// may end the march by returning true.
-	Moment func(s *Solution) (stop bool)
+	// Jump is called when held values jump, with the state before and the solution after.
+	// It may be nil.
+	Jump func(before []float64, s *Solution) error
+	// Locate says that the march is to end within a step, and when. It may be nil.
+	Locate func(s *Solution, step *fem.Step) (at float64, ends bool)
+	// Moment is called at the start, with no step, and after every step with the solution
+	// there; it may end the march by returning true. The time of the state is a little
+	// before the end of the step, where data may jump.
+	Moment func(s *Solution, step *fem.Step) (stop bool)
 }
 
-// Tolerances of Newton's method within a step: in the last one, of which the balance
-// is drawn up, and how far the residual need fall in the others. There it begins with
-// the error of a prediction, a few times that of the step itself.
-const (
-	marchTolerance = 1e-9
-	marchFall      = 1e-3
-)
+// marchTolerance is that of Newton's method within a step: the account of the whole run
+// closes to about as much.
+const marchTolerance = 1e-9
 
 // March follows the fields through time. The first field changes with it; the others
 // follow at once. The solution that it returns is that of the last moment.
@@ -37,8 +42,8 @@ func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings
 	}
 	c := g.System.NewConstraints()
 	l := g.linear(kernel, c, &set.SolveSettings)
-	l.progress = nil
-	newton := fem.NewtonSettings{Tolerance: marchTolerance, Fall: marchFall, MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
+	l.progress, l.repeated = nil, true
+	newton := fem.NewtonSettings{Tolerance: marchTolerance, MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
 	if err := g.follow(ctx, s, c, &newton); err != nil {
 		return nil, err
 	}
@@ -50,23 +55,44 @@ func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings
 			s.State.U[e] = c.Value[e]
 		}
 	}
-	if set.Moment != nil && set.Moment(s) {
+	if set.Moment != nil && set.Moment(s, nil) {
 		return s, nil
 	}
 	var failed error
+	changes := make([]bool, len(g.start))
+	changes[0] = true
 	r, err := g.System.March(ctx, kernel, s.State, c, &fem.TransientSettings{
-		Newton: newton, End: set.End, Tolerance: set.Tolerance, FirstStep: set.End / 1e4,
+		Newton: newton, End: set.End, Tolerance: set.Tolerance, FirstStep: set.End / 1e4, LongestStep: set.Longest,
+		Changes: changes, Breaks: set.Breaks,
+		Missed: func(step *fem.Step) float64 {
+			if set.Missed == nil || failed != nil {
+				return 0
+			}
+			var missed float64
+			missed, failed = set.Missed(s, step)
+			return missed
+		},
 		Constrain: func(time float64, c *fem.Constraints) {
 			if err := g.hold(time, c); err != nil && failed == nil {
 				failed = err
 			}
 		},
-		Step: func(time float64, _ []float64) bool {
-			if time < s.State.Time {
-				return false // the middle of the first step
+		Jump: func(before []float64) error {
+			if set.Jump == nil || failed != nil {
+				return failed
 			}
+			return set.Jump(before, s)
+		},
+		Locate: func(step *fem.Step) (float64, bool) {
+			if failed != nil || set.Locate == nil {
+				return step.To, failed != nil
+			}
+			return set.Locate(s, step)
+		},
+		Step: func(step *fem.Step) bool {
 			s.Linear, s.Method = l.result, l.method
-			return failed != nil || set.Moment != nil && set.Moment(s)
+			s.State.Time = step.Stages[len(step.Stages)-1].Time
+			return failed != nil || set.Moment != nil && set.Moment(s, step)
 		},
 	})
 	if failed != nil {
@@ -84,6 +110,36 @@ func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings
 		return nil, err
 	}
 	return s, s.reactions(how)
+}
+
+// EachStage calls f with the solution at the stages of a step and how long each counts, s:
+// what enters there, times these, is what enters in the step.
+func (s *Solution) EachStage(step *fem.Step, f func(s *Solution, weight float64) error) error {
+	now := s.State
+	defer func() { s.State = now }()
+	for _, g := range step.Stages {
+		s.State = &fem.State{U: g.U, Rate: g.Rate, Time: g.Time}
+		s.enter(g.Reaction)
+		if err := f(s, g.Weight); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Within is the state at a time within a step.
+func (s *Solution) Within(step *fem.Step, time float64) *fem.State {
+	at := &fem.State{U: make([]float64, len(step.After)), Rate: make([]float64, len(step.After)), Time: time}
+	field := s.System.FieldOf()
+	step.At(time, func(i int) bool { return field[i] == 0 }, at.U)
+	x := (time - step.From) / (step.To - step.From)
+	for i, r := range step.RateAfter {
+		at.Rate[i] = r
+		if step.RateBefore != nil {
+			at.Rate[i] = step.RateBefore[i] + x*(r-step.RateBefore[i])
+		}
+	}
+	return at
 }
 
 // begin sets the state when time begins.
@@ -138,7 +194,6 @@ func (g *Group) follow(ctx context.Context, s *Solution, c *fem.Constraints, new
 		}
 	}
 	once := *newton
-	once.Fall = 0
 	direct := &fem.Direct{}
 	once.Linear = direct.Solve
 	s.State.Rate = make([]float64, g.System.N)

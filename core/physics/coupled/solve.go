@@ -121,22 +121,45 @@ func (s *Solution) reactions(r *fem.NewtonResult) error {
 			return err
 		}
 	}
-	// A node belongs to the last of the conditions that hold it.
-	owner := map[int32]int{}
-	for i, h := range s.held {
-		for _, v := range h.nodes {
-			if e := s.System.Equation(h.field, 0, v); e >= 0 {
-				owner[e] = i
-			}
-		}
-	}
-	for e := range int32(s.System.N) {
-		if i, ok := owner[e]; ok {
+	s.enter(reaction)
+	return nil
+}
+
+// enter sums what enters by the held values from what held unknowns take up.
+func (s *Solution) enter(reaction []float64) {
+	s.Held = make([]float64, len(s.held))
+	for i, list := range s.heldEquations() {
+		for _, e := range list {
 			s.Held[i] += reaction[e]
 		}
 	}
-	return nil
 }
+
+// heldEquations lists the equations that each condition holds: those of a node belong to
+// the last of those that hold it.
+func (g *Group) heldEquations() [][]int32 {
+	if g.holds != nil {
+		return g.holds
+	}
+	owner := make([]int32, g.System.N)
+	for i, h := range g.held {
+		for _, v := range h.nodes {
+			if e := g.System.Equation(h.field, 0, v); e >= 0 {
+				owner[e] = int32(i) + 1
+			}
+		}
+	}
+	g.holds = make([][]int32, len(g.held))
+	for e, i := range owner {
+		if i > 0 {
+			g.holds[i-1] = append(g.holds[i-1], int32(e))
+		}
+	}
+	return g.holds
+}
+
+// HeldBy lists the equations that a held value holds.
+func (s *Solution) HeldBy(i int) []int32 { return s.heldEquations()[i] }
 
 // Distant is a kernel whose terms also depend on the unknowns elsewhere, by what is too
 // dense to be kept in the matrix.

@@ -29,7 +29,8 @@ type Kernel struct {
 	sets    []*law.Set // by condition
 	between []*law.Set // by contact
 	now     *bodyLaws
-	mid     []float64 // the fields within a contact
+	mid     []float64  // the fields within a contact
+	held    []*content // by body
 
 	enclosed *enclosed // nil if no radiation is exchanged
 }
@@ -484,6 +485,43 @@ func (k *Kernel) Stored(s *coupled.Solution) (float64, error) {
 		b.set.Run(points, k.t)
 		for q, w := range weights {
 			sum += w * b.set.At(density, q) * b.set.At(capacity, q) * points[q].Rate[k.t]
+		}
+		return nil
+	})
+	return sum, err
+}
+
+// StoresEvenly says that what the bodies store for a kelvin does not depend on the
+// temperature.
+func (k *Kernel) StoresEvenly() bool {
+	for b := range k.problem.Bodies {
+		if p := &k.problem.Bodies[b]; anyUses([]Law{p.Density, p.Capacity}) {
+			return false
+		}
+	}
+	return true
+}
+
+// Taken is the heat that the bodies have taken up from one state to another, J: the
+// integral of ρc over the temperature at every place, however it was gone through.
+func (k *Kernel) Taken(s *coupled.Solution, before, after []float64) (float64, error) {
+	rise := make([]float64, len(after))
+	for i := range rise {
+		rise[i] = after[i] - before[i]
+	}
+	if k.held == nil {
+		k.held = make([]*content, len(k.problem.Bodies))
+	}
+	var sum float64
+	err := s.System.EachCell(&fem.State{U: after, Rate: rise, Time: s.State.Time}, nil, func(points []fem.Point, weights []float64) error {
+		body := points[0].Part
+		if k.held[body] == nil {
+			k.held[body] = newContent(&k.problem.Bodies[body])
+		}
+		c := k.held[body]
+		for q, w := range weights {
+			t, rise := points[q].U[k.t], points[q].Rate[k.t]
+			sum += w * c.between(t-rise, t)
 		}
 		return nil
 	})

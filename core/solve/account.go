@@ -1,0 +1,179 @@
+package solve
+
+import (
+	"math"
+
+	"saltkettle/core/fem"
+	"saltkettle/core/physics/coupled"
+	"saltkettle/core/result"
+)
+
+// overTime is how the account of a whole run is told from that of its last moment.
+const overTime = " over the run"
+
+// account is what was given, taken and stored in a run in time.
+type account struct {
+	balances []result.Balance // J
+	trial    []result.Balance // of the step at hand
+	// since is the state up to which what is stored has been counted.
+	since  []float64
+	stored float64
+	// taken is what the step at hand stores, where the heat stored for a kelvin varies: it is
+	// counted step by step then.
+	taken float64
+	// through is the larger of what was brought in and taken out so far, and the step's own.
+	through float64
+}
+
+// inTime are the units of what is counted over time.
+var inTime = map[string]string{"W": "J", "A": "C", "C": "C·s"}
+
+// missed draws up the account of a step and says how far it is from what it should be,
+// relative to what is allowed: of what signals give and, where the heat stored for a kelvin
+// varies, of what is stored.
+func (r *run) missed(s *coupled.Solution, step *fem.Step) (float64, error) {
+	worst := r.signals.miss(step)
+	a := &r.account
+	a.trial = a.trial[:0]
+	now := r.solution
+	r.solution = s
+	err := s.EachStage(step, func(s *coupled.Solution, weight float64) error {
+		list, err := r.entries()
+		for i, b := range list {
+			if i == len(a.trial) {
+				a.trial = append(a.trial, result.Balance{Name: b.Name + overTime, Unit: inTime[b.Unit]})
+			}
+			for _, e := range b.Entries {
+				a.trial[i].Add(e.Key, weight*e.Value)
+			}
+		}
+		return err
+	})
+	r.solution = now
+	if err != nil || r.posed.heat == nil || r.posed.heat.StoresEvenly() {
+		return worst, err
+	}
+	taken, err := r.posed.heat.Taken(s, step.Before, step.After)
+	a.taken = taken
+	if err != nil {
+		return 0, err
+	}
+	var given, in, out float64
+	for _, e := range a.trial[0].Entries {
+		given += e.Value
+		in, out = in+max(0, e.Value), out+max(0, -e.Value)
+	}
+	allowed := r.model.Tolerance * max(a.through, in, out, math.Abs(taken))
+	if allowed > 0 {
+		worst = max(worst, math.Abs(given-taken)/allowed)
+	}
+	return worst, nil
+}
+
+// book adds the account of the step that was made.
+func (r *run) book() {
+	a := &r.account
+	if r.posed.heat != nil && !r.posed.heat.StoresEvenly() {
+		a.stored += a.taken
+		a.since = append(a.since[:0], r.solution.State.U...)
+	}
+	for i, b := range a.trial {
+		if i == len(a.balances) {
+			a.balances = append(a.balances, result.Balance{Name: b.Name, Unit: b.Unit})
+		}
+		for _, e := range b.Entries {
+			a.balances[i].Add(e.Key, e.Value)
+		}
+	}
+	if len(a.balances) > 0 {
+		var in, out float64
+		for _, e := range a.balances[0].Entries {
+			in, out = in+max(0, e.Value), out+max(0, -e.Value)
+		}
+		a.through = max(in, out)
+	}
+	a.trial = a.trial[:0]
+}
+
+// store counts what is stored up to a state.
+func (r *run) store(s *coupled.Solution, to []float64) (taken float64, err error) {
+	a := &r.account
+	if r.posed.heat != nil && a.since != nil {
+		taken, err = r.posed.heat.Taken(s, a.since, to)
+		a.stored += taken
+	}
+	a.since = append(a.since[:0], to...)
+	return taken, err
+}
+
+// jump counts what held values bring in when they jump.
+func (r *run) jump(before []float64, s *coupled.Solution) error {
+	a := &r.account
+	if a.since == nil {
+		a.since = append(a.since, s.State.U...) // it begins
+		return nil
+	}
+	if _, err := r.store(s, before); err != nil {
+		return err
+	}
+	state := append([]float64(nil), before...)
+	for i, key := range r.posed.heldKeys {
+		changed := false
+		for _, e := range s.HeldBy(i) {
+			changed = changed || state[e] != s.State.U[e]
+			state[e] = s.State.U[e]
+		}
+		if !changed {
+			continue
+		}
+		taken, err := r.store(s, state)
+		if err != nil {
+			return err
+		}
+		if r.posed.heat != nil && len(a.balances) > 0 {
+			a.balances[0].Add(key, taken)
+		}
+	}
+	return nil
+}
+
+// accounts closes the accounts of the whole run.
+func (r *run) accounts() error {
+	a := &r.account
+	if _, err := r.store(r.solution, r.solution.State.U); err != nil {
+		return err
+	}
+	for i, b := range a.balances {
+		ofHeat := i == 0 && r.posed.heat != nil
+		if ofHeat {
+			b.Entries = append(b.Entries, result.Entry{Key: stores, Value: -a.stored})
+		}
+		r.close(b)
+	}
+	return nil
+}
+
+// roundOffOf is what rounding can make of the heat that bodies hold, J.
+func (r *run) roundOffOf() (float64, error) {
+	u := r.solution.State.U
+	content, err := r.posed.heat.Taken(r.solution, make([]float64, len(u)), u)
+	return roundOff * math.Abs(content), err
+}
+
+// rest says of balances in which no more goes through than round-off that they are closed.
+func (r *run) rest() error {
+	if r.posed.heat == nil {
+		return nil
+	}
+	floor, err := r.roundOffOf()
+	for i := range r.result.Balances {
+		b := &r.result.Balances[i]
+		if size := max(b.In, b.Out); b.Unit == "J" && size < floor || b.Unit == "W" && size < floor/r.model.End {
+			b.Closure = 0
+		}
+	}
+	return err
+}
+
+// roundOff is the part of what bodies hold that rounding can make or lose.
+const roundOff = 1e-12
