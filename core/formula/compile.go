@@ -70,6 +70,8 @@ type Environment struct {
 	// Points are the variables inside reductions; with none there are no
 	// reductions.
 	Points []Variable
+	// Names says what some of the names of variables mean here.
+	Names map[string]Meaning
 	// Elsewhere says of a name that is known in other places why it is not here,
 	// "" for names that are not known at all. It may be nil.
 	Elsewhere func(name string) string
@@ -213,8 +215,17 @@ func (b *builder) build(n node) (operand, error) {
 	return o, nil
 }
 
+// Meaning is what a name means: another variable or, if there is none, why it means nothing.
+type Meaning struct{ Is, Why string }
+
 // name is the operand for a variable, a parameter or a constant.
 func (b *builder) name(name string) (operand, string) {
+	if m, ok := b.env.Names[name]; ok {
+		if m.Is == "" {
+			return operand{}, m.Why
+		}
+		name = m.Is
+	}
 	for i, v := range b.env.Variables {
 		if v.Name == name {
 			b.p.uses[i] = true
@@ -474,7 +485,7 @@ func (b *builder) reduction(n reduction) (operand, error) {
 		return operand{}, fault(b.f.text, n.at, "%s takes a number from a result; it can be used in readings only", n.kind)
 	}
 	inner := &Formula{text: b.f.text, root: n.quantity}
-	q, err := inner.Compile(Environment{Scope: b.env.Scope, Variables: b.env.Points, Elsewhere: b.env.Elsewhere})
+	q, err := inner.Compile(Environment{Scope: b.env.Scope, Variables: b.env.Points, Names: b.env.Names, Elsewhere: b.env.Elsewhere})
 	if err != nil {
 		return operand{}, err
 	}

@@ -3,11 +3,11 @@ package model
 import "saltkettle/core/material"
 
 // Version of the document format.
-const Version = 3
+const Version = 4
 
 // Document is a model.
 type Document struct {
-	// Kettle is the version of the format, 3.
+	// Kettle is the version of the format, 4.
 	Kettle int    `json:"kettle"`
 	Name   string `json:"name"`
 	// Site is where the device belongs, for the title block.
@@ -25,6 +25,16 @@ type Document struct {
 	Readings   []Sentence          `json:"readings,omitempty"`
 	Plates     []Plate             `json:"plates,omitempty"`
 	Trials     []TrialSet          `json:"trials,omitempty"`
+	// Asks are what is asked since the model was brought to a newer version of the format.
+	Asks []Ask `json:"asks,omitempty"`
+}
+
+// Ask is a question about a value, for as long as it stays what it was.
+type Ask struct {
+	Place   string `json:"place"`
+	Value   string `json:"value"`
+	Message string `json:"message"`
+	Fix     string `json:"fix,omitempty"`
 }
 
 // Space says how the outlines make a device.

@@ -6,6 +6,8 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
+	"slices"
 	"strings"
 
 	"saltkettle/core/formula"
@@ -60,6 +62,38 @@ var upgrades = map[int]func(*Document){
 	1: freeReserved,
 	// Version 3 did so for electric quantities.
 	2: freeReserved,
+	// Version 4 gave r the meaning of the distance from the axis in an axial space.
+	3: askAboutRadius,
+}
+
+// askAboutRadius asks about the values of an axial model that use r.
+func askAboutRadius(d *Document) {
+	if d.Space.Kind != Axial {
+		return
+	}
+	for section, list := range map[string][]Sentence{"conditions": d.Conditions, "readings": d.Readings} {
+		for _, s := range list {
+			for _, name := range slices.Sorted(maps.Keys(s.Values)) {
+				f, err := formula.Parse(s.Values[name])
+				if err != nil || !slices.Contains(f.Names(), "r") {
+					continue
+				}
+				d.Asks = append(d.Asks, Ask{Place: section + "/" + s.ID + "/values/" + name, Value: s.Values[name],
+					Message: fmt.Sprintf("r in %s is now the distance from the axis; in this model, made before, it was the distance from the point x = 0, y = 0", s.ID),
+					Fix:     "write x for the distance from the axis, hypot(x, y) for that from the point"})
+			}
+		}
+	}
+	slices.SortFunc(d.Asks, func(a, b Ask) int { return strings.Compare(a.Place, b.Place) })
+}
+
+// asks asks what is still to be asked.
+func (r *resolver) asks() {
+	for _, a := range r.doc.Asks {
+		if text := r.doc.textAt(a.Place); text != nil && *text == a.Value {
+			r.find(Doubtful, a.Place, a.Fix, "%s", a.Message)
+		}
+	}
 }
 
 func freeReserved(d *Document) {

@@ -37,7 +37,7 @@ func schema(t *testing.T) []byte {
 	t.Helper()
 	r := &generate.Reflector{Anonymous: true, DoNotReference: false}
 	s := r.Reflect(&model.Document{})
-	s.Title = "A model of Salt Kettle, version 2"
+	s.Title = fmt.Sprintf("A model of Salt Kettle, version %d", model.Version)
 	data, err := json.MarshalIndent(s, "", "  ")
 	require.NoError(t, err)
 	return append(data, '\n')

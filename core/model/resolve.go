@@ -142,6 +142,7 @@ func Resolve(doc *Document, cat *sentence.Catalog) (*Resolved, []Finding) {
 	r := &resolver{doc: doc, cat: cat, out: &Resolved{Document: doc, Parameters: formula.Values{}}}
 	r.ids()
 	r.space()
+	r.asks()
 	r.parameters()
 	r.materials()
 	r.mesh()
@@ -241,9 +242,22 @@ func (r *resolver) law(place, text string, n need, may sentence.Dependence) (*fo
 	return p, r.fits(place, text, quantity.Value{SI: si, Dimension: p.Dimension, Affine: p.Affine}, n)
 }
 
+// coordinates are the meanings that names of coordinates have in flat spaces: in an axial
+// one the radius is the distance from the axis about which outlines turn, which is x.
+var coordinates = map[string]map[string]formula.Meaning{
+	Plane: {
+		"z": {Why: "nothing differs along z in a plane space: write x, y, r (the distance from the point x = 0, y = 0) or theta"},
+	},
+	Axial: {
+		"r":     {Is: "x"},
+		"z":     {Why: "there is no z in an axial space: x or r is the distance from the axis, y the place along it"},
+		"theta": {Why: "nothing differs round the axis of an axial space: x or r is the distance from it, y the place along it"},
+	},
+}
+
 // environment is what formulas know in all places.
 func (r *resolver) environment() formula.Environment {
-	return formula.Environment{Scope: r.out.Parameters, Elsewhere: func(name string) string {
+	return formula.Environment{Scope: r.out.Parameters, Names: coordinates[r.doc.Space.Kind], Elsewhere: func(name string) string {
 		if name == formula.Time.Name {
 			if r.doc.Transient() {
 				return "this value cannot change in time"
