@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"saltkettle/core/formula"
+	"saltkettle/core/shape"
 )
 
 // readingFormula checks the formula of a reading. before are the readings that
@@ -53,8 +54,38 @@ func (r *resolver) readingFormula(place string, s *Sentence, res *ResolvedSenten
 			return false
 		}
 	}
+	for i := range p.Reductions {
+		if d := &p.Reductions[i]; len(d.Points) == 1 && !r.solvedAt(d.Points[0]) {
+			r.find(Wrong, place, "give a point within a solved part, in the coordinates of the drawing", "the formula of %s reads %s at a point that lies in no solved part", s.ID, d.Quantity)
+			return false
+		}
+	}
 	res.Formula, res.Dimension, res.Temperature = p, p.Dimension, p.Affine
 	return true
+}
+
+// solvedAt says whether a point lies in a solved part, or next to one. Where a part follows
+// from a surface or fills what is empty, its box counts.
+func (r *resolver) solvedAt(p [3]float64) bool {
+	for _, b := range r.out.Bodies {
+		if r.out.Parts[b.Part].Role != Solved {
+			continue
+		}
+		lo, hi := b.Outline.Box()
+		near := 1e-4 * max(hi.X-lo.X, hi.Y-lo.Y)
+		if !r.doc.Space.Flat() && (p[2] < b.Z0-near || p[2] > b.Z1+near) {
+			continue
+		}
+		for _, step := range [][2]float64{{0, 0}, {-near, 0}, {near, 0}, {0, -near}, {0, near}} {
+			at := shape.Point{X: p[0] + step[0], Y: p[1] + step[1]}
+			inBox := at.X >= lo.X && at.X <= hi.X && at.Y >= lo.Y && at.Y <= hi.Y
+			if b.Solid != nil && inBox || b.Outline.Contains(at) {
+				return true
+			}
+		}
+	}
+	// A part that is not right yet may be where the point is.
+	return slices.ContainsFunc(r.out.Parts, func(p ResolvedPart) bool { return p.Outline == nil })
 }
 
 // surfaceWord is how a formula names the whole surface of a part.

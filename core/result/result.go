@@ -67,12 +67,29 @@ type Reading struct {
 	Value float64 `json:"value"` // SI
 	Unit  string  `json:"unit"`  // SI unit of Value
 	Shown Shown   `json:"shown"`
-	// Error is the estimated error of Value; nil if it is not known.
-	Error *float64 `json:"error,omitempty"`
+	// Missing says why there is no Value, which is then not a number (null in JSON); empty if
+	// there is one.
+	Missing string `json:"missing,omitempty"`
+	// Waits says that the reading is missing as its physics is not solved for.
+	Waits bool `json:"waits,omitempty"`
+	// Error is the estimated error of Value: the sum of Errors; nil if one of them is not
+	// known, and Unknown then says why.
+	Error   *float64    `json:"error,omitempty"`
+	Errors  []ErrorPart `json:"errors,omitempty"`
+	Unknown string      `json:"error_unknown,omitempty"`
 	// At is where an extreme lies, m.
 	At *[3]float64 `json:"at,omitempty"`
 	// Difference marks a value without a zero point, such as a rise.
 	Difference bool `json:"difference,omitempty"`
+}
+
+// ErrorPart is what one source has of the error of a reading.
+type ErrorPart struct {
+	// Of is "cells", "time steps" or "rays".
+	Of    string  `json:"of"`
+	Value float64 `json:"value"`
+	// Order is the order of convergence that was observed, 0 if none was.
+	Order float64 `json:"order,omitempty"`
 }
 
 // Shown is a reading in the unit that the user chose.
@@ -90,6 +107,9 @@ type Balance struct {
 	Closure float64 `json:"closure"` // |in − out| over the larger
 	// Entries are what each sentence brings in, SI.
 	Entries []Entry `json:"entries,omitempty"`
+	// Size is what passes at held values in all, were it counted from place to place: one
+	// sentence may bring in here what it takes out there.
+	Size float64 `json:"-"`
 }
 
 // Add adds to the entry of a sentence.
@@ -180,8 +200,8 @@ type Extreme struct {
 
 // History is the readings of a run in time, in the units in which they are shown.
 type History struct {
-	Times    []float64            `json:"times"` // s
-	Readings map[string][]float64 `json:"readings"`
+	Times    []float64         `json:"times"` // s
+	Readings map[string]Values `json:"readings"`
 }
 
 // FieldName names a field and its SI unit.

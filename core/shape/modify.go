@@ -105,7 +105,7 @@ func (o Outline) Cut(hole Outline, name string) (Outline, error) {
 		for i := range l {
 			l[i].Name = name
 		}
-		if p := l[0].From; !o.contains(p) {
+		if p := l[0].From; !o.Contains(p) {
 			return Outline{}, fmt.Errorf("%s does not lie inside the outline", name)
 		}
 		out.Loops = append(out.Loops, l)
@@ -113,9 +113,9 @@ func (o Outline) Cut(hole Outline, name string) (Outline, error) {
 	return out, out.check()
 }
 
-// contains says whether a place is inside the outline, by counting crossings of
+// Contains says whether a place is inside the outline, by counting crossings of
 // a ray along x.
-func (o Outline) contains(p Point) bool {
+func (o Outline) Contains(p Point) bool {
 	in := false
 	for _, loop := range o.Loops {
 		for _, e := range loop {

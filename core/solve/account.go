@@ -46,6 +46,7 @@ func (r *run) missed(s *coupled.Solution, step *fem.Step) (float64, error) {
 			for _, e := range b.Entries {
 				a.trial[i].Add(e.Key, weight*e.Value)
 			}
+			a.trial[i].Size += math.Abs(weight) * b.Size
 		}
 		return err
 	})
@@ -84,6 +85,7 @@ func (r *run) book() {
 		for _, e := range b.Entries {
 			a.balances[i].Add(e.Key, e.Value)
 		}
+		a.balances[i].Size += b.Size
 	}
 	if len(a.balances) > 0 {
 		var in, out float64

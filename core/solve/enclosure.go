@@ -192,7 +192,7 @@ func (r *run) corners(k int, beyond bool) [][3]float64 {
 // views finds the view factors, from the store if they are there.
 func (r *run) views(ctx context.Context, facets []radiation.Facet) (*radiation.Views, error) {
 	out := &result.Radiation{Facets: len(facets)}
-	set := &radiation.Settings{Depth: r.model.Depth, Progress: func(part float64) {
+	set := &radiation.Settings{Depth: r.model.Depth, Set: r.rays, Progress: func(part float64) {
 		if !r.quiet {
 			r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Part: part})
 		}

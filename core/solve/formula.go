@@ -1,6 +1,7 @@
 package solve
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -51,9 +52,9 @@ func (r *run) formula(q *model.ResolvedSentence, out *result.Reading) error {
 		if before.ID == q.ID {
 			break
 		}
-		value, ok := r.readingValue(before.ID)
+		value, ok := r.valueOf(before.ID)
 		if !ok && q.Formula.Uses(len(in)) {
-			return fmt.Errorf("it uses %s, which could not be read", before.ID)
+			return fmt.Errorf("it uses %s, which has no value", before.ID)
 		}
 		in = append(in, value)
 	}
@@ -68,19 +69,10 @@ func (r *run) formula(q *model.ResolvedSentence, out *result.Reading) error {
 		}
 	}
 	if out.Value = q.Formula.At(in...); math.IsNaN(out.Value) || math.IsInf(out.Value, 0) {
-		return fmt.Errorf("the formula has no finite value")
+		return errors.New("the formula has no finite value")
 	}
 	out.Difference = !q.Temperature
 	return nil
-}
-
-func (r *run) readingValue(id string) (float64, bool) {
-	for i := range r.result.Readings {
-		if r.result.Readings[i].Key == id {
-			return r.result.Readings[i].Value, true
-		}
-	}
-	return 0, false
 }
 
 // reduce takes one number from the result, with the place of an extreme or of a

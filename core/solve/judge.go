@@ -159,6 +159,7 @@ func (r *run) entering(b *result.Balance, k coupled.Accountant, keys []string, f
 	for i, key := range r.posed.heldKeys {
 		if r.posed.heldFields[i] == field {
 			b.Entries = append(b.Entries, result.Entry{Key: key, Value: r.solution.Held[i]})
+			b.Size += r.solution.HeldSize[i]
 		}
 	}
 	return nil
@@ -173,7 +174,7 @@ func (r *run) close(b result.Balance) {
 			b.Out -= e.Value
 		}
 	}
-	if through := max(b.In, b.Out); through > 0 {
+	if through := max(b.In, b.Out, b.Size/2); through > 0 {
 		b.Closure = math.Abs(b.In-b.Out) / through
 	}
 	r.result.Balances = append(r.result.Balances, b)

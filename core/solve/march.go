@@ -117,7 +117,7 @@ func (r *run) at(state *fem.State, do func() error) error {
 func (r *run) follow(time float64) error {
 	h := r.result.History
 	if h == nil {
-		h = &result.History{Readings: map[string][]float64{}}
+		h = &result.History{Readings: map[string]result.Values{}}
 		r.result.History = h
 	}
 	h.Times = append(h.Times, time)
@@ -144,7 +144,7 @@ func (r *run) aside(look func()) error {
 func (r *run) asked() (now []float64, err error) {
 	err = r.aside(func() {
 		for i := range r.model.Readings {
-			v, ok := r.readingValue(r.model.Readings[i].ID)
+			v, ok := r.valueOf(r.model.Readings[i].ID)
 			if !ok {
 				v = math.NaN()
 			}

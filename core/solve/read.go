@@ -28,12 +28,23 @@ func (r *run) read() error {
 		q := &r.model.Readings[i]
 		v, err := r.reading(q)
 		if err != nil {
-			r.warn("%s could not be read: %v", q.ID, err)
-			continue
+			v.Missing, v.Value, v.Shown.Value, v.At = err.Error(), math.NaN(), math.NaN(), nil
+			v.Waits = errors.Is(err, coupled.ErrAbsent)
+			r.show(&v, q)
 		}
 		r.result.Readings = append(r.result.Readings, v)
 	}
 	return nil
+}
+
+// taken says of a run that a reading of it has no value, so that it is not settled. One that
+// waits for a physics that is not solved for is no fault.
+func (r *run) taken() {
+	for _, q := range r.result.Readings {
+		if q.Missing != "" && !q.Waits && r.result.Status == result.Settled {
+			r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("%s has no value: %s", q.Key, q.Missing)
+		}
+	}
 }
 
 func (r *run) extreme(e coupled.Extreme) *result.Extreme {

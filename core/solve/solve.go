@@ -98,6 +98,7 @@ type run struct {
 	moments  []moment
 	stride   int // how many steps apart moments are, of a run that may end early
 	steps    int // in time
+	rays     int // which set of rays finds view factors
 	signals  signals
 	account  account
 	// lastAsked is what the condition that ends the run was last asked about.
@@ -160,6 +161,7 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 	if err := r.read(); err != nil {
 		return nil, err
 	}
+	r.taken()
 	// Stopped here, the run has a result all the same.
 	r.estimate(ctx)
 	out := &Outcome{Result: r.result}

@@ -32,6 +32,8 @@ type Case struct {
 	// of convergence that is accepted.
 	Exact    bool
 	MinOrder float64
+	// Finest is the largest relative error accepted on the finest mesh; 0 means 2e-3.
+	Finest float64
 	// Within is the relative error allowed on the finest mesh where the reference
 	// itself is approximate and an order would mean nothing.
 	Within float64
@@ -39,7 +41,7 @@ type Case struct {
 
 // All lists every case.
 func All() []Case {
-	return slices.Concat(Heat(), Flat(), Laws(), Exchange(), Radiation(), Time(), Electric())
+	return slices.Concat(Heat(), Flat(), Singular(), Laws(), Exchange(), Radiation(), Time(), Electric())
 }
 
 // Row is a run of a case.
@@ -48,7 +50,7 @@ type Row struct {
 	Cells    int
 	Value    float64
 	Error    float64 // relative to Scale
-	Closure  float64
+	Closure  float64 // of the balance that is open the most
 	edge     float64 // a mean length of cells, relative
 	Settled  bool
 	Unknowns int
@@ -72,13 +74,17 @@ func (c *Case) Run(ctx context.Context) (*Outcome, error) {
 		if err != nil {
 			return nil, fmt.Errorf("%s, cells of %s: %w", c.Name, size, err)
 		}
-		if len(r.Readings) == 0 {
-			return nil, fmt.Errorf("%s: the reading is missing: %s", c.Name, strings.Join(r.Warnings, "; "))
+		if q := r.Readings[0]; q.Missing != "" {
+			return nil, fmt.Errorf("%s: the reading has no value: %s", c.Name, q.Missing)
 		}
 		v := r.Readings[0].Shown.Value
+		closure := 0.0
+		for _, b := range r.Balances {
+			closure = max(closure, b.Closure)
+		}
 		o.Rows = append(o.Rows, Row{
 			Size: size, Cells: r.Mesh.Cells, Unknowns: r.Mesh.Unknowns, Value: v, Error: math.Abs(v-c.Reference) / math.Abs(c.Reference),
-			Closure: r.Balances[0].Closure, edge: edge(doc, r.Mesh.Cells), Settled: r.Status == "settled",
+			Closure: closure, edge: edge(doc, r.Mesh.Cells), Settled: r.Status == "settled",
 		})
 	}
 	if !c.Exact && c.Within == 0 {

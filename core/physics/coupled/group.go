@@ -26,6 +26,7 @@ type Group struct {
 	held  []Held
 	holds [][]int32 // by held value: its equations, found when they are asked for
 	start []float64 // by field
+	level [][]int32 // by field: the facets on which it is level
 }
 
 // Field is an unknown scalar.
@@ -91,6 +92,7 @@ func New(m *mesh.Mesh, bodies int, fields []Field, set *Settings) (*Group, error
 	for i, f := range fields {
 		list = append(list, fem.Field{Name: f.Name, Components: 1, Parts: f.Bodies})
 		g.start = append(g.start, f.Start)
+		g.level = append(g.level, slices.Concat(f.Level...))
 		s.Level[i] = g.levels(grid, &f)
 		for _, h := range f.Held {
 			h.field, h.nodes = i, nodesOf(grid, g.sides, h.Facets)

@@ -55,6 +55,11 @@ type Solution struct {
 	// Held is what enters by each held value, in the order of the fields and of their
 	// lists.
 	Held []float64
+	// HeldSize is the sum of the sizes of what enters by it from place to place: more than
+	// Held where as much enters here as leaves there.
+	HeldSize []float64
+
+	onJoints map[int32]bool // nodes
 
 	flows   map[string]*flow // by field and bodies, of the state at flowsAt
 	flowsAt float64
@@ -110,7 +115,6 @@ func (s *Solution) finish(ctx context.Context, l *linear, r *fem.NewtonResult, e
 
 // reactions sums what enters by the held values.
 func (s *Solution) reactions(r *fem.NewtonResult) error {
-	s.Held = make([]float64, len(s.held))
 	if len(s.held) == 0 {
 		return nil
 	}
@@ -127,10 +131,11 @@ func (s *Solution) reactions(r *fem.NewtonResult) error {
 
 // enter sums what enters by the held values from what held unknowns take up.
 func (s *Solution) enter(reaction []float64) {
-	s.Held = make([]float64, len(s.held))
+	s.Held, s.HeldSize = make([]float64, len(s.held)), make([]float64, len(s.held))
 	for i, list := range s.heldEquations() {
 		for _, e := range list {
 			s.Held[i] += reaction[e]
+			s.HeldSize[i] += math.Abs(reaction[e])
 		}
 	}
 }
@@ -156,6 +161,22 @@ func (g *Group) heldEquations() [][]int32 {
 		}
 	}
 	return g.holds
+}
+
+// HeldFacets are the facets on which a field is held or level.
+func (g *Group) HeldFacets(field int) map[int32]bool {
+	out := map[int32]bool{}
+	for _, h := range g.held {
+		if h.field == field {
+			for _, k := range h.Facets {
+				out[k] = true
+			}
+		}
+	}
+	for _, k := range g.level[field] {
+		out[k] = true
+	}
+	return out
 }
 
 // HeldBy lists the equations that a held value holds.

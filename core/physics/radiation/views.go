@@ -25,6 +25,8 @@ type Settings struct {
 	// Rays that start from each patch; 0 means 1024, or more where there are so few
 	// patches that all of them would have less than half a million.
 	Rays int
+	// Set is the number of a set of rays: all are as good, and independent of each other.
+	Set int
 	// Space says what the facets are, and Depth, m, how much of a plane space counts.
 	Space Space
 	Depth float64
@@ -97,6 +99,9 @@ func Key(facets []Facet, set *Settings) string {
 	h := sha256.New()
 	w := make([]byte, 0, 128)
 	w = binary.LittleEndian.AppendUint64(w, uint64(set.patches())<<32|uint64(set.rays(set.patches())))
+	if set != nil && set.Set != 0 {
+		w = binary.LittleEndian.AppendUint64(w, uint64(set.Set))
+	}
 	if set != nil && set.Space != Solid {
 		w = binary.LittleEndian.AppendUint64(w, uint64(set.Space))
 		w = binary.LittleEndian.AppendUint64(w, math.Float64bits(set.Depth))
@@ -129,6 +134,7 @@ type caster struct {
 	share   [][]float64 // of them, added up, m²
 	area    []float64
 	flat    bool // rays stay in the section
+	start   float64
 	// Triangles in the order of the facets; the tree has its own.
 	list []triangle
 }
@@ -154,6 +160,9 @@ func Compute(ctx context.Context, facets []Facet, set *Settings) (*Views, error)
 		c.share[p] = append(c.share[p], v.Area[p])
 	}
 	c.area = v.Area
+	if set != nil {
+		c.start = math.Mod(float64(set.Set)*math.Sqrt2, 1)
+	}
 	c.tree = newTree(sc.met)
 	// Patches in small groups, so that the cores end together and progress can be told.
 	const group = 16
@@ -215,7 +224,7 @@ func (c *caster) cast(i, rays int, received []float64) (open float64) {
 	// Another start for each patch: neighbours do not share their errors.
 	var x [3]float64
 	for d := range x {
-		x[d] = math.Mod(0.5+float64(i)*steps[(d+1)%3]*math.Sqrt2, 1)
+		x[d] = math.Mod(0.5+float64(i)*steps[(d+1)%3]*math.Sqrt2+c.start*float64(d+1), 1)
 	}
 	share, at := c.share[i], 0
 	for k := range rays {
