@@ -99,7 +99,7 @@ func multigrid(matrix, rhs string, tolerance float64) error {
 		return err
 	}
 	began := time.Now()
-	amg, err := sparse.NewAMG(a, nil)
+	amg, err := sparse.NewAMG(context.Background(), a, nil)
 	if err != nil {
 		return err
 	}

@@ -1,6 +1,7 @@
 package sparse
 
 import (
+	"context"
 	"errors"
 	"math"
 	"sync/atomic"
@@ -18,7 +19,7 @@ import (
 // V-cycle.
 type AMG struct {
 	levels []*amgLevel
-	coarse *cholesky
+	coarse interface{ solve(x, b []float64) } // of the last level; nil where smoothing is enough
 }
 
 // amgLevel is a matrix with the transfer to the next coarser one. The matrices
@@ -55,9 +56,12 @@ const (
 	flatRow      = 0.05
 	flatStrength = 0.6
 
-	maxLevels    = 20
-	stallFactor  = 0.8  // a level that shrinks by less is the last
-	directLimit  = 4000 // greatest order that is factorised when coarsening stalls
+	maxLevels   = 20
+	stallFactor = 0.8   // a level that shrinks by less is the last
+	sparseLimit = 60000 // greatest order that is factorised when coarsening stalls
+	// enough is the least part of the spectrum of D⁻¹A from which smoothing alone solves
+	// equations well, as those in which what is stored outweighs what is conducted.
+	enough       = 0.04
 	lowFraction  = 0.25 // of the spectrum, below which the smoother leaves errors to the coarse grid
 	boundMargin  = 1.1  // of the estimated greatest eigenvalue
 	powerSteps   = 12
@@ -66,7 +70,7 @@ const (
 
 // NewAMG builds the hierarchy. It fails if the diagonal of a level is not
 // positive.
-func NewAMG(a *CSR, set *AMGSettings) (*AMG, error) {
+func NewAMG(ctx context.Context, a *CSR, set *AMGSettings) (*AMG, error) {
 	if set == nil {
 		set = &AMGSettings{}
 	}
@@ -84,6 +88,9 @@ func NewAMG(a *CSR, set *AMGSettings) (*AMG, error) {
 	}
 	current := &rect{rows: a.Rows, cols: a.Cols, data: a.Data, width: a.N()}
 	for len(m.levels) < maxLevels {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
 		l, err := newLevel(current)
 		if err != nil {
 			return nil, err
@@ -117,14 +124,44 @@ func NewAMG(a *CSR, set *AMGSettings) (*AMG, error) {
 		}
 	}
 	last := m.levels[len(m.levels)-1]
-	if last.n <= max(coarsest, directLimit) {
-		var err error
-		if m.coarse, err = newCholesky(current); err != nil {
+	switch {
+	case last.n <= coarsest:
+		c, err := newCholesky(current)
+		if err != nil {
 			return nil, err
 		}
+		m.coarse = c
+	case last.n <= sparseLimit && last.least() < enough*last.bound:
+		c, err := newSparseCoarse(ctx, current)
+		if err != nil {
+			return nil, err
+		}
+		m.coarse = c
 	}
 	return m, nil
 }
+
+// least estimates the smallest eigenvalue of D⁻¹A, from above, as what the greatest of
+// bound − D⁻¹A leaves of the bound.
+func (l *amgLevel) least() float64 {
+	return l.bound - l.power(func(w, v []float64) {
+		l.a.mul(w, v)
+		for i := range w {
+			w[i] = l.bound*v[i] - w[i]*l.inverse[i]
+		}
+	})
+}
+
+// sparseCoarse solves a level by sparse factors.
+type sparseCoarse struct{ factors *Factors[float64] }
+
+func newSparseCoarse(ctx context.Context, r *rect) (*sparseCoarse, error) {
+	a := &CSR{Rows: r.rows, Cols: r.cols, Data: r.data}
+	f, err := Factor(ctx, Analyse(a, Definite, nil), a, nil)
+	return &sparseCoarse{f}, err
+}
+
+func (c *sparseCoarse) solve(x, b []float64) { c.factors.Solve(x, b) }
 
 // Levels returns the order of the matrix on each level, the finest first.
 func (m *AMG) Levels() []int {
@@ -160,9 +197,19 @@ func newLevel(a *rect) (*amgLevel, error) {
 	return l, nil
 }
 
-// spectrum estimates the greatest eigenvalue of D⁻¹A by the power method from a
-// fixed start that has all frequencies, with a margin.
+// spectrum estimates the greatest eigenvalue of D⁻¹A with a margin.
 func (l *amgLevel) spectrum() float64 {
+	return boundMargin * l.power(func(w, v []float64) {
+		l.a.mul(w, v)
+		for i := range w {
+			w[i] *= l.inverse[i]
+		}
+	})
+}
+
+// power estimates the greatest eigenvalue of a product by the power method from a fixed
+// start that has all frequencies.
+func (l *amgLevel) power(mul func(w, v []float64)) float64 {
 	v, w := l.x, l.res
 	seed := uint32(12345)
 	for i := range v {
@@ -171,10 +218,7 @@ func (l *amgLevel) spectrum() float64 {
 	}
 	value := 1.0
 	for range powerSteps {
-		l.a.mul(w, v)
-		for i := range w {
-			w[i] *= l.inverse[i]
-		}
+		mul(w, v)
 		norm := Norm(w)
 		if norm == 0 {
 			break
@@ -185,7 +229,7 @@ func (l *amgLevel) spectrum() float64 {
 		}
 	}
 	clear(l.x)
-	return boundMargin * value
+	return value
 }
 
 // isFlat says that the cells of a matrix are flat: across them connections are so strong

@@ -78,7 +78,7 @@ func TestMultigridForElasticity(t *testing.T) {
 		if near {
 			set.Near, set.PerNode = RigidMotions(at, 2), 2
 		}
-		pre, err := NewAMG(a, set)
+		pre, err := NewAMG(t.Context(), a, set)
 		require.NoError(t, err)
 		require.Greater(t, len(pre.Levels()), 1)
 		return checkIterative(t, "plate", CG, a, pre, Settings{}).Iterations
@@ -129,7 +129,7 @@ func TestMultigridOnFlatCells(t *testing.T) {
 			}
 			a.Rows = append(a.Rows, int32(len(a.Cols)))
 		}
-		pre, err := NewAMG(a, nil)
+		pre, err := NewAMG(t.Context(), a, nil)
 		require.NoError(t, err)
 		return checkIterative(t, "bricks", CG, a, pre, Settings{}).Iterations
 	}

@@ -54,7 +54,7 @@ func TestCGSolvesWithAndWithoutPreconditioner(t *testing.T) {
 	}
 	b := make([]float64, a.N())
 	a.MulVec(b, want)
-	amg, err := NewAMG(a, nil)
+	amg, err := NewAMG(t.Context(), a, nil)
 	require.NoError(t, err)
 	plain, pre := make([]float64, a.N()), make([]float64, a.N())
 	r1 := CG(t.Context(), a, b, plain, nil, &Settings{Tolerance: 1e-12, MaxIterations: 5000})
@@ -77,7 +77,7 @@ func TestMultigridIsIndependentOfTheMesh(t *testing.T) {
 			for i := range b {
 				b[i] = 1 + math.Sin(float64(i))
 			}
-			amg, err := NewAMG(a, nil)
+			amg, err := NewAMG(t.Context(), a, nil)
 			require.NoError(t, err)
 			x := make([]float64, a.N())
 			r := CG(t.Context(), a, b, x, amg, &Settings{Tolerance: 1e-10})
@@ -94,7 +94,7 @@ func TestMultigridIsIndependentOfTheMesh(t *testing.T) {
 func TestMultigridIsSymmetric(t *testing.T) {
 	rng := rand.New(rand.NewPCG(2, 2))
 	a := laplace(70, 50)
-	amg, err := NewAMG(a, &AMGSettings{Coarsest: 50})
+	amg, err := NewAMG(t.Context(), a, &AMGSettings{Coarsest: 50})
 	require.NoError(t, err)
 	require.GreaterOrEqual(t, len(amg.Levels()), 3)
 	n := a.N()
@@ -124,7 +124,7 @@ func TestMultigridWithGivenUnknowns(t *testing.T) {
 		x[i] = 4
 	}
 	a.Fix(fixed, x, b)
-	amg, err := NewAMG(a, nil)
+	amg, err := NewAMG(t.Context(), a, nil)
 	require.NoError(t, err)
 	y := make([]float64, a.N())
 	r := CG(t.Context(), a, b, y, amg, &Settings{Tolerance: 1e-12})
@@ -135,7 +135,7 @@ func TestMultigridWithGivenUnknowns(t *testing.T) {
 		}
 	}
 	a.Data[0] = -1
-	_, err = NewAMG(a, nil)
+	_, err = NewAMG(t.Context(), a, nil)
 	assert.ErrorContains(t, err, "not positive")
 }
 
@@ -177,7 +177,7 @@ func TestCGSaysWhyItEnded(t *testing.T) {
 		a.Data[i] = -a.Data[i]
 	}
 	assert.Equal(t, NotDefinite, CG(t.Context(), a, b, make([]float64, a.N()), nil, nil).Status)
-	_, err := NewAMG(a, nil)
+	_, err := NewAMG(t.Context(), a, nil)
 	assert.Error(t, err)
 	zero := make([]float64, a.N())
 	r := CG(t.Context(), a, zero, x, nil, nil)

@@ -87,7 +87,7 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 	if fields > 1 {
 		a, b = l.scaled(a, b)
 	}
-	if err := l.precondition(a); err != nil {
+	if err := l.precondition(ctx, a); err != nil {
 		return err
 	}
 	set := &sparse.Settings{Tolerance: max(tolerance, 1e-14)}
@@ -199,7 +199,7 @@ func (l *linear) note(r sparse.Result) {
 }
 
 // precondition makes the preconditioner if there is none.
-func (l *linear) precondition(a *sparse.CSR) error {
+func (l *linear) precondition(ctx context.Context, a *sparse.CSR) error {
 	if l.pre != nil {
 		return nil
 	}
@@ -209,7 +209,7 @@ func (l *linear) precondition(a *sparse.CSR) error {
 			l.method = "generalised minimal residuals with smoothed-aggregation multigrid"
 			a = a.SymmetricPart()
 		}
-		pre, err := sparse.NewAMG(a, nil)
+		pre, err := sparse.NewAMG(ctx, a, nil)
 		if err != nil {
 			return fmt.Errorf("the matrix cannot be solved: %w", err)
 		}
@@ -229,7 +229,7 @@ func (l *linear) precondition(a *sparse.CSR) error {
 	}
 	var parts [2]sparse.Preconditioner
 	for k, marked := range [2][]bool{first, second} {
-		pre, err := sparse.NewAMG(a.Part(marked).SymmetricPart(), nil)
+		pre, err := sparse.NewAMG(ctx, a.Part(marked).SymmetricPart(), nil)
 		if err != nil {
 			return fmt.Errorf("the matrix cannot be solved: %w", err)
 		}
