@@ -397,6 +397,8 @@ func (n *newton) search(now float64, all bool) (float64, error) {
 		if err == nil {
 			next = n.judge()
 		} else if part <= leastPart {
+			copy(n.at.U, n.before) // where it could be assembled
+			copy(n.at.Rate, rate)
 			return 0, err
 		}
 		// In artificial time the residual may rise for a while.

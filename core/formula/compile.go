@@ -52,6 +52,19 @@ var reductions = map[string]string{
 	"at":       "the value at a point",
 }
 
+// timeReductions are those that there are over time alone.
+var timeReductions = map[string]string{
+	"crossing":  "the first moment at which a value is reached",
+	"amplitude": "the amplitude of the first harmonic in the last period",
+	"phase":     "by how much that is ahead of sin(2π·time/period)",
+}
+
+func init() {
+	for name, does := range timeReductions {
+		reductions[name] = does
+	}
+}
+
 // IsReserved says whether a name has a meaning of its own in formulas.
 func IsReserved(name string) bool {
 	_, constant := constants[name]
@@ -70,6 +83,9 @@ type Environment struct {
 	// Points are the variables inside reductions; with none there are no
 	// reductions.
 	Points []Variable
+	// Moments are the variables of what is followed over time; with none there are no
+	// reductions over time.
+	Moments []Variable
 	// Names says what some of the names of variables mean here.
 	Names map[string]Meaning
 	// Elsewhere says of a name that is known in other places why it is not here,
@@ -481,6 +497,9 @@ func (b *builder) table(n tableNode) (operand, error) {
 // reduction builds the quantity of a reduction as a program of its own; its
 // value is an input of this one.
 func (b *builder) reduction(n reduction) (operand, error) {
+	if n.inTime {
+		return b.overTime(n)
+	}
 	if b.env.Points == nil {
 		return operand{}, fault(b.f.text, n.at, "%s takes a number from a result; it can be used in readings only", n.kind)
 	}
@@ -521,6 +540,57 @@ func (b *builder) reduction(n reduction) (operand, error) {
 		}
 		for range size {
 			k.dim = k.dim.Times(length)
+		}
+	}
+	input := len(b.env.Variables) + len(b.p.Reductions)
+	b.p.Reductions = append(b.p.Reductions, r)
+	b.p.uses[input] = true
+	return operand{kindOf: k, register: int32(input)}, nil
+}
+
+// overTime builds the quantity of a reduction over time, and what stands behind it.
+func (b *builder) overTime(n reduction) (operand, error) {
+	if b.env.Moments == nil {
+		return operand{}, fault(b.f.text, n.at, "%s over time can be used in readings of runs in time only", n.kind)
+	}
+	inner := &Formula{text: b.f.text, root: n.quantity}
+	q, err := inner.Compile(Environment{Scope: b.env.Scope, Variables: b.env.Moments, Names: b.env.Names, Elsewhere: b.env.Elsewhere})
+	if err != nil {
+		return operand{}, err
+	}
+	from, to := n.quantity.span()
+	q.text = b.f.text[from:to]
+	r := Reduction{Kind: n.kind, Quantity: q, InTime: true}
+	want := kindOf{dim: Time.Dimension}
+	if n.kind == "crossing" {
+		want.dim = q.Dimension
+	}
+	for _, m := range n.moments {
+		o, err := b.build(m)
+		if err != nil {
+			return o, err
+		}
+		at, _ := m.span()
+		if !o.constant || o.dim != want.dim {
+			return o, fault(b.f.text, at, "%s must be the same everywhere, and %s", b.text(o), want.dim.Name())
+		}
+		r.Moments = append(r.Moments, o.value)
+	}
+	if len(r.Moments) == 2 && !(r.Moments[0] < r.Moments[1]) {
+		return operand{}, fault(b.f.text, n.at, "the span of time ends before it begins")
+	}
+	k := kindOf{dim: q.Dimension}
+	switch n.kind {
+	case "total":
+		k.dim = k.dim.Times(Time.Dimension)
+	case "crossing":
+		k.dim = Time.Dimension
+	case "phase":
+		k = angle
+	case "amplitude":
+	default:
+		if q.Affine {
+			k.sort = absolute
 		}
 	}
 	input := len(b.env.Variables) + len(b.p.Reductions)

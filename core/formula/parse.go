@@ -59,6 +59,8 @@ type (
 		quantity node
 		region   Region
 		points   []node // three for a point, six for a line
+		inTime   bool   // over time and not over a region
+		moments  []node // the values behind "over time"
 	}
 )
 
@@ -115,6 +117,7 @@ func visit(n node, f func(node)) {
 	case reduction:
 		visit(n.quantity, f)
 		each(n.points)
+		each(n.moments)
 	}
 }
 
@@ -158,7 +161,7 @@ func (f *Formula) Names() []string {
 func (f *Formula) Regions() []Region {
 	var list []Region
 	visit(f.root, func(n node) {
-		if r, ok := n.(reduction); ok && r.points == nil {
+		if r, ok := n.(reduction); ok && r.points == nil && !r.inTime {
 			list = append(list, r.region)
 		}
 	})
@@ -395,6 +398,10 @@ func (p *parser) reduction(fn token, depth int) (node, error) {
 	}
 	r := reduction{at: fn.pos, kind: fn.text, quantity: q}
 	switch {
+	case p.peek().text == "over" && p.tokens[p.next+1].kind == name && p.tokens[p.next+1].text == Time.Name:
+		err = p.overTime(fn, &r, depth)
+	case timeReductions[fn.text] != "":
+		err = fault(p.text, p.peek().pos, "%s is of what changes in time: write \"%s(r1 over time, …)\"", fn.text, fn.text)
 	case fn.text == "at":
 		if !p.accept(",") {
 			return nil, fault(p.text, p.peek().pos, "at takes a quantity and the coordinates of a point, \"at(temperature, 0 mm, 0 mm, 3 mm)\"")
@@ -418,6 +425,30 @@ func (p *parser) reduction(fn token, depth int) (node, error) {
 	}
 	r.end = p.ended()
 	return r, err
+}
+
+// overTime parses "over time" with the values behind it.
+func (p *parser) overTime(fn token, r *reduction, depth int) (err error) {
+	p.take()
+	p.take()
+	r.inTime = true
+	if !p.accept(")") {
+		if !p.accept(",") {
+			return fault(p.text, p.peek().pos, "a comma or a closing parenthesis was expected after \"over time\"")
+		}
+		if r.moments, err = p.list(fn, depth); err != nil {
+			return err
+		}
+	}
+	want := map[string][]int{"at": {1}, "crossing": {1}, "amplitude": {1}, "phase": {1}}[fn.text]
+	words := map[string]string{"at": "a moment", "crossing": "the value that is crossed", "amplitude": "a period", "phase": "a period"}[fn.text]
+	if want == nil {
+		want, words = []int{0, 2}, "nothing, or the beginning and the end of a span"
+	}
+	if !slices.Contains(want, len(r.moments)) {
+		return fault(p.text, fn.pos, "behind \"over time\" %s takes %s", fn.text, words)
+	}
+	return nil
 }
 
 // region parses a part with a copy, a side and what it faces: rod[2].rim facing

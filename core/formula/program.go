@@ -45,11 +45,15 @@ type constant struct {
 // a quantity, or its total, over a region or along a line, or its value at a
 // point.
 type Reduction struct {
-	Kind     string // "greatest", "least", "mean", "total" or "at"
+	Kind     string // "greatest", "least", "mean", "total", "at", or one of those over time alone
 	Quantity *Program
 	Region   Region
 	// Points are the ends of a line, or a point, m; empty for a region.
 	Points [][3]float64
+	// InTime says that it runs over time: the inputs of Quantity are then what is followed,
+	// and Moments, SI, are the ends of a span, a moment, a value that is crossed or a period.
+	InTime  bool
+	Moments []float64
 }
 
 // String returns the formula as it was written.

@@ -1,7 +1,6 @@
 package material
 
 import (
-	"math"
 	"slices"
 
 	"saltkettle/core/formula"
@@ -46,33 +45,34 @@ type Definition struct {
 	// Least and Most bound its SI value; it lies above Least, or at it if Closed.
 	Least, Most float64
 	Closed      bool
+	// UsualLeast and UsualMost are the ends of what known materials have, SI; a value
+	// outside is asked about.
+	UsualLeast, UsualMost float64
 	// Field says that it is a function of the magnetic field strength instead of
 	// the temperature.
 	Field bool
 }
 
-var inf = math.Inf(1)
-
 // Definitions lists the known properties in the order in which they are shown.
 var Definitions = []Definition{
-	{Key: Density, Name: "density", Symbol: "ρ", Unit: "kg/m³", Group: "general", Most: inf},
-	{Key: Conductivity, Name: "thermal conductivity", Symbol: "k", Unit: "W/(m·K)", Group: "heat", Most: inf},
-	{Key: ConductivityY, Name: "thermal conductivity along y", Symbol: "k_y", Unit: "W/(m·K)", Group: "heat", Most: inf},
-	{Key: ConductivityZ, Name: "thermal conductivity along z", Symbol: "k_z", Unit: "W/(m·K)", Group: "heat", Most: inf},
-	{Key: HeatCapacity, Name: "heat capacity", Symbol: "c", Unit: "J/(kg·K)", Group: "heat", Most: inf},
-	{Key: Emissivity, Name: "emissivity", Symbol: "ε", Group: "heat", Most: 1},
-	{Key: Resistivity, Name: "electrical resistivity", Symbol: "ρ_e", Unit: "Ω·m", Group: "electric", Most: inf},
-	{Key: Seebeck, Name: "Seebeck coefficient", Symbol: "S", Unit: "µV/K", Group: "electric", Least: -inf, Most: inf},
-	{Key: Permittivity, Name: "relative permittivity", Symbol: "ε_r", Group: "electric", Least: 1, Most: inf, Closed: true},
-	{Key: Permeability, Name: "relative permeability", Symbol: "µ_r", Group: "magnetic", Most: inf},
-	{Key: Remanence, Name: "remanence", Symbol: "B_r", Unit: "T", Group: "magnetic", Most: inf},
-	{Key: Magnetisation, Name: "flux density over field strength", Symbol: "B(H)", Unit: "T", Group: "magnetic", Most: inf, Closed: true, Field: true},
-	{Key: Viscosity, Name: "viscosity", Symbol: "µ", Unit: "Pa·s", Group: "flow", Most: inf},
-	{Key: Expansion, Name: "thermal expansion, linear", Symbol: "α", Unit: "1/K", Group: "solid", Least: -inf, Most: inf},
-	{Key: YoungsModulus, Name: "Young's modulus", Symbol: "E", Unit: "GPa", Group: "solid", Most: inf},
-	{Key: PoissonRatio, Name: "Poisson's ratio", Symbol: "ν", Group: "solid", Least: -1, Most: 0.5},
-	{Key: SoundSpeed, Name: "speed of sound", Symbol: "c_s", Unit: "m/s", Group: "sound", Most: inf},
-	{Key: Diffusivity, Name: "diffusivity", Symbol: "D", Unit: "m²/s", Group: "flow", Most: inf},
+	{Key: Density, Name: "density", Symbol: "ρ", Unit: "kg/m³", Group: "general", Most: 1e5, UsualLeast: 0.05, UsualMost: 2.3e4},
+	{Key: Conductivity, Name: "thermal conductivity", Symbol: "k", Unit: "W/(m·K)", Group: "heat", Most: 1e7, UsualLeast: 5e-3, UsualMost: 5e3},
+	{Key: ConductivityY, Name: "thermal conductivity along y", Symbol: "k_y", Unit: "W/(m·K)", Group: "heat", Most: 1e7, UsualLeast: 5e-3, UsualMost: 5e3},
+	{Key: ConductivityZ, Name: "thermal conductivity along z", Symbol: "k_z", Unit: "W/(m·K)", Group: "heat", Most: 1e7, UsualLeast: 5e-3, UsualMost: 5e3},
+	{Key: HeatCapacity, Name: "heat capacity", Symbol: "c", Unit: "J/(kg·K)", Group: "heat", Most: 1e9, UsualLeast: 50, UsualMost: 2e4},
+	{Key: Emissivity, Name: "emissivity", Symbol: "ε", Group: "heat", Most: 1, UsualLeast: 0.01, UsualMost: 1},
+	{Key: Resistivity, Name: "electrical resistivity", Symbol: "ρ_e", Unit: "Ω·m", Group: "electric", Most: 1e30, UsualLeast: 1e-9, UsualMost: 1e20},
+	{Key: Seebeck, Name: "Seebeck coefficient", Symbol: "S", Unit: "µV/K", Group: "electric", Least: -1, Most: 1, UsualLeast: -2e-3, UsualMost: 2e-3},
+	{Key: Permittivity, Name: "relative permittivity", Symbol: "ε_r", Group: "electric", Least: 1, Most: 1e9, UsualLeast: 1, UsualMost: 1e5, Closed: true},
+	{Key: Permeability, Name: "relative permeability", Symbol: "µ_r", Group: "magnetic", Most: 1e9, UsualLeast: 0.9, UsualMost: 1e6},
+	{Key: Remanence, Name: "remanence", Symbol: "B_r", Unit: "T", Group: "magnetic", Most: 10, UsualLeast: 0.01, UsualMost: 1.6},
+	{Key: Magnetisation, Name: "flux density over field strength", Symbol: "B(H)", Unit: "T", Group: "magnetic", Most: 1e3, UsualLeast: 0, UsualMost: 3, Closed: true, Field: true},
+	{Key: Viscosity, Name: "viscosity", Symbol: "µ", Unit: "Pa·s", Group: "flow", Most: 1e15, UsualLeast: 1e-6, UsualMost: 1e6},
+	{Key: Expansion, Name: "thermal expansion, linear", Symbol: "α", Unit: "1/K", Group: "solid", Least: -1, Most: 1, UsualLeast: -1e-5, UsualMost: 4e-3},
+	{Key: YoungsModulus, Name: "Young's modulus", Symbol: "E", Unit: "GPa", Group: "solid", Most: 1e14, UsualLeast: 1e4, UsualMost: 1.3e12},
+	{Key: PoissonRatio, Name: "Poisson's ratio", Symbol: "ν", Group: "solid", Least: -1, Most: 0.5, UsualLeast: 0, UsualMost: 0.5},
+	{Key: SoundSpeed, Name: "speed of sound", Symbol: "c_s", Unit: "m/s", Group: "sound", Most: 1e6, UsualLeast: 50, UsualMost: 2e4},
+	{Key: Diffusivity, Name: "diffusivity", Symbol: "D", Unit: "m²/s", Group: "flow", Most: 1, UsualLeast: 1e-20, UsualMost: 1e-3},
 }
 
 // Define returns the definition of a property.

@@ -109,16 +109,22 @@ func (d Definition) end(text string, none float64) (float64, error) {
 }
 
 func (d Definition) boundWords() string {
-	if d.Most < inf {
-		return fmt.Sprintf("must lie between %g and %g", d.Least, d.Most)
-	}
+	words := "must be greater than "
 	if d.Closed {
-		return "must not be less than " + quantity.Show(d.Least, d.Unit, true, 3)
+		words = "must not be less than "
 	}
-	if math.IsInf(d.Least, -1) {
-		return "must be a finite number"
+	return words + quantity.Show(d.Least, d.Unit, true, 3) + " and at most " + quantity.Show(d.Most, d.Unit, true, 3)
+}
+
+// Unusual says in words what known materials have, if the function has values beyond that
+// in its range, "" otherwise.
+func (f Function) Unusual(d Definition) string {
+	for _, x := range f.Ticks(d, samples) {
+		if v := f.At(x); v < d.UsualLeast || v > d.UsualMost {
+			return fmt.Sprintf("is %s, where materials have %s … %s", quantity.Show(v, d.Unit, true, 3), quantity.Show(d.UsualLeast, d.Unit, true, 2), quantity.Show(d.UsualMost, d.Unit, true, 2))
+		}
 	}
-	return "must be greater than " + quantity.Figures(d.Least, 3)
+	return ""
 }
 
 // ArgumentWords writes a temperature in °C or a field in A/m.

@@ -1,6 +1,7 @@
 package model
 
 import (
+	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -91,6 +92,13 @@ func (r *resolver) until() {
 	for _, q := range r.out.Readings {
 		env.Variables = append(env.Variables, formula.Variable{Name: q.ID, Dimension: q.Dimension, Temperature: q.Temperature})
 	}
+	elsewhere := env.Elsewhere
+	env.Elsewhere = func(name string) string {
+		if slices.ContainsFunc(r.doc.Readings, func(q Sentence) bool { return q.ID == name }) {
+			return fmt.Sprintf("the reading %s is not right yet", name)
+		}
+		return elsewhere(name)
+	}
 	env.Variables = append(env.Variables, formula.Time)
 	p, err := f.Compile(env)
 	if err != nil {
@@ -100,6 +108,12 @@ func (r *resolver) until() {
 	if _, constant := p.Constant(); constant || p.Dimension != quantity.None {
 		r.find(Wrong, place, example, "the condition that ends the run, %q, compares no reading and no time with anything", text)
 		return
+	}
+	for i, q := range r.out.Readings {
+		if p.Uses(i) && q.InTime {
+			r.find(Wrong, place, example, "the condition that ends the run speaks of %s, which is known at its end only", q.ID)
+			return
+		}
 	}
 	r.out.Until = p
 }
@@ -120,6 +134,16 @@ func (r *resolver) property(part int, key material.Key, why string, to *material
 		return
 	}
 	*to = f
+	r.unusual(p.Material, key, f)
+}
+
+// unusual asks once about a property that no known material has.
+func (r *resolver) unusual(m material.Material, key material.Key, f material.Function) {
+	d, _ := material.Define(key)
+	place := propertyPlace(m, key)
+	if words := f.Unusual(d); words != "" && !slices.ContainsFunc(r.findings, func(f Finding) bool { return f.Place == place && f.Severity == Doubtful }) {
+		r.find(Doubtful, place, "check the value and its unit", "the %s of %s %s", d.Name, m.Name, words)
+	}
 }
 
 // current finds in which parts current flows and what that needs.

@@ -1,6 +1,8 @@
 package model
 
 import (
+	"math"
+
 	"saltkettle/core/mesh"
 	"saltkettle/core/quantity"
 	"saltkettle/core/shape"
@@ -46,11 +48,11 @@ func (r *resolver) overlaps() {
 				return
 			}
 			triangles := common(under.Outline, over.Outline)
-			v := areaOf(triangles) * height
 			// Less than a ten-millionth of the smaller body is round-off.
-			if v <= 1e-7*min(under.Outline.Area()*(under.Z1-under.Z0), over.Outline.Area()*(over.Z1-over.Z0)) {
+			if areaOf(triangles)*height <= 1e-7*min(under.Outline.Area()*(under.Z1-under.Z0), over.Outline.Area()*(over.Z1-over.Z0)) {
 				continue
 			}
+			v := r.volumeOf(triangles, height)
 			if _, ok := volume[key]; !ok {
 				order = append(order, key)
 			}
@@ -77,10 +79,29 @@ func (r *resolver) overlaps() {
 	}
 }
 
+// volumeOf is the volume over triangles in plan: of a height in a solid space, of the depth
+// in a plane one, and of what they sweep round the axis in an axial one.
+func (r *resolver) volumeOf(triangles [][3]shape.Point, height float64) (sum float64) {
+	switch r.doc.Space.Kind {
+	case Plane:
+		return areaOf(triangles) * r.out.Depth
+	case Axial:
+		for _, t := range triangles {
+			// Pappus: the area times the way of its centroid.
+			sum += areaOf([][3]shape.Point{t}) * 2 * math.Pi * (t[0].X + t[1].X + t[2].X) / 3
+		}
+		return sum
+	}
+	return areaOf(triangles) * height
+}
+
 // overlapPlace is the place of the finding about two parts.
 func (r *resolver) overlapPlace(under, over int) string {
 	if under == over {
 		return "parts/" + r.out.Parts[under].ID + "/array/pitch"
+	}
+	if r.doc.Space.Flat() {
+		return "parts/" + r.out.Parts[over].ID + "/place/x"
 	}
 	return "parts/" + r.out.Parts[over].ID + "/span/from"
 }

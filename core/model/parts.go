@@ -88,6 +88,7 @@ func (r *resolver) substance(place string, p *Part, out *ResolvedPart) {
 		} else {
 			d, _ := material.Define(material.Density)
 			out.Density, _ = rho.Typical(d)
+			r.unusual(m, material.Density, rho)
 		}
 	}
 	if p.Role != Solved || !r.out.Heat {
@@ -108,6 +109,7 @@ func (r *resolver) substance(place string, p *Part, out *ResolvedPart) {
 			return
 		}
 		out.Conductivity[axis] = k
+		r.unusual(m, key, k)
 	}
 }
 

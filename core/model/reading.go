@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"saltkettle/core/formula"
+	"saltkettle/core/quantity"
 	"saltkettle/core/shape"
 )
 
@@ -25,7 +26,16 @@ func (r *resolver) readingFormula(place string, s *Sentence, res *ResolvedSenten
 	env := r.environment()
 	env.Points = r.cat.Quantities
 	for _, b := range before {
-		env.Variables = append(env.Variables, formula.Variable{Name: b.ID, Dimension: b.Dimension, Temperature: b.Temperature})
+		v := formula.Variable{Name: b.ID, Dimension: b.Dimension, Temperature: b.Temperature}
+		env.Variables = append(env.Variables, v)
+		if !b.InTime {
+			env.Moments, res.Followed = append(env.Moments, v), append(res.Followed, b.ID)
+		}
+	}
+	if r.doc.Transient() {
+		env.Variables, env.Moments = append(env.Variables, formula.Time), append(env.Moments, formula.Time)
+	} else {
+		env.Moments = nil
 	}
 	elsewhere := env.Elsewhere
 	env.Elsewhere = func(name string) string {
@@ -55,13 +65,35 @@ func (r *resolver) readingFormula(place string, s *Sentence, res *ResolvedSenten
 		}
 	}
 	for i := range p.Reductions {
-		if d := &p.Reductions[i]; len(d.Points) == 1 && !r.solvedAt(d.Points[0]) {
+		d := &p.Reductions[i]
+		res.InTime = res.InTime || d.InTime
+		if why := r.moments(d); why != "" {
+			r.find(Wrong, place, "give a time within the run", "the formula of %s %s", s.ID, why)
+			return false
+		}
+		if len(d.Points) == 1 && !r.solvedAt(d.Points[0]) {
 			r.find(Wrong, place, "give a point within a solved part, in the coordinates of the drawing", "the formula of %s reads %s at a point that lies in no solved part", s.ID, d.Quantity)
 			return false
 		}
 	}
 	res.Formula, res.Dimension, res.Temperature = p, p.Dimension, p.Affine
 	return true
+}
+
+// moments says why times of a reduction over time do not fit the run, "" if they do.
+func (r *resolver) moments(d *formula.Reduction) string {
+	if !d.InTime || d.Kind == "crossing" || r.out.End == 0 {
+		return ""
+	}
+	for _, m := range d.Moments {
+		if m < 0 || m > r.out.End {
+			return fmt.Sprintf("speaks of %s, and the run lasts from 0 s to %s", quantity.Show(m, "s", false, 4), quantity.Show(r.out.End, "s", false, 4))
+		}
+		if m == 0 && (d.Kind == "amplitude" || d.Kind == "phase") {
+			return "speaks of a period of 0 s"
+		}
+	}
+	return ""
 }
 
 // solvedAt says whether a point lies in a solved part, or next to one. Where a part follows

@@ -118,6 +118,10 @@ type ResolvedSentence struct {
 	Properties map[material.Key]material.Function
 	// Formula of a reading that is one; its inputs are the readings before it.
 	Formula *formula.Program
+	// InTime says that the formula takes numbers from the whole run; Followed are then the
+	// readings that are the inputs of what it follows over time, before the time itself.
+	InTime   bool
+	Followed []string
 	// Dimension of a reading, and whether it is a temperature on a scale.
 	Dimension   quantity.Dimension
 	Temperature bool
@@ -179,6 +183,7 @@ type need struct {
 	positive    bool
 	whole       bool
 	optional    bool // empty is zero and no finding
+	within      *sentence.Range
 }
 
 // value evaluates a text that stands for one number; ok is false if it is missing
@@ -237,7 +242,7 @@ func (r *resolver) law(place, text string, n need, may sentence.Dependence) (*fo
 	si, constant := p.Constant()
 	if !constant {
 		// Its size is not known before the run; the dimension is.
-		n.positive, n.whole, si = false, false, 1
+		n.positive, n.whole, n.within, si = false, false, nil, 1
 	}
 	return p, r.fits(place, text, quantity.Value{SI: si, Dimension: p.Dimension, Affine: p.Affine}, n)
 }
@@ -294,6 +299,9 @@ func (r *resolver) fits(place, text string, v quantity.Value, n need) bool {
 		return false
 	case n.positive && !(v.SI > 0):
 		r.find(Wrong, place, "", "the %s must be greater than zero; %q is not", n.label, text)
+		return false
+	case n.within != nil && !(v.SI >= n.within.Least && v.SI <= n.within.Most):
+		r.find(Wrong, place, "", "the %s must lie between %s and %s; %q does not", n.label, quantity.Figures(u.From(n.within.Least, false), 3), quantity.Show(n.within.Most, n.unit, false, 3), text)
 		return false
 	case n.whole && v.SI != math.Trunc(v.SI):
 		r.find(Wrong, place, "", "the %s must be a whole number; %q is not", n.label, text)
@@ -529,7 +537,7 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 				good = r.readingFormula(at, s, &res, out) && good
 				continue
 			}
-			law, ok := r.law(at, s.Values[slot.Name], need{label: slot.Label + " in " + s.ID, unit: slot.Unit, temperature: slot.Temperature, positive: slot.Positive}, slot.May)
+			law, ok := r.law(at, s.Values[slot.Name], need{label: slot.Label + " in " + s.ID, unit: slot.Unit, temperature: slot.Temperature, positive: slot.Positive, within: slot.Within}, slot.May)
 			good = good && ok
 			res.Laws[slot.Name] = law
 			if !ok || slot.Usual == nil {
@@ -537,8 +545,9 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 			}
 			lo, hi, what := slot.Usual(s.Values)
 			if v, constant := law.Constant(); constant && (v < lo || v > hi) {
+				unit := quantity.MustUnit(slot.Unit)
 				r.find(Doubtful, at, "check the value and its unit", "the %s in %s lies outside what %s can have, %s … %s", slot.Label, s.ID, what,
-					quantity.Figures(lo, 2), quantity.Show(hi, slot.Unit, false, 2))
+					quantity.Figures(unit.From(lo, false), 2), quantity.Show(hi, slot.Unit, false, 2))
 			}
 		}
 		for name := range s.Values {

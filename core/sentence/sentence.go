@@ -55,6 +55,14 @@ const (
 	Everything = Place | Fields | Moment
 )
 
+// Range is the values between two ends, SI.
+type Range struct{ Least, Most float64 }
+
+// Usually says in a slot that values are usual in a range, SI, for something.
+func Usually(least, most float64, what string) func(map[string]string) (lo, hi float64, of string) {
+	return func(map[string]string) (float64, float64, string) { return least, most, what }
+}
+
 // Slot is a place in a sentence for a value.
 type Slot struct {
 	Name  string
@@ -70,6 +78,8 @@ type Slot struct {
 	Layer bool
 	// Positive refuses zero and negative values.
 	Positive bool
+	// Within bounds what the value can be, SI, ends included; nil means nothing does.
+	Within *Range
 	// May says what the value may depend on besides parameters.
 	May Dependence
 	// Usual gives the range in SI units outside which a value is doubtful, and for

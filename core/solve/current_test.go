@@ -1,6 +1,7 @@
 package solve
 
 import (
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -9,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"saltkettle/core/material"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
 	"saltkettle/core/result"
@@ -96,17 +98,38 @@ func TestCurrentsThatCannotFlow(t *testing.T) {
 // current there is no steady state, and the run says so.
 func TestThermalRunaway(t *testing.T) {
 	doc := demo(t, "electrode-lead")
-	set(t, doc, "mesh/size", "12 mm", "parameters/current/value", "9000 A")
-	o, err := Run(t.Context(), doc, Options{})
-	if err != nil {
-		assert.ErrorContains(t, err, "becomes")
-		return
+	set(t, doc, "mesh/size", "12 mm")
+	for _, current := range []string{"9000 A", "30 kA", "200 kA"} {
+		set(t, doc, "parameters/current/value", current)
+		o, err := Run(t.Context(), doc, Options{})
+		require.NoError(t, err, current)
+		assert.Equal(t, result.NotSettled, o.Status, current)
+		assert.Contains(t, o.Reason, "current may heat its conductors faster", current)
 	}
-	if o.Status == result.Settled {
-		assert.Greater(t, value(t, o, "r1"), 1000.0)
-		return
+	// A rod cooled at its ends, of which the resistance rises as fast as the heat flows away.
+	doc = wire(t)
+	doc.Physics = []model.Physics{{Kind: "heat"}, {Kind: "electric"}}
+	doc.Materials[0].Properties[material.Conductivity] = material.Property{Value: "20 W/(m·K)"}
+	doc.Materials[0].Properties[material.Resistivity] = material.Property{Value: "1e-6 Ω·m*(1 + 0.01/K*(temperature - 20 °C))"}
+	for part, side := range map[string]string{"a": "left", "b": "right"} {
+		add(t, doc, "heat.held", model.Patch{Part: part, Side: side}, "temperature", "20 °C")
 	}
-	assert.Contains(t, o.Reason, "current may heat its conductors faster")
+	add(t, doc, "electric.heats", model.Patch{})
+	add(t, doc, "electric.voltage", model.Patch{Part: "a", Side: "left"}, "voltage", "0 V")
+	id := add(t, doc, "electric.current", model.Patch{Part: "b", Side: "right"}, "current", "100 A")
+	// It runs away where j²·ρ·α/k·(L/π)² reaches 1.
+	limit := 1e-4 * math.Sqrt(20/(1e-6*0.01)) * math.Pi / 0.1
+	for _, part := range []float64{0.9, 1.05, 1.5, 4, 30} {
+		set(t, doc, "conditions/"+id+"/values/current", fmt.Sprintf("%g A", part*limit))
+		o, err := Run(t.Context(), doc, Options{})
+		require.NoError(t, err)
+		if part < 1 {
+			assert.Equal(t, result.Settled, o.Status, o.Reason)
+			continue
+		}
+		assert.Equal(t, result.NotSettled, o.Status, "%g of the limit", part)
+		assert.Contains(t, o.Reason, "current may heat its conductors faster")
+	}
 }
 
 // TestRunInTime: the post that begins cold comes to its steady state; readings and

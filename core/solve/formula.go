@@ -58,7 +58,18 @@ func (r *run) formula(q *model.ResolvedSentence, out *result.Reading) error {
 		}
 		in = append(in, value)
 	}
+	if r.model.Document.Transient() {
+		in = append(in, r.moment)
+	}
 	for i := range q.Formula.Reductions {
+		if d := &q.Formula.Reductions[i]; d.InTime {
+			v, err := r.overTime(d, q.Followed)
+			if err != nil {
+				return err
+			}
+			in = append(in, v)
+			continue
+		}
 		v, at, err := r.reduce(&q.Formula.Reductions[i])
 		if err != nil {
 			return err

@@ -33,17 +33,39 @@ func (r *run) judge() error {
 		r.result.Status, r.result.Reason = result.Stopped, fmt.Sprintf("stopped after %d iterations", s.Linear.Iterations)
 	case s.Settled:
 		r.closed()
+		r.melted()
 	case s.State.Rate != nil:
 		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("time could not be followed beyond %s: the steps became too short", quantity.Show(s.State.Time, "s", false, 4))
 	case !s.Straight:
 		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the equations, which depend on the solution, were not solved: after %d steps their residual is %.2g (%s)", s.Steps, s.Residuals[len(s.Residuals)-1], s.Linear.Status)
-		if r.model.Electric && r.model.Heats {
-			r.result.Reason += "; current may heat its conductors faster than the heat can leave"
+		if r.runsAway() {
+			r.result.Reason += runsAwayWords
 		}
 	default:
 		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the equations were not solved: %s", s.Linear.Status)
 	}
 	return nil
+}
+
+// runsAway says that a current heats its conductors, which may run away.
+func (r *run) runsAway() bool { return r.model.Electric && r.model.Heats }
+
+const runsAwayWords = "; current may heat its conductors faster than the heat can leave"
+
+// hottest is the temperature above which no device is what it was, K.
+const hottest = 6000
+
+// melted asks whether the temperatures can be.
+func (r *run) melted() {
+	if r.posed.temperature < 0 || r.result.Status != result.Settled {
+		return
+	}
+	if _, most := r.solution.Extremes(r.posed.temperature); most.Value > hottest {
+		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the %s reaches %s, where no material is what it was", r.bodyName(most.Body), quantity.Show(most.Value, "°C", false, 3))
+		if r.runsAway() {
+			r.result.Reason += runsAwayWords
+		}
+	}
 }
 
 // closed asks whether the balances are closed, in time those of the whole run.

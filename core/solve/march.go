@@ -25,7 +25,7 @@ func (r *run) march(ctx context.Context, set coupled.SolveSettings) error {
 	if err != nil {
 		return err
 	}
-	r.signals, r.account = *signals, account{}
+	r.signals, r.account, r.followed = *signals, account{}, followed{}
 	m := &coupled.MarchSettings{SolveSettings: set, End: r.model.End, Tolerance: r.model.Tolerance, Longest: r.longest(), Start: start,
 		Breaks: r.signals.breaks, Missed: r.missed}
 	var failed error
@@ -47,10 +47,10 @@ func (r *run) march(ctx context.Context, set coupled.SolveSettings) error {
 			r.book()
 		}
 		r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Time: s.State.Time, End: r.model.End})
-		if r.quiet {
+		if r.quiet && !r.follows() {
 			return false
 		}
-		return fail(r.between(step)) || fail(r.frame(step))
+		return fail(r.between(step)) || !r.quiet && fail(r.frame(step))
 	}
 	s, err := r.posed.group.March(ctx, r.posed.kernel, m)
 	if err != nil || failed != nil {
@@ -83,16 +83,32 @@ func (r *run) longest() float64 {
 	return 0
 }
 
-// moments between which readings are taken within a run at least.
-const followed = 60
+// At how many moments of a run readings are taken at least, more of them where a reading is
+// over time, and how soon after a jump, as a part of a step.
+const (
+	leastMoments = 60.
+	closeMoments = 240.
+	afterJump    = 1e-3
+)
 
 // between takes the readings at moments within a step, so that the curve over time is
 // smooth, and at its end.
 func (r *run) between(step *fem.Step) error {
 	if step != nil {
-		n := int(math.Ceil(followed * (step.To - step.From) / r.model.End))
+		most := leastMoments
+		if r.follows() {
+			most = closeMoments
+		}
+		n := int(math.Ceil(most * (step.To - step.From) / r.model.End))
+		var parts []float64
+		if step.RateBefore == nil && step.From > 0 {
+			parts = append(parts, afterJump) // readings may jump where data do
+		}
 		for i := 1; i < n; i++ {
-			at := r.solution.Within(step, step.From+(step.To-step.From)*float64(i)/float64(n))
+			parts = append(parts, float64(i)/float64(n))
+		}
+		for _, part := range parts {
+			at := r.solution.Within(step, step.From+(step.To-step.From)*part)
 			if err := r.at(at, func() error { return r.follow(at.Time) }); err != nil {
 				return err
 			}
@@ -113,15 +129,20 @@ func (r *run) at(state *fem.State, do func() error) error {
 	return err
 }
 
-// follow takes the readings into the history as those of a time.
+// follow takes the readings as those of a time, into the history and for what is over time.
 func (r *run) follow(time float64) error {
+	r.moment = time
 	h := r.result.History
-	if h == nil {
+	if h == nil && !r.quiet {
 		h = &result.History{Readings: map[string]result.Values{}}
 		r.result.History = h
 	}
-	h.Times = append(h.Times, time)
 	return r.aside(func() {
+		r.followed.add(time, r.result.Readings)
+		if r.quiet {
+			return
+		}
+		h.Times = append(h.Times, time)
 		for _, q := range r.result.Readings {
 			h.Readings[q.Key] = append(h.Readings[q.Key], q.Shown.Value)
 		}
@@ -131,7 +152,10 @@ func (r *run) follow(time float64) error {
 // aside takes the readings of a moment, for a look at them alone.
 func (r *run) aside(look func()) error {
 	warnings := len(r.result.Warnings)
-	if err := r.read(); err != nil {
+	r.passing = true
+	err := r.read()
+	r.passing = false
+	if err != nil {
 		return fmt.Errorf("at %.4g s: %w", r.solution.State.Time, err)
 	}
 	look()

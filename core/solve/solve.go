@@ -100,6 +100,9 @@ type run struct {
 	steps    int // in time
 	rays     int // which set of rays finds view factors
 	signals  signals
+	moment   float64  // the time that has been reached, s
+	passing  bool     // readings are those of a moment on the way
+	followed followed // readings over time
 	account  account
 	// lastAsked is what the condition that ends the run was last asked about.
 	lastAsked []float64
@@ -202,8 +205,13 @@ func (r *run) solve(ctx context.Context) error {
 		return r.march(ctx, set)
 	}
 	var err error
-	r.solution, err = p.group.Solve(ctx, p.kernel, &set)
-	return err
+	if r.solution, err = p.group.Solve(ctx, p.kernel, &set); err != nil {
+		return err
+	}
+	if fault := r.solution.Fault; fault != nil && !r.runsAway() {
+		return fault
+	}
+	return nil
 }
 
 // enter begins a stage and notes how long the one before took.

@@ -7,6 +7,7 @@ import (
 
 	"saltkettle/core/fem"
 	"saltkettle/core/mesh"
+	"saltkettle/core/physics/law"
 	"saltkettle/core/sparse"
 )
 
@@ -50,6 +51,9 @@ type Solution struct {
 	// Settled says that the equations hold to the tolerance, Straight that they are
 	// linear.
 	Settled, Straight bool
+	// Fault is what laws cannot be at the states that Newton's method went to, if that ended
+	// it; the state is the last one before.
+	Fault *law.Error
 	// Method names how the linear equations were solved.
 	Method string
 	// Held is what enters by each held value, in the order of the fields and of their
@@ -107,6 +111,8 @@ func (s *Solution) finish(ctx context.Context, l *linear, r *fem.NewtonResult, e
 				s.Linear.Status = sparse.NotFinite
 			}
 		}
+	case r.Steps > 0 && errors.As(err, &s.Fault):
+		s.Settled, s.Linear.Status = false, sparse.LimitReached
 	default:
 		return err
 	}

@@ -32,17 +32,17 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyVoltage, Group: sentence.Condition, Title: "terminal at a voltage",
 			Template: "The {on} is a terminal at {voltage}.", Acts: sentence.Surfaces,
-			Slots: []sentence.Slot{{Name: "voltage", Label: "voltage", Unit: "V", May: sentence.Moment}},
+			Slots: []sentence.Slot{{Name: "voltage", Label: "voltage", Unit: "V", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a terminal")}},
 		},
 		{
 			Key: KeyCurrent, Group: sentence.Condition, Title: "terminal that takes a current",
 			Template: "The {on} is a terminal through which {current} enters.", Acts: sentence.Surfaces, Exposed: true,
-			Slots: []sentence.Slot{{Name: "current", Label: "current", Unit: "A", May: sentence.Moment}},
+			Slots: []sentence.Slot{{Name: "current", Label: "current", Unit: "A", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a terminal")}},
 		},
 		{
 			Key: KeyContact, Group: sentence.Condition, Title: "current meets a contact resistance",
 			Template: "At the {on}, current meets a contact resistance of {resistance}.", Acts: sentence.Surfaces, Inner: true,
-			Slots: []sentence.Slot{{Name: "resistance", Label: "electrical contact resistance", Unit: "Ω·m²", Positive: true, May: sentence.Everything}},
+			Slots: []sentence.Slot{{Name: "resistance", Label: "electrical contact resistance", Unit: "Ω·m²", Positive: true, May: sentence.Everything, Usual: sentence.Usually(1e-14, 1, "a contact")}},
 		},
 		{
 			Key: KeyHeats, Group: sentence.Condition, Title: "current heats what it flows through",
@@ -59,7 +59,7 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyCharge, Group: sentence.Condition, Title: "terminal that carries a charge",
 			Template: "The {on} is a terminal that carries {charge}.", Acts: sentence.Surfaces, Exposed: true,
-			Slots: []sentence.Slot{{Name: "charge", Label: "charge", Unit: "nC"}},
+			Slots: []sentence.Slot{{Name: "charge", Label: "charge", Unit: "nC", Usual: sentence.Usually(-1, 1, "a terminal")}},
 		},
 		{
 			Key: KeyPotential, Group: sentence.Reading, Title: "mean potential",
@@ -71,7 +71,7 @@ func Kinds() []sentence.Kind {
 		},
 		{
 			Key: KeyResistance, Group: sentence.Reading, Title: "resistance seen from a terminal",
-			Template: "resistance from the {on} to where the potential is 0 V", Acts: sentence.Surfaces, Unit: "mΩ",
+			Template: "resistance between the {on} and the other terminal", Acts: sentence.Surfaces, Unit: "mΩ",
 		},
 		{
 			Key: KeyPower, Group: sentence.Reading, Title: "electric power turned into heat",
@@ -83,7 +83,7 @@ func Kinds() []sentence.Kind {
 		},
 		{
 			Key: KeyCapacitance, Group: sentence.Reading, Title: "capacitance seen from a terminal",
-			Template: "capacitance between the {on} and what is at 0 V", Acts: sentence.Surfaces, Unit: "pF",
+			Template: "capacitance between the {on} and the other terminal", Acts: sentence.Surfaces, Unit: "pF",
 		},
 	}
 }

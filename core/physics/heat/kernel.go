@@ -50,10 +50,11 @@ type condition struct {
 	outside string
 }
 
-// bound is what a law on a surface may not fall below.
+// bound is what a law on a surface may be.
 type bound struct {
 	what  string
 	least float64
+	most  float64 // 0 for none
 }
 
 // bodyLaws are the laws of a body: conductivity along three axes, density, capacity
@@ -89,7 +90,7 @@ func NewKernel(g *coupled.Group, p *Problem, t int) (*Kernel, error) {
 	}
 	var err error
 	for _, f := range p.Fluxes {
-		err = errors.Join(err, add(f.Facets, condition{laws: []Law{f.Total, f.Area}, bounds: []bound{{"heat", law.NoBound}, {"heat flux", law.NoBound}}, leaving: entering}))
+		err = errors.Join(err, add(f.Facets, condition{laws: []Law{f.Total, f.Area}, bounds: []bound{{what: "heat", least: law.NoBound}, {what: "heat flux", least: law.NoBound}}, leaving: entering}))
 	}
 	up := 2
 	if p.Section {
@@ -99,13 +100,13 @@ func NewKernel(g *coupled.Group, p *Problem, t int) (*Kernel, error) {
 		if c.Correlation != nil {
 			x := c.Correlation
 			err = errors.Join(err, add(c.Facets, condition{laws: []Law{c.Medium, x.Length, x.Second, x.Speed}, correlated: x, up: up, leaving: byCorrelation,
-				bounds: []bound{{"temperature of the fluid", 0}, {"length", 0}, {"length", 0}, {"speed", law.NoBound}}}))
+				bounds: []bound{{what: "temperature of the fluid"}, {what: "length"}, {what: "length"}, {what: "speed", least: law.NoBound}}}))
 			continue
 		}
-		err = errors.Join(err, add(c.Facets, condition{laws: []Law{c.Coefficient, c.Medium}, bounds: []bound{{"heat-transfer coefficient", 0}, {"temperature of the fluid", 0}}, leaving: convected}))
+		err = errors.Join(err, add(c.Facets, condition{laws: []Law{c.Coefficient, c.Medium}, bounds: []bound{{what: "heat-transfer coefficient"}, {what: "temperature of the fluid"}}, leaving: convected}))
 	}
 	for _, r := range p.Radiations {
-		err = errors.Join(err, add(r.Facets, condition{laws: []Law{r.Emissivity, r.Surroundings}, bounds: []bound{{"emissivity", 0}, {"temperature of the surroundings", 0}}, leaving: radiated, radiates: true}))
+		err = errors.Join(err, add(r.Facets, condition{laws: []Law{r.Emissivity, r.Surroundings}, bounds: []bound{{what: "emissivity", most: 1}, {what: "temperature of the surroundings"}}, leaving: radiated, radiates: true}))
 	}
 	if e := p.Enclosure; e != nil {
 		k.enclosed = newEnclosed(g, e, t)
@@ -116,7 +117,7 @@ func NewKernel(g *coupled.Group, p *Problem, t int) (*Kernel, error) {
 					facets = append(facets, e.Facets[n])
 				}
 			}
-			err = errors.Join(err, add(facets, condition{laws: []Law{l}, bounds: []bound{{"emissivity", 0}}, leaving: exchanged, enclosed: k.enclosed}))
+			err = errors.Join(err, add(facets, condition{laws: []Law{l}, bounds: []bound{{what: "emissivity", most: 1}}, leaving: exchanged, enclosed: k.enclosed}))
 		}
 	}
 	var contacts [][]int32
@@ -331,6 +332,11 @@ func (k *Kernel) Prepare(side int, points []fem.Point) error {
 		for r, b := range c.bounds {
 			if err := k.sets[i].Check(r, -1, b.what, b.least, true); err != nil {
 				return err
+			}
+			if b.most > 0 {
+				if err := k.sets[i].CheckMost(r, -1, b.what, b.most); err != nil {
+					return err
+				}
 			}
 		}
 	}

@@ -51,9 +51,9 @@ var Correlations = map[string]convect.Correlation{
 // correlated is the sentences whose coefficient comes from a correlation.
 func correlated(temperature sentence.Slot) []sentence.Kind {
 	length := func(name, label string) sentence.Slot {
-		return sentence.Slot{Name: name, Label: label, Unit: "mm", Positive: true}
+		return sentence.Slot{Name: name, Label: label, Unit: "mm", Positive: true, Usual: sentence.Usually(1e-4, 50, "a surface")}
 	}
-	speed := sentence.Slot{Name: "speed", Label: "speed of the fluid", Unit: "m/s", May: sentence.Moment}
+	speed := sentence.Slot{Name: "speed", Label: "speed of the fluid", Unit: "m/s", Within: &sentence.Range{Most: 1000}, May: sentence.Moment, Usual: sentence.Usually(1e-4, 100, "a flow")}
 	kind := func(key, title, words string, slots ...sentence.Slot) sentence.Kind {
 		medium := sentence.Slot{Name: "medium", Label: "fluid", Kind: sentence.Text, Fluid: true, Default: "air"}
 		return sentence.Kind{Key: key, Group: sentence.Condition, Title: title, Template: "The {on} gives heat to {medium} at {temperature}" + words,
@@ -73,17 +73,17 @@ func correlated(temperature sentence.Slot) []sentence.Kind {
 
 // Kinds are the sentences of heat conduction.
 func Kinds() []sentence.Kind {
-	temperature := sentence.Slot{Name: "temperature", Label: "temperature", Unit: "°C", Temperature: true, May: sentence.Place | sentence.Moment}
+	temperature := sentence.Slot{Name: "temperature", Label: "temperature", Unit: "°C", Temperature: true, May: sentence.Place | sentence.Moment, Usual: usualTemperature}
 	return append([]sentence.Kind{
 		{
 			Key: KeySource, Group: sentence.Condition, Title: "heat released, in all",
 			Template: "The {on} releases {power} of heat in all.", Acts: sentence.Bodies,
-			Slots: []sentence.Slot{{Name: "power", Label: "power", Unit: "W", May: sentence.Moment}},
+			Slots: []sentence.Slot{{Name: "power", Label: "power", Unit: "W", May: sentence.Moment, Usual: sentence.Usually(-1e8, 1e8, "a device")}},
 		},
 		{
 			Key: KeyDensity, Group: sentence.Condition, Title: "heat released per volume",
 			Template: "The {on} releases {density} of heat.", Acts: sentence.Bodies,
-			Slots: []sentence.Slot{{Name: "density", Label: "power per volume", Unit: "W/m³", May: sentence.Everything}},
+			Slots: []sentence.Slot{{Name: "density", Label: "power per volume", Unit: "W/m³", May: sentence.Everything, Usual: sentence.Usually(-1e12, 1e12, "a source")}},
 		},
 		{
 			Key: KeyConvection, Group: sentence.Condition, Title: "heat given to a fluid",
@@ -103,12 +103,12 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyFlux, Group: sentence.Condition, Title: "heat received per area",
 			Template: "The {on} receives {flux} of heat.", Acts: sentence.Surfaces, Exposed: true,
-			Slots: []sentence.Slot{{Name: "flux", Label: "heat flux", Unit: "W/m²", May: sentence.Everything}},
+			Slots: []sentence.Slot{{Name: "flux", Label: "heat flux", Unit: "W/m²", May: sentence.Everything, Usual: sentence.Usually(-1e9, 1e9, "a surface")}},
 		},
 		{
 			Key: KeyFluxTotal, Group: sentence.Condition, Title: "heat received, in all",
 			Template: "The {on} receives {power} of heat in all.", Acts: sentence.Surfaces, Exposed: true,
-			Slots: []sentence.Slot{{Name: "power", Label: "power", Unit: "W", May: sentence.Moment}},
+			Slots: []sentence.Slot{{Name: "power", Label: "power", Unit: "W", May: sentence.Moment, Usual: sentence.Usually(-1e8, 1e8, "a device")}},
 		},
 		{
 			Key: KeyInsulated, Group: sentence.Condition, Title: "no heat let through",
@@ -129,7 +129,7 @@ func Kinds() []sentence.Kind {
 			Template: "The {on} radiates to surroundings at {temperature} with emissivity {emissivity}.",
 			Acts:     sentence.Surfaces, Exposed: true, Anchors: true,
 			Slots: []sentence.Slot{temperature,
-				{Name: "emissivity", Label: "emissivity", Unit: "", Positive: true, May: sentence.Everything, Usual: usualEmissivity}},
+				{Name: "emissivity", Label: "emissivity", Unit: "", Within: &sentence.Range{Most: 1}, May: sentence.Everything, Usual: sentence.Usually(0.01, 1, "a surface")}},
 		},
 		{
 			Key: KeyEnclosure, Group: sentence.Condition, Title: "surfaces radiate to each other",
@@ -139,24 +139,24 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyEmissivity, Group: sentence.Condition, Title: "emissivity of a surface",
 			Template: "The {on} has emissivity {emissivity}.", Acts: sentence.Surfaces,
-			Slots: []sentence.Slot{{Name: "emissivity", Label: "emissivity", Unit: "", Positive: true, May: sentence.Everything, Usual: usualEmissivity}},
+			Slots: []sentence.Slot{{Name: "emissivity", Label: "emissivity", Unit: "", Within: &sentence.Range{Most: 1}, May: sentence.Everything, Usual: sentence.Usually(0.01, 1, "a surface")}},
 		},
 		{
 			Key: KeyContact, Group: sentence.Condition, Title: "heat meets a contact resistance",
 			Template: "At the {on}, heat meets a contact resistance of {resistance}.", Acts: sentence.Surfaces, Inner: true,
-			Slots: []sentence.Slot{{Name: "resistance", Label: "thermal contact resistance", Unit: "m²·K/W", Positive: true, May: sentence.Everything}},
+			Slots: []sentence.Slot{{Name: "resistance", Label: "thermal contact resistance", Unit: "m²·K/W", Positive: true, May: sentence.Everything, Usual: sentence.Usually(1e-8, 10, "a contact")}},
 		},
 		{
 			Key: KeyLayer, Group: sentence.Condition, Title: "heat passes a thin layer",
 			Template: "At the {on}, heat passes a layer of {material}, {thickness} thick.", Acts: sentence.Surfaces, Inner: true,
 			Slots: []sentence.Slot{
 				{Name: "material", Label: "material of the layer", Kind: sentence.Text, Layer: true},
-				{Name: "thickness", Label: "thickness of the layer", Unit: "µm", Positive: true, May: sentence.Place}},
+				{Name: "thickness", Label: "thickness of the layer", Unit: "µm", Positive: true, May: sentence.Place, Usual: sentence.Usually(1e-9, 0.05, "a thin layer")}},
 		},
 		{
 			Key: KeyStart, Group: sentence.Condition, Title: "temperature at the start",
 			Template: "The {on} is at {temperature} when time begins.", Acts: sentence.Bodies, Transient: true,
-			Slots: []sentence.Slot{{Name: "temperature", Label: "temperature at the start", Unit: "°C", Temperature: true, May: sentence.Place}},
+			Slots: []sentence.Slot{{Name: "temperature", Label: "temperature at the start", Unit: "°C", Temperature: true, May: sentence.Place, Usual: usualTemperature}},
 		},
 		{
 			Key: KeyGreatest, Group: sentence.Reading, Title: "greatest temperature",
@@ -181,8 +181,8 @@ func Kinds() []sentence.Kind {
 	}, correlated(temperature)...)
 }
 
-// usualEmissivity is the range of emissivities.
-func usualEmissivity(map[string]string) (lo, hi float64, what string) { return 0.01, 1, "a surface" }
+// usualTemperature asks about temperatures that devices do not have.
+var usualTemperature = sentence.Usually(20, 4000, "a device")
 
 // usualCoefficient is the range of heat-transfer coefficients that the medium
 // can have, W/(m²·K), from its lowest in free to its highest in forced convection

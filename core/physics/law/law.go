@@ -147,6 +147,15 @@ func (e *Error) Error() string {
 // Check demands that a law is finite and above a bound, or at it if closed, at the
 // points of the last run.
 func (s *Set) Check(law int, body int32, what string, bound float64, closed bool) error {
+	return s.check(law, body, what, func(v float64) bool { return v > bound || closed && v == bound })
+}
+
+// CheckMost demands that a law is at most a bound at the points of the last run.
+func (s *Set) CheckMost(law int, body int32, what string, bound float64) error {
+	return s.check(law, body, what, func(v float64) bool { return v <= bound })
+}
+
+func (s *Set) check(law int, body int32, what string, holds func(v float64) bool) error {
 	e := &s.entries[law]
 	one := [1]float64{e.value}
 	values := one[:]
@@ -154,7 +163,7 @@ func (s *Set) Check(law int, body int32, what string, bound float64, closed bool
 		values = e.values
 	}
 	for _, v := range values {
-		if !(v > bound || closed && v == bound) || math.IsInf(v, 0) {
+		if !holds(v) || math.IsInf(v, 0) {
 			return &Error{body, what, v}
 		}
 	}
