@@ -79,13 +79,13 @@ func TestSolveJSON(t *testing.T) {
 
 func TestSolvePrintsMeshErrors(t *testing.T) {
 	for within, want := range map[string]bool{"-1s": true, "0": false} {
-		code, out, _ := command(t, "solve", "../../examples/bittern-post.kettle.json", "--mesh-error", within)
+		code, out, _ := command(t, "solve", "../../examples/bittern-post.kettle.json", "--errors", within)
 		require.Equal(t, exitSettled, code)
 		assert.Equal(t, want, strings.Contains(out, "±"), "%s: %s", within, out)
 	}
-	code, _, stderr := command(t, "solve", panFloor, "--mesh-error", "soon")
+	code, _, stderr := command(t, "solve", panFloor, "--errors", "soon")
 	assert.NotEqual(t, exitSettled, code)
-	assert.Contains(t, stderr, "mesh-error")
+	assert.Contains(t, stderr, "errors")
 }
 
 func TestExitCodes(t *testing.T) {

@@ -42,6 +42,25 @@ func readModel(path string) (*model.Document, error) {
 	return doc, nil
 }
 
+// addSetFlag adds the flag that gives parameters other values.
+func addSetFlag(cmd *cobra.Command, sets *[]string) {
+	cmd.Flags().StringArrayVar(sets, "set", nil, "give a parameter another value, `name=value`; may be repeated")
+}
+
+// setParameters gives parameters other values.
+func setParameters(doc *model.Document, sets []string) error {
+	for _, s := range sets {
+		name, value, ok := strings.Cut(s, "=")
+		if !ok {
+			return fmt.Errorf("--set wants name=value, not %q", s)
+		}
+		if err := doc.SetParameter(strings.TrimSpace(name), strings.TrimSpace(value)); err != nil {
+			return documentError("parameters", err)
+		}
+	}
+	return nil
+}
+
 func solveCommand() *cobra.Command {
 	var sets []string
 	var out, earlier string
@@ -60,14 +79,8 @@ line of standard error, with its place); 3 not settled; 1 anything else.`,
 			if err != nil {
 				return err
 			}
-			for _, s := range sets {
-				name, value, ok := strings.Cut(s, "=")
-				if !ok {
-					return fmt.Errorf("--set wants name=value, not %q", s)
-				}
-				if err := doc.SetParameter(strings.TrimSpace(name), strings.TrimSpace(value)); err != nil {
-					return documentError("parameters", err)
-				}
+			if err := setParameters(doc, sets); err != nil {
+				return err
 			}
 			if out != "" {
 				if err := os.MkdirAll(out, 0o755); err != nil {
@@ -108,10 +121,10 @@ line of standard error, with its place); 3 not settled; 1 anything else.`,
 			return nil
 		},
 	}
-	cmd.Flags().StringArrayVar(&sets, "set", nil, "give a parameter another value, `name=value`; may be repeated")
+	addSetFlag(cmd, &sets)
 	cmd.Flags().StringVar(&out, "out", "", "write the result folder, VTU and CSV to `DIR`")
 	cmd.Flags().StringVar(&earlier, "from", "", "begin where the result in the folder `DIR` ended")
-	cmd.Flags().DurationVar(&within, "mesh-error", solve.UsualEstimate, "estimate the mesh error of the readings if that takes no longer than `TIME`; negative: however long, 0: never")
+	cmd.Flags().DurationVar(&within, "errors", solve.UsualEstimate, "estimate the errors of the readings if that takes no longer than `TIME`; negative: however long, 0: never")
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print one JSON object")
 	return cmd
 }
@@ -141,14 +154,31 @@ func printResult(w io.Writer, r *result.Result) error {
 	}
 	_, err := fmt.Fprintf(w, "%s\n", status)
 	for _, q := range r.Readings {
+		if q.Missing != "" {
+			fmt.Fprintf(w, "  %-4s %-28s no value: %s\n", q.Key, q.Name, q.Missing)
+			continue
+		}
 		text := quantity.Show(q.Value, q.Shown.Unit, q.Difference, 5)
 		if q.Error != nil {
 			text += " " + quantity.Margin(*q.Error, q.Value, q.Shown.Unit)
 		}
 		fmt.Fprintf(w, "  %-4s %-28s %s\n", q.Key, q.Name, strings.TrimSpace(text))
 	}
+	for _, line := range r.UnknownErrors() {
+		fmt.Fprintln(w, line)
+	}
+	if e := r.Ended; e != nil {
+		fmt.Fprintf(w, "ended early, at %s, when %s came to hold\n", quantity.Show(e.At, "s", false, 6), e.Condition)
+	}
+	if names := r.SolvedFor(); len(names) > 0 {
+		fmt.Fprintf(w, "solved for %s\n", strings.Join(names, ", "))
+	}
 	for _, b := range r.Balances {
-		fmt.Fprintf(w, "%s: in %s, out %s, open by %.1e\n", b.Name, quantity.Show(b.In, b.Unit, false, 5), quantity.Show(b.Out, b.Unit, false, 5), b.Closure)
+		stored := ""
+		if v, ok := b.Stored(); ok {
+			stored = ", stored " + quantity.Show(v, b.Unit, false, 5)
+		}
+		fmt.Fprintf(w, "%s: in %s, out %s%s, open by %.1e\n", b.Name, quantity.Show(b.In, b.Unit, false, 5), quantity.Show(b.Out, b.Unit, false, 5), stored, b.Closure)
 	}
 	fmt.Fprintf(w, "%s nodes, %s cells, %d iterations, %.2f s\n", quantity.Count(r.Mesh.Nodes), quantity.Count(r.Mesh.Cells), r.Solver.Iterations, r.Seconds["total"])
 	if rounds := r.Mesh.Words(); rounds != "" {

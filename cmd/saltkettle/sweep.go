@@ -22,6 +22,7 @@ import (
 
 func sweepCommand() *cobra.Command {
 	var name string
+	var sets []string
 	cmd := &cobra.Command{
 		Use:   "sweep FILE",
 		Short: "make the trials of a set and print them as CSV",
@@ -34,6 +35,9 @@ Exit codes are those of solve; 3 means that some trial did not settle.`,
 		RunE: func(cmd *cobra.Command, args []string) error {
 			doc, err := readModel(args[0])
 			if err != nil {
+				return err
+			}
+			if err := setParameters(doc, sets); err != nil {
 				return err
 			}
 			resolved, findings := model.Resolve(doc, physics.Catalog())
@@ -51,7 +55,8 @@ Exit codes are those of solve; 3 means that some trial did not settle.`,
 			return sweep(cmd.Context(), cmd.OutOrStdout(), resolved, &resolved.Trials[i])
 		},
 	}
-	cmd.Flags().StringVar(&name, "set", "", "the trial set, by its id or name; the first one if none is named")
+	cmd.Flags().StringVar(&name, "trials", "", "the trial set, by its `ID` or name; the first one if none is named")
+	addSetFlag(cmd, &sets)
 	return cmd
 }
 

@@ -3,6 +3,8 @@ package drawing
 import (
 	"encoding/xml"
 	"fmt"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -17,14 +19,16 @@ import (
 
 func scene(t *testing.T, key string) *Scene {
 	t.Helper()
-	doc, err := examples.Load(key)
+	data, err := os.ReadFile(filepath.Join("..", "..", "examples", key+".kettle.json"))
+	require.NoError(t, err)
+	doc, err := model.Parse(data)
 	require.NoError(t, err)
 	r, _ := model.Resolve(doc, physics.Catalog())
 	return NewScene(r, physics.Catalog())
 }
 
 func TestSceneHasPartsSidesAndFlags(t *testing.T) {
-	s := scene(t, "bittern-post")
+	s := scene(t, "testdata/solid-post")
 	require.Len(t, s.Parts, 4)
 	post := s.Parts[1]
 	assert.Equal(t, []Side{{"rim", "rim of the post"}, {"top", "top of the post"}, {"bottom", "bottom of the post"}}, post.Sides)

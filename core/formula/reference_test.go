@@ -35,6 +35,8 @@ func tables() string {
 		use := name + "(quantity over part)"
 		if name == "at" {
 			use = "at(quantity, x, y, z)"
+		} else if timeReductions[name] != "" {
+			use = name + "(reading over time, " + map[bool]string{true: "value", false: "period"}[name == "crossing"] + ")"
 		}
 		fmt.Fprintf(&b, "| `%s` | %s |\n", use, reductions[name])
 	}
@@ -58,12 +60,21 @@ func TestReference(t *testing.T) {
 		for _, text := range strings.Split(strings.TrimSpace(block[1]), "\n") {
 			f, err := Parse(text)
 			require.NoError(t, err, text)
-			_, err = f.Compile(Environment{Variables: field, Points: points})
+			_, err = f.Compile(Environment{Variables: field, Points: points, Moments: []Variable{field[0], Time}})
+			if strings.Contains(text, "over time") {
+				_, err = f.Compile(Environment{Moments: []Variable{{Name: "r1", Dimension: field[0].Dimension, Temperature: true}, Time}})
+			}
 			assert.NoError(t, err, text)
 			count++
 		}
 	}
 	assert.Greater(t, count, 14)
+	for _, v := range append(slices.Clone(Coordinates), Time) {
+		assert.Contains(t, head, "`"+v.Name+"`")
+	}
+	for _, name := range fields {
+		assert.Contains(t, head, "`"+name+"`", "what a formula may use is written down")
+	}
 	for name, f := range functions {
 		assert.True(t, strings.HasPrefix(f.use, name+"("), name)
 		assert.NotEmpty(t, f.does, name)

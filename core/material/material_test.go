@@ -91,7 +91,7 @@ func TestFunctionRefusesWhatDoesNotFit(t *testing.T) {
 		Viscosity:   {Value: "1 Pa·s*(1 - ramp(temperature, 20 °C, 50 °C))", From: "0 °C", To: "60 °C"},
 		Resistivity: {Value: "1 Ω·m", From: "10 m"}, Expansion: {Value: "1e-5/K", From: "50 °C", To: "10 °C"}}}
 	for k, part := range map[Key]string{
-		Density: "write it in kg/m³", Conductivity: "greater than 0; it is −2", HeatCapacity: `no parameter "much"`, Emissivity: "between 0 and 1; it is 1.200",
+		Density: "write it in kg/m³", Conductivity: "between 0 and 1e+07 W/(m·K); it is −2", HeatCapacity: `no parameter "much"`, Emissivity: "between 0 and 1; it is 1.200",
 		Viscosity: "it is 0", Resistivity: "is a length, where a temperature is wanted", Expansion: "ends before it begins", Seebeck: "mud has no Seebeck coefficient"} {
 		_, err := m.Function(k, nil)
 		assert.ErrorContains(t, err, part)

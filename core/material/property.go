@@ -109,11 +109,7 @@ func (d Definition) end(text string, none float64) (float64, error) {
 }
 
 func (d Definition) boundWords() string {
-	words := "must be greater than "
-	if d.Closed {
-		words = "must not be less than "
-	}
-	return words + quantity.Show(d.Least, d.Unit, true, 3) + " and at most " + quantity.Show(d.Most, d.Unit, true, 3)
+	return fmt.Sprintf("must lie between %g and %s", quantity.MustUnit(d.Unit).From(d.Least, true), strings.TrimSpace(fmt.Sprintf("%g %s", quantity.MustUnit(d.Unit).From(d.Most, true), d.Unit)))
 }
 
 // Unusual says in words what known materials have, if the function has values beyond that

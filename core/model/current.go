@@ -20,6 +20,8 @@ const (
 	fieldFills     = "electric.field"
 	thermoelectric = "electric.thermoelectric"
 	electricPrefix = "electric."
+	heatPrefix     = "heat."
+	startsAt       = "heat.start"
 )
 
 // defaultTolerance of a step in time: with it the error in time of the cases in
@@ -43,7 +45,7 @@ func (r *resolver) run() {
 		r.out.End = v
 	}
 	r.from()
-	start := need{label: "temperature at the start", unit: "°C", temperature: true, optional: r.out.From > 0}
+	start := need{label: "temperature at the start", unit: "°C", temperature: true, optional: r.out.From > 0 || r.startsSaid()}
 	if v, ok := r.value("run/start", r.doc.Run.Start, start); ok {
 		r.out.Start = v
 	}
@@ -59,6 +61,17 @@ func (r *resolver) run() {
 	if v, ok := r.value("run/longest", r.doc.Run.Longest, need{label: "longest step in time", unit: "s", positive: true, optional: true}); ok {
 		r.out.Longest = v
 	}
+}
+
+// startsSaid says that sentences give the temperature at the start of every solved part.
+func (r *resolver) startsSaid() bool {
+	for _, p := range r.doc.Parts {
+		said := func(s Sentence) bool { return !s.Off && s.Kind == startsAt && s.On == Patch{Part: p.ID} }
+		if p.Role == Solved && !slices.ContainsFunc(r.doc.Conditions, said) {
+			return false
+		}
+	}
+	return len(r.doc.Parts) > 0
 }
 
 // from reads which run a run in time goes on from.

@@ -110,7 +110,7 @@ type Part struct {
 	Material string  `json:"material,omitempty"`
 	Role     Role    `json:"role"`
 	Outline  Outline `json:"outline"`
-	Span     Span    `json:"span"`
+	Span     Span    `json:"span,omitzero"`
 	Place    Place   `json:"place,omitzero"`
 	Array    *Array  `json:"array,omitempty"`
 	// Fill makes the part take only what is empty: all other parts displace it.

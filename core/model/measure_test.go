@@ -52,7 +52,7 @@ func TestMeasuring(t *testing.T) {
 	assert.InDelta(t, 0.013, pitch.Distance, 1e-12)
 	assert.Equal(t, "pitch", pitch.Parameter)
 
-	post := load(t, "bittern-post")
+	post := load(t, "testdata/solid-post")
 	rim := measured(t, post, model.Patch{Part: post.Parts[1].ID, Side: "rim"}, nil)
 	assert.False(t, rim.Flat)
 	assert.Positive(t, rim.Radius)

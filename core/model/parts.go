@@ -105,12 +105,24 @@ func (r *resolver) substance(place string, p *Part, out *ResolvedPart) {
 			if !m.Has(key) {
 				severity = Missing
 			}
-			r.find(severity, propertyPlace(m, key), "give the property or choose another material", "the %s conducts heat, and %v", p.Name, err)
+			fix := "give the property or choose another material"
+			if r.electricAlone() {
+				fix += `, or solve for the current alone: under physics write "electric" in place of "heat"`
+			}
+			r.find(severity, propertyPlace(m, key), fix, "the %s conducts heat, and %v", p.Name, err)
 			return
 		}
 		out.Conductivity[axis] = k
 		r.unusual(m, key, k)
 	}
+}
+
+// electricAlone says that sentences let current flow or charges act, and none speaks of heat.
+func (r *resolver) electricAlone() bool {
+	of := func(prefix string) bool {
+		return slices.ContainsFunc(r.doc.Conditions, func(s Sentence) bool { return !s.Off && strings.HasPrefix(s.Kind, prefix) })
+	}
+	return of(electricPrefix) && !of(heatPrefix)
 }
 
 func propertyPlace(m material.Material, key material.Key) string {
@@ -143,7 +155,7 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 		z0, z1 = lo[2]+length("/span/from", p.Span.From, "height", true, false), hi[2]+length("/span/from", p.Span.From, "height", true, false)
 	} else if !r.doc.Space.Flat() && p.isAround() {
 		z0, z1 = r.span[0], r.span[1]
-	} else if !r.doc.Space.Flat() {
+	} else if r.doc.Space.Kind == Solid {
 		z0, z1 = length("/span/from", p.Span.From, "bottom", false, false), length("/span/to", p.Span.To, "top", false, false)
 	} else if p.Array != nil && p.Array.Along == "z" {
 		r.find(Wrong, place+"/array/along", "choose x, y or round", "nothing lies along z in a %s space", r.doc.Space.Kind)

@@ -83,7 +83,7 @@ func TestPushMovesTheParameter(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "7.5 mm", doc.Parameters[3].Value)
 
-	disc := load(t, "bittern-post")
+	disc := load(t, "testdata/solid-post")
 	_, err = disc.Push(physics.Catalog(), model.Patch{Part: disc.Parts[1].ID, Side: "rim"}, 0.001)
 	require.NoError(t, err)
 	var gone *model.GoneError

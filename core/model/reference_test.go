@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"reflect"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -89,11 +91,21 @@ func reference(cat *sentence.Catalog) string {
 				if s.Positive {
 					rules = "greater than zero"
 				}
-				switch s.May {
-				case sentence.Place:
-					rules += "; may differ from place to place"
-				case sentence.Place | sentence.Fields:
-					rules += "; may differ from place to place and depend on the temperature"
+				if s.Within != nil {
+					rules = fmt.Sprintf("from %g to %g", s.Within.Least, s.Within.Most)
+				}
+				var may []string
+				if s.May&sentence.Place != 0 {
+					may = append(may, "differ from place to place")
+				}
+				if s.May&sentence.Fields != 0 {
+					may = append(may, "depend on the temperature")
+				}
+				if s.May&sentence.Moment != 0 {
+					may = append(may, "change in time")
+				}
+				if len(may) > 0 {
+					rules += "; may " + strings.Join(may, ", ")
 				}
 				if s.Kind == sentence.Formula {
 					unit, rules = "any", "reductions of the result and the readings above, see [formulas](formulas.md)"
@@ -162,6 +174,36 @@ func filled(t *testing.T, head string) string {
 		head = before + table.mark + table.text + table.next + rest
 	}
 	return head
+}
+
+// TestFieldsAreWrittenDown: the page names every field of the file.
+func TestFieldsAreWrittenDown(t *testing.T) {
+	data, err := os.ReadFile(referencePage)
+	require.NoError(t, err)
+	head, _, ok := strings.Cut(string(data), referenceMark)
+	require.True(t, ok)
+	seen, count := map[reflect.Type]bool{}, 0
+	var look func(kind reflect.Type)
+	look = func(kind reflect.Type) {
+		for kind.Kind() == reflect.Pointer || kind.Kind() == reflect.Slice || kind.Kind() == reflect.Map {
+			kind = kind.Elem()
+		}
+		if kind.Kind() != reflect.Struct || seen[kind] {
+			return
+		}
+		seen[kind] = true
+		for i := range kind.NumField() {
+			f := kind.Field(i)
+			if name, _, _ := strings.Cut(f.Tag.Get("json"), ","); name != "" && name != "-" {
+				count++
+				word := regexp.MustCompile("[`.]" + name + "[`.]")
+				assert.True(t, word.MatchString(head), "%s.%s is not written down", kind.Name(), name)
+			}
+			look(f.Type)
+		}
+	}
+	look(reflect.TypeFor[model.Document]())
+	assert.Greater(t, count, 80)
 }
 
 // TestTheExampleOfThePageSettles: a model written from the page alone solves.

@@ -138,7 +138,11 @@ func (r *resolver) cuts() {
 		at := fmt.Sprintf("space/cuts/%d", i+1)
 		axis := strings.Index("xyz", c.Across)
 		if len(c.Across) != 1 || axis < 0 || axis == 2 && r.doc.Space.Flat() {
-			r.find(Wrong, at+"/across", "choose x, y or z", "nothing can be cut across %q here", c.Across)
+			choices := "choose x, y or z"
+			if r.doc.Space.Flat() {
+				choices = "choose x or y"
+			}
+			r.find(Wrong, at+"/across", choices, "nothing can be cut across %q in a %s space", c.Across, r.doc.Space.Kind)
 			continue
 		}
 		if c.Keep != Greater && c.Keep != Less {

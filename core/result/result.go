@@ -98,6 +98,51 @@ type Shown struct {
 	Unit  string  `json:"unit"`
 }
 
+// UnknownErrors says why readings have no error, readings of one reason together.
+func (r *Result) UnknownErrors() []string {
+	var reasons []string
+	keys := map[string][]string{}
+	for _, q := range r.Readings {
+		if q.Unknown == "" {
+			continue
+		}
+		if keys[q.Unknown] == nil {
+			reasons = append(reasons, q.Unknown)
+		}
+		keys[q.Unknown] = append(keys[q.Unknown], q.Key)
+	}
+	var list []string
+	for _, why := range reasons {
+		list = append(list, fmt.Sprintf("the error of %s is not known: %s", strings.Join(keys[why], ", "), why))
+	}
+	return list
+}
+
+// SolvedFor lists the fields that were solved for.
+func (r *Result) SolvedFor() []string {
+	var list []string
+	for _, f := range r.Fields {
+		if !f.Derived {
+			list = append(list, f.Name)
+		}
+	}
+	return list
+}
+
+// Stores is the key of what the parts store in a balance of heat in time.
+const Stores = "stored"
+
+// Stored is what the parts store, and whether the balance counts it; In and Out are what is
+// brought in and taken out, and close with it.
+func (b *Balance) Stored() (float64, bool) {
+	for _, e := range b.Entries {
+		if e.Key == Stores {
+			return -e.Value, true
+		}
+	}
+	return 0, false
+}
+
 // Balance is the account of a conserved quantity.
 type Balance struct {
 	Name    string  `json:"name"`

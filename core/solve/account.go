@@ -148,7 +148,7 @@ func (r *run) accounts() error {
 	for i, b := range a.balances {
 		ofHeat := i == 0 && r.posed.heat != nil
 		if ofHeat {
-			b.Entries = append(b.Entries, result.Entry{Key: stores, Value: -a.stored})
+			b.Entries = append(b.Entries, result.Entry{Key: result.Stores, Value: -a.stored})
 		}
 		r.close(b)
 	}

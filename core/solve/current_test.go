@@ -135,7 +135,7 @@ func TestThermalRunaway(t *testing.T) {
 // TestRunInTime: the post that begins cold comes to its steady state; readings and
 // fields are kept on the way, and the balance counts what is stored.
 func TestRunInTime(t *testing.T) {
-	doc := demo(t, "bittern-post")
+	doc := demo(t, "testdata/solid-post")
 	// The post alone, on a foot that stays cold.
 	doc.Parts, doc.Readings = doc.Parts[1:], doc.Readings[:1]
 	doc.Conditions = append(doc.Conditions[:2:2], model.Sentence{ID: "c4", Kind: "heat.held", On: model.Patch{Part: "post", Side: "bottom"}, Values: map[string]string{"temperature": "24 °C"}})
@@ -187,7 +187,7 @@ func TestRunInTime(t *testing.T) {
 // TestOrderTwoOfAModel: order 2 has more unknowns on the same cells and comes to the
 // same result.
 func TestOrderTwoOfAModel(t *testing.T) {
-	doc := demo(t, "bittern-post")
+	doc := demo(t, "testdata/solid-post")
 	set(t, doc, "mesh/size", "16 mm", "parts/slab/cells", "25 mm")
 	first := settle(t, doc)
 	set(t, doc, "mesh/order", "2")

@@ -303,7 +303,16 @@ func (r *run) again(ctx context.Context, factor float64, rays int) *run {
 	model := *r.model
 	model.Parts = append(model.Parts[:0:0], model.Parts...)
 	for i := range model.Parts {
-		model.Parts[i].Size *= factor
+		p := &model.Parts[i]
+		p.Size *= factor
+		p.Near = slices.Clone(p.Near)
+		for k := range p.Near {
+			p.Near[k].Size *= factor
+		}
+		p.Walls = slices.Clone(p.Walls)
+		for k := range p.Walls {
+			p.Walls[k].First *= factor
+		}
 	}
 	if model.Field != nil && factor != 1 {
 		model.Field = model.Field.Scaled(factor)

@@ -69,7 +69,7 @@ func TestThinPartsAreEstimatedByFinerMeshes(t *testing.T) {
 }
 
 func TestReadingsHaveAMeshErrorWhereThereIsTime(t *testing.T) {
-	doc := demo(t, "bittern-post")
+	doc := demo(t, "testdata/solid-post")
 	for within, want := range map[time.Duration]bool{-1: true, 0: false, time.Nanosecond: false} {
 		o, err := Run(t.Context(), doc, Options{Now: time.Now, EstimateWithin: within})
 		require.NoError(t, err)

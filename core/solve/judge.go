@@ -100,9 +100,6 @@ const (
 // openBalance is how far a balance may be open for a run to count as settled.
 const openBalance = 1e-6
 
-// stores is the key of what the parts store in the balance of a run in time.
-const stores = "stored"
-
 // balances draws up the accounts of heat and of current: of the whole run first, if it
 // runs in time, then of its last moment.
 func (r *run) balances() error {
@@ -122,7 +119,7 @@ func (r *run) balances() error {
 			if err != nil {
 				return err
 			}
-			b.Entries = append(b.Entries, result.Entry{Key: stores, Value: -stored})
+			b.Entries = append(b.Entries, result.Entry{Key: result.Stores, Value: -stored})
 		}
 		r.close(b)
 	}
@@ -189,15 +186,20 @@ func (r *run) entering(b *result.Balance, k coupled.Accountant, keys []string, f
 
 // close sums up a balance and keeps it.
 func (r *run) close(b result.Balance) {
+	rest := 0.0 // what is neither stored nor taken out
 	for _, e := range b.Entries {
-		if e.Value >= 0 {
+		rest += e.Value
+		switch {
+		case e.Key == result.Stores:
+		case e.Value >= 0:
 			b.In += e.Value
-		} else {
+		default:
 			b.Out -= e.Value
 		}
 	}
-	if through := max(b.In, b.Out, b.Size/2); through > 0 {
-		b.Closure = math.Abs(b.In-b.Out) / through
+	stored, _ := b.Stored()
+	if through := max(b.In+max(0, -stored), b.Out+max(0, stored), b.Size/2); through > 0 {
+		b.Closure = math.Abs(rest) / through
 	}
 	r.result.Balances = append(r.result.Balances, b)
 }

@@ -68,7 +68,7 @@ func TestNothingGivenIsMissed(t *testing.T) {
 			assert.Equal(t, "heat over the run", account.Name)
 			assert.Equal(t, "J", account.Unit)
 			assert.InEpsilon(t, 1000*want, entry(account, "c1"), close, signal)
-			assert.InEpsilon(t, -1000*want, entry(account, stores), close, signal)
+			assert.InEpsilon(t, -1000*want, entry(account, result.Stores), close, signal)
 		}
 	}
 	// One that depends on the place, too: a source that travels through.

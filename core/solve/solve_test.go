@@ -9,6 +9,8 @@ import (
 	"encoding/xml"
 	"fmt"
 	"math"
+	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
@@ -25,7 +27,9 @@ import (
 
 func demo(t *testing.T, key string) *model.Document {
 	t.Helper()
-	doc, err := examples.Load(key)
+	data, err := os.ReadFile(filepath.Join("..", "..", "examples", key+".kettle.json"))
+	require.NoError(t, err)
+	doc, err := model.Parse(data)
 	require.NoError(t, err)
 	if key == "pan-floor" {
 		set(t, doc, "mesh/size", "3 mm", "mesh/across", "2") // quick
@@ -175,7 +179,7 @@ func TestLaterSentencesHold(t *testing.T) {
 // TestAllOtherSurfaces: a condition on all other surfaces takes what no sentence
 // speaks of, and neither surfaces between parts nor those that let no heat through.
 func TestAllOtherSurfaces(t *testing.T) {
-	doc := demo(t, "bittern-post")
+	doc := demo(t, "testdata/solid-post")
 	set(t, doc, "mesh/size", "16 mm", "parts/slab/cells", "30 mm")
 	only := func(id string) {
 		doc.Conditions = append(doc.Conditions, model.Sentence{ID: id, Kind: "heat.elsewhere", Values: map[string]string{"medium": "air", "temperature": "24 °C", "coefficient": "8 W/(m²·K)"}})
@@ -263,7 +267,7 @@ func TestSameBitsAgain(t *testing.T) {
 
 func TestResultFolderAndExports(t *testing.T) {
 	dir := t.TempDir()
-	o, err := Run(t.Context(), demo(t, "bittern-post"), Options{Dir: dir, Now: time.Now, EstimateWithin: -1})
+	o, err := Run(t.Context(), demo(t, "testdata/solid-post"), Options{Dir: dir, Now: time.Now, EstimateWithin: -1})
 	require.NoError(t, err)
 	r, err := result.Load(dir)
 	require.NoError(t, err)
