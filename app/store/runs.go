@@ -51,7 +51,10 @@ type Reading struct {
 	Value      float64 // SI
 	Unit       string  // in which it is shown
 	Difference bool
-	Error      *float64 // the mesh error, SI; nil if it was not estimated
+	Error      *float64 // SI; nil if it is not known
+	// Missing says why there is no value, "" if there is one. Trust says in words what the
+	// error is made of, or why it is not known.
+	Missing, Trust string
 }
 
 // Job is an entry of the queue.
@@ -139,7 +142,10 @@ func (s *Store) FinishRun(ctx context.Context, run Run, readings []result.Readin
 			return err
 		}
 		for i, q := range readings {
-			row := Reading{RunID: run.ID, Place: i, Key: q.Key, Name: q.Name, Value: q.Value, Unit: q.Shown.Unit, Difference: q.Difference, Error: q.Error}
+			row := Reading{RunID: run.ID, Place: i, Key: q.Key, Name: q.Name, Value: q.Value, Unit: q.Shown.Unit, Difference: q.Difference, Error: q.Error, Missing: q.Missing, Trust: q.Trust()}
+			if q.Missing != "" {
+				row.Value = 0 // a database has no number that is none
+			}
 			if err := gorm.G[Reading](tx).Create(ctx, &row); err != nil {
 				return err
 			}

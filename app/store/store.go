@@ -156,6 +156,8 @@ var migrations = []string{
 		PRIMARY KEY (series_id, place)
 	);
 	CREATE INDEX series_by_status ON series(status, id);`,
+	`ALTER TABLE readings ADD COLUMN missing TEXT NOT NULL DEFAULT '';
+	ALTER TABLE readings ADD COLUMN trust TEXT NOT NULL DEFAULT '';`,
 }
 
 // migrate applies the migrations that a database lacks, each in a transaction

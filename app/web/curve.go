@@ -1,6 +1,7 @@
 package web
 
 import (
+	"encoding/json"
 	"fmt"
 	"html/template"
 	"math"
@@ -39,21 +40,8 @@ func propertyChart(f material.Function, d material.Definition) template.HTML {
 
 // lineChart draws values over a variable that ascends.
 func lineChart(name string, x, y []float64, xUnit, yUnit string) template.HTML {
-	lo, hi := slices.Min(y), slices.Max(y)
-	if lo > 0 && lo < 0.6*hi {
-		lo = 0
-	}
-	if hi == lo {
-		hi, lo = hi+math.Abs(hi)*0.1+1e-300, lo-math.Abs(lo)*0.1
-	}
-	yTicks := ticks(lo, hi, 3)
-	lo, hi = min(lo, yTicks[0]), max(hi, yTicks[len(yTicks)-1])
-	px := func(v float64) float64 {
-		return chartLeft + (v-x[0])/(x[len(x)-1]-x[0])*(chartWidth-chartLeft-chartRight)
-	}
-	py := func(v float64) float64 {
-		return chartHeight - chartBottom - (v-lo)/(hi-lo)*(chartHeight-chartBottom-chartTop)
-	}
+	scale := newChartScale(x, y)
+	yTicks, px, py := scale.ticks, scale.x, scale.y
 	var b strings.Builder
 	fmt.Fprintf(&b, `<svg class="curve" viewBox="0 0 %.0f %.0f" role="img" aria-label="%s from %s to %s">`, chartWidth, chartHeight,
 		template.HTMLEscapeString(name), quantity.Figures(x[0], 4), quantity.Figures(x[len(x)-1], 4))
@@ -75,6 +63,58 @@ func lineChart(name string, x, y []float64, xUnit, yUnit string) template.HTML {
 	fmt.Fprintf(&b, `"/><text x="%.1f" y="%.1f" text-anchor="end">%s</text><text x="1" y="9">%s</text></svg>`, chartWidth-1, chartHeight-2,
 		template.HTMLEscapeString(xUnit), template.HTMLEscapeString(yUnit))
 	return template.HTML(b.String()) // numbers and escaped words only
+}
+
+// chartScale places values in the drawing of a chart.
+type chartScale struct {
+	from, to, lo, hi float64
+	ticks            []float64
+}
+
+// even is the part of the size of values below which their range counts as none.
+const even = 1e-9
+
+func newChartScale(x, y []float64) *chartScale {
+	lo, hi := slices.Min(y), slices.Max(y)
+	if lo > 0 && lo < 0.6*hi {
+		lo = 0
+	}
+	if hi-lo <= even*max(math.Abs(hi), math.Abs(lo)) {
+		around := max(0.1*math.Abs(hi), 1e-300)
+		hi, lo = hi+around, lo-around
+	}
+	s := &chartScale{from: x[0], to: x[len(x)-1], ticks: ticks(lo, hi, 3)}
+	s.lo, s.hi = min(lo, s.ticks[0]), max(hi, s.ticks[len(s.ticks)-1])
+	return s
+}
+
+func (s *chartScale) x(v float64) float64 {
+	return chartLeft + (v-s.from)/(s.to-s.from)*(chartWidth-chartLeft-chartRight)
+}
+
+func (s *chartScale) y(v float64) float64 {
+	return chartHeight - chartBottom - (v-s.lo)/(s.hi-s.lo)*(chartHeight-chartBottom-chartTop)
+}
+
+// plot is the points of a chart in its drawing and their values, as JSON.
+func (s *chartScale) plot(x, y []float64) string {
+	type plot struct {
+		X      []float64 `json:"x"`
+		Y      []float64 `json:"y"`
+		Times  []float64 `json:"times"`
+		Values []float64 `json:"values"`
+		Top    float64   `json:"top"`
+		Bottom float64   `json:"bottom"`
+	}
+	p := plot{Times: x, Values: y, Top: chartTop, Bottom: chartHeight - chartBottom}
+	for i := range x {
+		p.X, p.Y = append(p.X, math.Round(10*s.x(x[i]))/10), append(p.Y, math.Round(10*s.y(y[i]))/10)
+	}
+	data, err := json.Marshal(p)
+	if err != nil {
+		return "" // a value that is no number has no chart
+	}
+	return string(data)
 }
 
 func tickText(v float64) string {

@@ -144,16 +144,22 @@ type option struct {
 type readingView struct {
 	Key, Name   string
 	Value, Unit string
-	Margin      string // its mesh error, "" if it is nothing or not known
+	Margin      string // its error, "" if it is nothing or not known
+	// Missing says why there is no value, Trust what the error is made of or why it is not
+	// known.
+	Missing, Trust string
 }
 
 func newReadingView(q store.Reading) readingView {
+	if q.Missing != "" {
+		return readingView{Key: q.Key, Name: q.Name, Value: "no value", Missing: q.Missing}
+	}
 	text := quantity.Show(q.Value, q.Unit, q.Difference, 0)
 	value, unit := splitUnit(text)
-	return readingView{Key: q.Key, Name: q.Name, Value: value, Unit: unit, Margin: margin(q, q.Unit)}
+	return readingView{Key: q.Key, Name: q.Name, Value: value, Unit: unit, Margin: margin(q, q.Unit), Trust: q.Trust}
 }
 
-// margin prints the mesh error of a reading in a unit.
+// margin prints the error of a reading in a unit.
 func margin(q store.Reading, unit string) string {
 	if q.Error == nil {
 		return ""

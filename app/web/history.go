@@ -87,8 +87,14 @@ func (h *history) withResult() []store.Run {
 	return list
 }
 
-// reading returns the reading with a key of a run.
+// reading returns the reading with a key of a run, if it has a value.
 func (h *history) reading(run uint, key string) (store.Reading, bool) {
+	q, ok := h.entry(run, key)
+	return q, ok && q.Missing == ""
+}
+
+// entry returns the reading with a key of a run, with or without a value.
+func (h *history) entry(run uint, key string) (store.Reading, bool) {
 	for _, q := range h.readings[run] {
 		if q.Key == key {
 			return q, true
@@ -144,7 +150,7 @@ func (k *briefMaker) addReadings(b *briefView, h history) {
 		}
 		v.Unit = k.field("readings/"+q.ID+"/unit", q.Unit, "unit of "+q.ID, usual)
 		if last != nil {
-			if value, ok := h.reading(last.ID, q.ID); ok {
+			if value, ok := h.entry(last.ID, q.ID); ok {
 				value.Unit = k.shownUnit(q, value.Unit)
 				rv := newReadingView(value)
 				v.Value = &rv

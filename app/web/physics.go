@@ -15,7 +15,7 @@ type physicsView struct {
 	Current string
 	Run     field
 	// Of a run in time.
-	InTime                             bool
+	InTime                                      bool
 	End, Start, Tolerance, Longest, From, Until field
 }
 

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html/template"
 	"io"
+	"math"
 	"net/http"
 	"os"
 	"path/filepath"
@@ -17,7 +18,6 @@ import (
 	"saltkettle/core/physics"
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
-	"saltkettle/core/solve"
 )
 
 // platesView is the plates page.
@@ -38,7 +38,7 @@ type platesView struct {
 	// Radiation says how surfaces see each other, empty if they do not.
 	Radiation string
 	Solver    string
-	// MeshError says where the mesh errors of the readings come from.
+	// MeshError says what the errors of the readings are, and why some are not known.
 	MeshError string
 	// MayEstimate offers a run that estimates them, however long it takes.
 	MayEstimate bool
@@ -75,6 +75,9 @@ type balanceView struct {
 type chartView struct {
 	Name  string
 	Chart template.HTML
+	// What the script needs to follow a pointer: the units, and the numbers as JSON.
+	TimeUnit, Unit string
+	Plot           string
 }
 
 // extremeView is a greatest or least value with its place.
@@ -92,7 +95,7 @@ type rowView struct {
 }
 
 // cellView is a reading of a run, with what changed since the run before.
-type cellView struct{ Value, Margin, Change string }
+type cellView struct{ Value, Margin, Change, Trust string }
 
 // plateConfig is what the script of the page needs.
 type plateConfig struct {
@@ -158,12 +161,12 @@ func (s *Server) newPlates(r *http.Request) (platesView, error) {
 	}
 	v.Run, v.Stale = &chosen, chosen.Revision != m.Head
 	v.Warnings = res.Warnings
-	v.MeshError = meshErrorWords(res)
+	v.MeshError = errorWords(res)
 	v.MayEstimate = res.Status == result.Settled && res.Seconds["estimate"] == 0 && len(res.Readings) > 0 && !v.Stale
 	for _, b := range res.Balances {
 		words, good := closure(b.Closure)
 		v.Balances = append(v.Balances, balanceView{strings.ToUpper(b.Name[:1]) + b.Name[1:],
-			fmt.Sprintf("%s in, %s out, %s", quantity.Show(b.In, b.Unit, false, 4), quantity.Show(b.Out, b.Unit, false, 4), words), !good})
+			balanceWords(b) + ", " + words, !good})
 	}
 	v.Solver = solverWords(res)
 	v.Radiation = radiationWords(res.Radiation)
@@ -176,6 +179,17 @@ func (s *Server) newPlates(r *http.Request) (platesView, error) {
 	v.Charts = charts(res)
 	compareRuns(&v, h, done, chosen.ID)
 	return v, nil
+}
+
+// balanceWords says what came in and went out, and what was stored.
+func balanceWords(b result.Balance) string {
+	text := fmt.Sprintf("%s in, %s out", quantity.Show(b.In, b.Unit, false, 4), quantity.Show(b.Out, b.Unit, false, 4))
+	if v, ok := b.Stored(); ok && v >= 0 {
+		text += ", " + quantity.Show(v, b.Unit, false, 4) + " stored"
+	} else if ok {
+		text += ", " + quantity.Show(-v, b.Unit, false, 4) + " from store"
+	}
+	return text
 }
 
 // radiationWords says how surfaces see each other and how well that is known.
@@ -307,11 +321,30 @@ func charts(res *result.Result) []chartView {
 	}
 	var list []chartView
 	for _, q := range res.Readings {
-		if y := h.Readings[q.Key]; len(y) == len(times) {
-			list = append(list, chartView{q.Name, lineChart(q.Name, times, y, unit, q.Shown.Unit)})
+		if y := h.Readings[q.Key]; len(y) == len(times) && !slices.ContainsFunc(y, math.IsNaN) {
+			list = append(list, chartView{Name: q.Name, Chart: lineChart(q.Name, times, y, unit, q.Shown.Unit), TimeUnit: unit, Unit: q.Shown.Unit, Plot: newChartScale(times, y).plot(times, y)})
 		}
 	}
 	return list
+}
+
+// exportHistory answers with the readings of a run over time as CSV, in the units in which
+// they are shown.
+func (s *Server) exportHistory(w http.ResponseWriter, r *http.Request) {
+	run, err := s.store.Run(r.Context(), runID(r))
+	var res *result.Result
+	if err == nil {
+		res, err = result.Load(s.store.RunDir(run.ID))
+	}
+	if err == nil && res.History == nil {
+		err = fmt.Errorf("run #%d is not one in time: %w", run.Number, store.ErrNotFound)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	attach(w, fmt.Sprintf("run-%d-over-time.csv", run.Number), "text/csv; charset=utf-8")
+	_ = res.WriteHistory(w) // the other side may have gone
 }
 
 // maxColumns is how many readings the comparison shows.
@@ -329,14 +362,14 @@ func compareRuns(v *platesView, h history, done []store.Run, chosen uint) {
 	for i, r := range done {
 		row := rowView{Run: r, What: h.changes[r.ID], Chosen: r.ID == chosen}
 		for _, c := range v.Columns {
-			q, ok := h.reading(r.ID, c.Key)
-			if !ok {
-				row.Cells = append(row.Cells, cellView{Value: "–"})
+			q, ok := h.entry(r.ID, c.Key)
+			if !ok || q.Missing != "" {
+				row.Cells = append(row.Cells, cellView{Value: "–", Trust: q.Missing})
 				continue
 			}
 			// All rows of a column are in the unit of its head.
 			value, _ := splitUnit(quantity.Show(q.Value, c.Unit, q.Difference, 4))
-			cell := cellView{Value: value, Margin: margin(q, c.Unit)}
+			cell := cellView{Value: value, Margin: margin(q, c.Unit), Trust: q.Trust}
 			if i+1 < len(done) {
 				if old, ok := h.reading(done[i+1].ID, c.Key); ok {
 					cell.Change = change(q.Value-old.Value, q.Value, c.Unit)
@@ -405,17 +438,14 @@ func (s *Server) exportFields(w http.ResponseWriter, r *http.Request, suffix, ki
 	_ = write(f, w) // the other side may have gone
 }
 
-// meshErrorWords says where the mesh errors of a run come from, or why it has none.
-func meshErrorWords(r *result.Result) string {
-	switch {
-	case len(r.Readings) == 0 || r.Status != result.Settled:
-		return ""
-	case slices.ContainsFunc(r.Readings, func(q result.Reading) bool { return q.Error != nil }):
-		return "± is the mesh error of a reading, estimated from runs on other meshes"
-	case r.Seconds["estimate"] > 0:
-		return "The mesh error is not known: neither coarser nor finer meshes could be solved"
+// errorWords says what the errors of the readings of a run are, and why some are not known.
+func errorWords(r *result.Result) string {
+	var list []string
+	if slices.ContainsFunc(r.Readings, func(q result.Reading) bool { return q.Error != nil }) {
+		list = append(list, "± is how far a reading may be from the exact one: what other meshes, steps in time and rays change")
 	}
-	return fmt.Sprintf("The mesh error is not known: it is estimated unasked where that takes less than %g s", solve.UsualEstimate.Seconds())
+	list = append(list, r.UnknownErrors()...)
+	return strings.Join(list, "; ")
 }
 
 // differenceUnit is the unit of differences of values in a unit.
@@ -447,7 +477,7 @@ func (s *Server) exportReadings(w http.ResponseWriter, r *http.Request) {
 	out := csv.NewWriter(w)
 	head := []string{"run", "revision", "status", "what changed"}
 	for _, c := range v.Columns {
-		head = append(head, fmt.Sprintf("%s (%s)", c.Name, c.Unit), fmt.Sprintf("mesh error of %s (%s)", c.Name, differenceUnit(c.Unit)))
+		head = append(head, fmt.Sprintf("%s (%s)", c.Name, c.Unit), fmt.Sprintf("error of %s (%s)", c.Name, differenceUnit(c.Unit)))
 	}
 	_ = out.Write(head)
 	for _, row := range v.Rows {

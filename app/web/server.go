@@ -107,6 +107,7 @@ func (s *Server) Handler() http.Handler {
 			r.Get("/trials.csv", s.exportTrials)
 		})
 		r.Get("/models/{model}/readings.csv", s.exportReadings)
+		r.Get("/runs/{run}/over-time.csv", s.exportHistory)
 	})
 	// A stream must not be buffered by the compressor.
 	r.Get("/models/{model}/events", s.events)

@@ -233,7 +233,9 @@ func (s *Server) outcomes(ctx context.Context, series store.Series) (*outcomes, 
 		o.made[t.Place] = t
 		out := trial.Outcome{Done: true, Counts: t.Counts(), Readings: map[string]float64{}}
 		for _, q := range t.Readings() {
-			out.Readings[q.Key] = q.Value
+			if q.Missing == "" {
+				out.Readings[q.Key] = q.Value
+			}
 			if _, ok := o.kinds[q.Key]; !ok {
 				o.kinds[q.Key] = q
 			}

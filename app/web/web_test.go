@@ -334,10 +334,10 @@ func TestRunToPlates(t *testing.T) {
 
 	_, table := s.do("GET", base+"/readings.csv", nil)
 	assert.Equal(t, 3, strings.Count(table, "\n"))
-	assert.Contains(t, table, "heat into brine (W),mesh error of heat into brine (W)")
-	assert.Contains(t, table, "hottest place (°C),mesh error of hottest place (K)")
-	assert.Contains(t, brief, `class="margin"`, "readings show their mesh error")
-	assert.Contains(t, plates, "from runs on other meshes")
+	assert.Contains(t, table, "heat into brine (W),error of heat into brine (W)")
+	assert.Contains(t, table, "hottest place (°C),error of hottest place (K)")
+	assert.Contains(t, brief, `class="margin"`, "readings show their error")
+	assert.Contains(t, plates, "how far a reading may be from the exact one")
 	for path, want := range map[string]string{"/runs/1/nodes.csv": "temperature (K)", "/runs/1/result.vtu": "UnstructuredGrid", "/runs/2/surface": `"groups"`} {
 		resp, body := s.do("GET", path, nil)
 		assert.Equal(t, http.StatusOK, resp.StatusCode)

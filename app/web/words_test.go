@@ -1,6 +1,7 @@
 package web
 
 import (
+	"strings"
 	"testing"
 	"time"
 
@@ -62,17 +63,18 @@ func TestFieldsKeepTheirIDs(t *testing.T) {
 	assert.Equal(t, []option{{"a", "A", false}, {"b", "B", true}}, f.Options())
 }
 
-func TestWordsForMeshErrors(t *testing.T) {
+func TestWordsForErrors(t *testing.T) {
 	half := 0.12
-	known := result.Reading{Key: "r1", Value: 350, Error: &half}
-	r := &result.Result{Status: result.Settled, Readings: []result.Reading{known}}
-	assert.Contains(t, meshErrorWords(r), "from runs on other meshes")
-	r.Readings[0].Error = nil
-	assert.Contains(t, meshErrorWords(r), "less than 2 s")
-	r.Seconds = map[string]float64{"estimate": 0.1}
-	assert.Contains(t, meshErrorWords(r), "neither coarser nor finer")
-	r.Status = result.NotSettled
-	assert.Empty(t, meshErrorWords(r), "a run that is not settled has another worry")
+	known := result.Reading{Key: "r1", Value: 350, Error: &half, Errors: []result.ErrorPart{{Of: "cells", Value: 0.1}, {Of: "time steps", Value: 0.02}}, Shown: result.Shown{Unit: "K"}}
+	unknown := result.Reading{Key: "r2", Unknown: "it was not asked for"}
+	r := &result.Result{Status: result.Settled, Readings: []result.Reading{known, unknown}}
+	assert.Contains(t, errorWords(r), "how far a reading may be from the exact one")
+	assert.Contains(t, errorWords(r), "the error of r2 is not known: it was not asked for")
+	assert.Equal(t, "±\u202f0.1 of cells, ±\u202f0.02 of time steps", known.Trust())
+	stored := result.Balance{In: 3, Out: 1, Unit: "J", Entries: []result.Entry{{Key: result.Stores, Value: -2}}}
+	assert.Equal(t, "3.000 J in, 1.000 J out, 2.000 J stored", strings.ReplaceAll(balanceWords(stored), "\u00a0", " "))
+	none := newReadingView(store.Reading{Key: "r3", Missing: "the point lies outside"})
+	assert.Equal(t, "no value", none.Value)
 	q := store.Reading{Value: 350, Unit: "°C", Error: &half}
 	assert.Equal(t, "±\u202f0.2", newReadingView(q).Margin)
 	q.Error = nil

@@ -60,6 +60,18 @@ Exit codes are those of solve; 3 means that some trial did not settle.`,
 	return cmd
 }
 
+// readingHead is the head of the column of a reading.
+func readingHead(r *model.Resolved, q *model.ResolvedSentence) string {
+	name, unit := q.Name, q.Unit
+	if name == "" {
+		name = r.Document.Words(physics.Catalog(), q.Sentence)
+	}
+	if unit == "" {
+		unit = q.UsualUnit()
+	}
+	return strings.TrimSuffix(fmt.Sprintf("%s (%s)", name, unit), " ()")
+}
+
 // sweep makes all trials of a set.
 func sweep(ctx context.Context, w io.Writer, r *model.Resolved, set *model.ResolvedTrials) error {
 	out := csv.NewWriter(w)
@@ -87,8 +99,8 @@ func sweep(ctx context.Context, w io.Writer, r *model.Resolved, set *model.Resol
 			for _, a := range set.Axes {
 				head = append(head, fmt.Sprintf("%s (%s)", a.Parameter, a.Unit.Text))
 			}
-			for _, q := range readings {
-				head = append(head, fmt.Sprintf("%s (%s)", q.Name, q.Shown.Unit))
+			for k := range r.Readings {
+				head = append(head, readingHead(r, &r.Readings[k]))
 			}
 			_ = out.Write(append(head, "state"))
 		}
@@ -96,9 +108,15 @@ func sweep(ctx context.Context, w io.Writer, r *model.Resolved, set *model.Resol
 		for k, at := range set.At(i) {
 			line = append(line, fmt.Sprintf("%.10g", set.Axes[k].Unit.From(set.Axes[k].Values[at], false)))
 		}
-		for _, q := range readings {
-			list[i].Readings[q.Key] = q.Value
-			line = append(line, fmt.Sprintf("%.10g", q.Shown.Value))
+		for k := range r.Readings {
+			text := "" // of a trial that failed, or a reading without a value
+			for _, q := range readings {
+				if q.Key == r.Readings[k].ID && q.Missing == "" {
+					list[i].Readings[q.Key] = q.Value
+					text = fmt.Sprintf("%.10g", q.Shown.Value)
+				}
+			}
+			line = append(line, text)
 		}
 		_ = out.Write(append(line, status))
 		out.Flush()

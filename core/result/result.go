@@ -98,6 +98,18 @@ type Shown struct {
 	Unit  string  `json:"unit"`
 }
 
+// Trust says in words what the error of a reading is made of, or why it is not known.
+func (r *Reading) Trust() string {
+	if r.Unknown != "" {
+		return "its error is not known: " + r.Unknown
+	}
+	var list []string
+	for _, p := range r.Errors {
+		list = append(list, strings.TrimSpace(quantity.Margin(p.Value, r.Value, r.Shown.Unit))+" of "+p.Of)
+	}
+	return strings.Join(list, ", ")
+}
+
 // UnknownErrors says why readings have no error, readings of one reason together.
 func (r *Result) UnknownErrors() []string {
 	var reasons []string
@@ -241,12 +253,6 @@ type Extreme struct {
 	Value float64    `json:"value"`
 	At    [3]float64 `json:"at"`
 	Part  string     `json:"part"` // name, with the number of the copy in an array
-}
-
-// History is the readings of a run in time, in the units in which they are shown.
-type History struct {
-	Times    []float64         `json:"times"` // s
-	Readings map[string]Values `json:"readings"`
 }
 
 // FieldName names a field and its SI unit.
