@@ -50,7 +50,7 @@ func (k *briefMaker) physics() physicsView {
 	v.From = k.field("run/from", strings.TrimPrefix(d.Run.From, "#"), "run that this one goes on from", "none")
 	v.Until = k.field("run/until", d.Run.Until, "condition that ends the run", "r1 > 60 °C")
 	v.Tolerance = k.field("run/tolerance", d.Run.Tolerance, "tolerance of a step in time", "0.01 %")
-	v.Longest = k.field("run/longest", d.Run.Longest, "longest step in time", "as the error allows")
+	v.Longest = k.field("run/longest", d.Run.Longest, "longest step in time", "any length")
 	return v
 }
 

@@ -65,7 +65,7 @@ func (s *System) Assemble(kernel Kernel, at *State, residual []float64, tangent 
 // linear, or the others, nil all.
 func (s *System) add(kernel Kernel, at *State, residual []float64, tangent *sparse.CSR, which *bool) error {
 	errs := make([]error, parallel.Workers())
-	parallel.For(s.N, 1024, func(worker, lo, hi int) {
+	parallel.For(s.N, 256, func(worker, lo, hi int) {
 		a := newAssembler(s, kernel, at, residual, tangent, int32(lo), int32(hi))
 		a.which = which
 		errs[worker] = a.run()

@@ -140,8 +140,9 @@ func (in *instruction) values(out, a, b, c []float64) {
 			out[i] = in.unary.f(a[i])
 		}
 	case opTable:
+		near := 0
 		for i := range out {
-			out[i] = in.table.At(a[i])
+			out[i], _ = in.table.at(a[i], &near)
 		}
 	}
 }
@@ -240,9 +241,11 @@ func (in *instruction) slopes(dy, y, a, b, c, da, db, dc []float64) {
 			}
 		}
 	case opTable:
+		near := 0
 		for i := range da {
 			if da[i] != 0 {
-				dy[i] = da[i] * in.table.Slope(a[i])
+				_, slope := in.table.at(a[i], &near)
+				dy[i] = da[i] * slope
 			}
 		}
 	}

@@ -79,17 +79,21 @@ func monotoneSlopes(x, y []float64) []float64 {
 
 // At evaluates the table; outside a table that refuses the result is NaN.
 func (t *Table) At(x float64) float64 {
-	y, _ := t.at(x)
+	near := 0
+	y, _ := t.at(x, &near)
 	return y
 }
 
 // Slope is the derivative.
 func (t *Table) Slope(x float64) float64 {
-	_, s := t.at(x)
+	near := 0
+	_, s := t.at(x, &near)
 	return s
 }
 
-func (t *Table) at(x float64) (y, slope float64) {
+// at also takes and leaves the number of a row near x, from 0: places that follow each other
+// mostly lie between the same rows.
+func (t *Table) at(x float64, near *int) (y, slope float64) {
 	n := len(t.x)
 	if x != x {
 		return x, x
@@ -101,15 +105,19 @@ func (t *Table) at(x float64) (y, slope float64) {
 		}
 		switch t.beyond {
 		case Extend:
-			_, s := t.at(t.x[end])
+			_, s := t.at(t.x[end], near)
 			return t.y[end] + s*(x-t.x[end]), s
 		case Refuse:
 			return math.NaN(), math.NaN()
 		}
 		return t.y[end], 0
 	}
-	i, _ := slices.BinarySearch(t.x, x)
-	i = min(max(i, 1), n-1) - 1
+	i := *near
+	if !(x > t.x[i] && x <= t.x[i+1]) {
+		k, _ := slices.BinarySearch(t.x, x)
+		i = min(max(k, 1), n-1) - 1
+		*near = i
+	}
 	h := t.x[i+1] - t.x[i]
 	d := (t.y[i+1] - t.y[i]) / h
 	u := x - t.x[i]

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
@@ -72,12 +73,12 @@ func (r *run) march(ctx context.Context, set coupled.SolveSettings) error {
 func last(list []float64) float64 { return list[len(list)-1] }
 
 // longest is that of the steps: as the model says, or else a part of the time if anything
-// changes in it.
+// changes in it that is not straight from break to break.
 func (r *run) longest() float64 {
 	if r.model.Longest > 0 {
 		return r.model.Longest
 	}
-	if len(r.signals.list) > 0 {
+	if slices.ContainsFunc(r.signals.list, func(g *signal) bool { return g.bends }) {
 		return r.model.End / signalFall
 	}
 	return 0

@@ -30,6 +30,7 @@ type signal struct {
 	law        law.Law
 	places     [][3]float64 // one if it does not depend on the place
 	size       float64      // of its integral over the run
+	bends      bool         // it is not straight between its breaks
 	missed     float64      // of that, by the steps that were made
 	trial      float64      // by the step at hand
 }
@@ -174,6 +175,7 @@ func (s *signals) measure(g *signal) {
 		return sum
 	}
 	for _, place := range g.places {
+		g.bends = g.bends || s.bendsAt(g, place)
 		level := 0.0
 		if scale {
 			level = over(place, same) / s.end
@@ -184,6 +186,22 @@ func (s *signals) measure(g *signal) {
 		}
 		g.size = max(g.size, size)
 	}
+}
+
+// bendsAt says that a signal is not straight between its breaks at a place.
+func (s *signals) bendsAt(g *signal, place [3]float64) bool {
+	from := 0.0
+	for _, to := range append(slices.Clone(s.breaks), s.end) {
+		v := s.values(g, place, from, to, s.looksIn(to-from))
+		n := len(v) - 1
+		for i, x := range v {
+			if line := v[0] + (v[n]-v[0])*float64(i)/float64(n); math.Abs(x-line) > 1e-6*(math.Abs(v[0])+math.Abs(v[n])+math.Abs(x)) {
+				return true
+			}
+		}
+		from = to
+	}
+	return false
 }
 
 func (s *signals) looksIn(length float64) int {

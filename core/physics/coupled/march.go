@@ -31,7 +31,7 @@ type MarchSettings struct {
 
 // marchTolerance is that of Newton's method within a step: the account of the whole run
 // closes to about as much.
-const marchTolerance = 1e-9
+const marchTolerance = 1e-7
 
 // March follows the fields through time. The first field changes with it; the others
 // follow at once. The solution that it returns is that of the last moment.
