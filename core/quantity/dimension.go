@@ -124,7 +124,7 @@ var names = []struct {
 	{dim(-1, 0, 0, 1), "a magnetic field strength", "A/m"},
 	{dim(0, 0, 1, 1), "an electric charge", "C"},
 	{dim(-2, 0, 1, 1), "a charge per area", "C/m²"},
-	{dim(-2, 1, 4, 2), "a capacitance", "F"},
+	{dim(-2, -1, 4, 2), "a capacitance", "F"},
 	{dim(0, 1, -2, -1), "a flux density", "T"},
 	{dim(2, 1, -2, -1), "a magnetic flux", "Wb"},
 	{dim(2, 1, -2, -2), "an inductance", "H"},
