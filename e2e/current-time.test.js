@@ -55,15 +55,29 @@ test('current heats a lead; one physics after the other', async () => {
   assert.match(await page.locator('#brief').innerText(), /Heat: .*\sW in/);
 });
 
+test('a reading that cannot be taken says why', async () => {
+  await open('Bittern pan post');
+  await page.getByText('+ reading', { exact: true }).click();
+  await page.getByRole('button', { name: 'a formula' }).click();
+  await put('readings/r4/values/formula', 'at(temperature, 100 mm, 50 mm, 0 mm)');
+  await page.getByText(/a point that lies in no solved part/).first().waitFor({ state: 'attached' });
+  await put('readings/r4/values/formula', 'mean(temperature along 100 mm, 50 mm, 0 mm, 120 mm, 50 mm, 0 mm)');
+  await run(2);
+  assert.match(await page.locator('#run').innerText(), /not settled: r4 has no value/);
+  const amount = page.locator('[data-sentence="r4"] .amount');
+  assert.equal(await amount.innerText(), 'no value');
+  assert.match(await amount.getAttribute('title'), /runs through no solved part/);
+});
+
 test('a post warms up in time', async () => {
   await open('Bittern pan post');
-  await put('mesh/size', '25 mm');
+  for (const [place, value] of [['size', '25 mm'], ['across', '1'], ['near/1/size', '20 mm'], ['near/2/size', '20 mm']]) await put(`mesh/${place}`, value);
   await put('run/kind', 'transient');
   assert.match(await page.locator('#titleblock').innerText(), /missing/);
   await put('run/end', '20 min');
   await put('run/start', '18 °C');
   await put('run/tolerance', '1 %');
-  await run(2);
+  await run(3);
   await page.goto(`${page.url().split('?')[0]}plates`);
   await drawn(page);
   const time = page.locator('#moment-time');
@@ -75,5 +89,15 @@ test('a post warms up in time', async () => {
   await page.waitForFunction(() => Number.parseFloat(document.getElementById('moment-time').textContent) > 2);
   await page.getByRole('button', { name: 'pause' }).click();
   assert.equal(await page.locator('figure.over-time').count(), 3);
+  // A pointer on the curve, by the mouse and by the keys; the account of the whole run.
+  const curve = page.locator('figure.over-time').first();
+  await curve.locator('svg').hover({ position: { x: 200, y: 60 } });
+  assert.match(await curve.locator('output').innerText(), /^[\d.]+ °C at [\d.]+ min$/);
+  await curve.focus();
+  await page.keyboard.press('Home');
+  assert.match(await curve.locator('output').innerText(), /^18\.00 °C at 0 min$/);
+  assert.match(await page.locator('#brief').innerText(), /Heat over the run: .*\sJ in, .*\sJ out, .*\sJ stored/);
+  const csv = await page.request.get(new URL(await page.locator('a[href$="over-time.csv"]').getAttribute('href'), page.url()).href);
+  assert.match(await csv.text(), /^time \(s\),foot of the post \(°C\)/);
   assert.deepEqual(faults, []);
 });
