@@ -13,7 +13,7 @@ const program = new URL('../bin/saltkettle', import.meta.url).pathname;
 export async function startServer({ data, command = 'demo' } = {}) {
   const own = !data;
   data ??= await mkdtemp(join(tmpdir(), 'saltkettle-'));
-  const child = spawn(program, [command, '--data', data, '--listen', '127.0.0.1:0'], { stdio: ['ignore', 'pipe', 'pipe'] });
+  const child = spawn(program, [command, '--no-key', '--data', data, '--listen', '127.0.0.1:0'], { stdio: ['ignore', 'pipe', 'pipe'] });
   let log = '';
   child.stderr.on('data', (d) => { log += d; });
   const url = await new Promise((resolve, reject) => {

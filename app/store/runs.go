@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"crypto/rand"
 	"errors"
 	"fmt"
 	"os"
@@ -37,6 +38,9 @@ type Run struct {
 	HasResult bool
 	// MeshError asks for the mesh error of the readings, however long it takes.
 	MeshError bool
+	// Token is of this run alone, whatever data folder is at an address: what a browser
+	// keeps of a result is known by it. Runs of older folders have none.
+	Token string
 }
 
 // Active says that the run is waiting or under way.
@@ -90,7 +94,7 @@ func (s *Store) QueueRun(ctx context.Context, modelID uint, meshError bool) (Run
 		if err := tx.Model(&Run{}).Where("model_id = ?", modelID).Select("COALESCE(MAX(number), 0)").Scan(&last).Error; err != nil {
 			return err
 		}
-		r = Run{ModelID: modelID, Number: last + 1, Revision: m.Head, Status: Queued, MeshError: meshError, CreatedAt: s.now()}
+		r = Run{ModelID: modelID, Number: last + 1, Revision: m.Head, Status: Queued, MeshError: meshError, CreatedAt: s.now(), Token: rand.Text()}
 		if err := gorm.G[Run](tx).Create(ctx, &r); err != nil {
 			return err
 		}

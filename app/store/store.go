@@ -11,6 +11,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"net/url"
 	"os"
 	"path/filepath"
 	"strconv"
@@ -31,24 +32,50 @@ var (
 
 // Store is the data folder.
 type Store struct {
-	db  *gorm.DB
-	dir string
-	now func() time.Time
+	db   *gorm.DB
+	dir  string
+	now  func() time.Time
+	lock *os.File
 }
 
-// Open opens or creates the data folder and brings its database up to date.
+// Open opens or creates the data folder, for its owner alone, and brings its database up to
+// date. It fails with ErrInUse, and changes nothing, if another process works in the folder.
 func Open(dir string) (*Store, error) {
-	if err := os.MkdirAll(filepath.Join(dir, "runs"), 0o755); err != nil {
+	if err := os.MkdirAll(filepath.Join(dir, "runs"), 0o700); err != nil {
 		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
 	}
-	dsn := "file:" + filepath.Join(dir, "saltkettle.db") + "?_journal_mode=WAL&_foreign_keys=on&_busy_timeout=5000&_txlock=immediate"
+	held, err := lock(dir)
+	if err != nil {
+		return nil, err
+	}
+	s, err := openDatabase(dir)
+	if err != nil {
+		held.Close()
+		return nil, err
+	}
+	s.lock = held
+	return s, nil
+}
+
+func openDatabase(dir string) (*Store, error) {
+	// Others may not look into a folder that was made before, either.
+	if err := os.Chmod(dir, 0o700); err != nil {
+		return nil, fmt.Errorf("the data folder %s cannot be kept to its owner: %w", dir, err)
+	}
+	path := filepath.Join(dir, "saltkettle.db")
+	// In the address of a database file #, ? and % mean something of their own.
+	address := (&url.URL{Path: path}).EscapedPath()
+	dsn := "file:" + address + "?_journal_mode=WAL&_synchronous=FULL&_foreign_keys=on&_busy_timeout=30000&_txlock=immediate"
 	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{Logger: logger.Default.LogMode(logger.Silent), TranslateError: true})
 	if err != nil {
 		return nil, fmt.Errorf("the database cannot be opened: %w", err)
 	}
 	s := &Store{db: db, dir: dir, now: time.Now}
 	if err := s.migrate(); err != nil {
-		return nil, err
+		if db, dbErr := s.db.DB(); dbErr == nil {
+			db.Close()
+		}
+		return nil, fmt.Errorf("the data folder %s: %w", dir, err)
 	}
 	return s, nil
 }
@@ -56,10 +83,10 @@ func Open(dir string) (*Store, error) {
 // Close closes the database.
 func (s *Store) Close() error {
 	db, err := s.db.DB()
-	if err != nil {
-		return err
+	if err == nil {
+		err = db.Close()
 	}
-	return db.Close()
+	return errors.Join(err, s.lock.Close())
 }
 
 // ViewsDir is the folder of view factors that runs share.
@@ -158,6 +185,7 @@ var migrations = []string{
 	CREATE INDEX series_by_status ON series(status, id);`,
 	`ALTER TABLE readings ADD COLUMN missing TEXT NOT NULL DEFAULT '';
 	ALTER TABLE readings ADD COLUMN trust TEXT NOT NULL DEFAULT '';`,
+	`ALTER TABLE runs ADD COLUMN token TEXT NOT NULL DEFAULT '';`,
 }
 
 // migrate applies the migrations that a database lacks, each in a transaction

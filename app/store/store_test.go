@@ -6,6 +6,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"sync"
 	"testing"
 
@@ -245,8 +246,10 @@ func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
 	}
 	run, err := s.QueueRun(ctx, m.ID, false)
 	require.NoError(t, err)
-	_, err = db.Exec(`ALTER TABLE runs DROP COLUMN mesh_error`)
-	require.NoError(t, err)
+	for _, column := range []string{"mesh_error", "token"} {
+		_, err = db.Exec(`ALTER TABLE runs DROP COLUMN ` + column)
+		require.NoError(t, err)
+	}
 	_, err = db.Exec(`INSERT INTO readings VALUES (?, 0, 'r1', 'hottest', 350, '°C', 0)`, run.ID)
 	require.NoError(t, err)
 	require.NoError(t, s.Close())
@@ -266,4 +269,54 @@ func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, list, 2)
 	assert.Equal(t, &margin, list[slices.IndexFunc(list, func(q Reading) bool { return q.Key == "r2" })].Error)
+}
+
+// TestOneServerAFolder: a second one is told who works there and changes nothing; when the
+// first has ended it may.
+func TestOneServerAFolder(t *testing.T) {
+	dir := t.TempDir()
+	s, err := Open(dir)
+	require.NoError(t, err)
+	m, err := s.CreateModel(t.Context(), model.New("Test pan"))
+	require.NoError(t, err)
+	run, err := s.QueueRun(t.Context(), m.ID, false)
+	require.NoError(t, err)
+	_, _, err = s.NextJob(t.Context())
+	require.NoError(t, err)
+	require.NoError(t, os.MkdirAll(s.RunTemp(run.ID), 0o700))
+
+	_, err = Open(dir)
+	require.ErrorIs(t, err, ErrInUse)
+	assert.ErrorContains(t, err, dir)
+	assert.ErrorContains(t, err, strconv.Itoa(os.Getpid()))
+	assert.DirExists(t, s.RunTemp(run.ID), "what runs goes on")
+	now, err := s.Run(t.Context(), run.ID)
+	require.NoError(t, err)
+	assert.Equal(t, Running, now.Status)
+
+	require.NoError(t, s.Close())
+	again := open(t, dir)
+	_, err = again.Run(t.Context(), run.ID)
+	assert.NoError(t, err)
+	assert.NotEqual(t, "", run.Token)
+}
+
+// TestFoldersOfAnyName: also with what means something in the address of a database; others
+// may not look into them.
+func TestFoldersOfAnyName(t *testing.T) {
+	for _, name := range []string{"a#b", "what?", "100%", "50%25", "sp ace", "Süd"} {
+		dir := filepath.Join(t.TempDir(), name)
+		s, err := Open(dir)
+		require.NoError(t, err, name)
+		m, err := s.CreateModel(t.Context(), model.New(name))
+		require.NoError(t, err, name)
+		require.NoError(t, s.Close())
+		assert.FileExists(t, filepath.Join(dir, "saltkettle.db"))
+		back, err := open(t, dir).Model(t.Context(), m.ID)
+		require.NoError(t, err)
+		assert.Equal(t, name, back.Name)
+		info, err := os.Stat(dir)
+		require.NoError(t, err)
+		assert.Zero(t, info.Mode().Perm()&0o077, "only its owner looks into it")
+	}
 }

@@ -372,7 +372,10 @@ func (k *briefMaker) size(i int) []sizeView {
 	if r.Outline == nil {
 		return nil
 	}
-	u := quantity.MustUnit(k.doc.Space.Unit)
+	u, err := quantity.ParseUnit(k.doc.Space.Unit)
+	if err != nil {
+		u = quantity.MustUnit("mm") // it is outstanding
+	}
 	show := func(si float64, text string) sizeView {
 		text = strings.TrimSpace(text)
 		if _, ok := k.resolved.Parameters[text]; ok {

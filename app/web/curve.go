@@ -76,6 +76,9 @@ const even = 1e-9
 
 func newChartScale(x, y []float64) *chartScale {
 	lo, hi := slices.Min(y), slices.Max(y)
+	if math.IsNaN(lo) || math.IsInf(lo, 0) || math.IsInf(hi, 0) {
+		lo, hi = 0, 1
+	}
 	if lo > 0 && lo < 0.6*hi {
 		lo = 0
 	}
@@ -132,8 +135,15 @@ func trimFigures(text string) string {
 	return strings.TrimSuffix(strings.TrimRight(text, "0"), ".")
 }
 
-// ticks returns round numbers, about n steps of them, that cover a range.
+// ticks returns round numbers, about n steps of them, that cover a range: the ends alone of
+// one that is nothing beside its size, and none of what is no range.
 func ticks(lo, hi float64, n int) []float64 {
+	if math.IsNaN(lo) || math.IsNaN(hi) || math.IsInf(lo, 0) || math.IsInf(hi, 0) || math.IsInf(hi-lo, 0) {
+		return []float64{0}
+	}
+	if !(hi-lo > even*max(math.Abs(lo), math.Abs(hi))) {
+		return []float64{lo}
+	}
 	raw := (hi - lo) / float64(n)
 	size := math.Pow(10, math.Floor(math.Log10(raw)))
 	step := 10 * size
@@ -144,8 +154,16 @@ func ticks(lo, hi float64, n int) []float64 {
 		}
 	}
 	var list []float64
-	for i := math.Floor(lo/step + 1e-9); i*step < hi+step*(1-1e-9); i++ {
-		list = append(list, i*step)
+	first := math.Floor(lo/step + 1e-9)
+	if !(step > 0) || math.IsInf(step, 0) || math.IsInf(first, 0) || math.IsNaN(first) {
+		return []float64{lo} // as small or as large as numbers are
+	}
+	for k := range 10 * n {
+		v := (first + float64(k)) * step
+		if !(v < hi+step*(1-1e-9)) {
+			break
+		}
+		list = append(list, v)
 	}
 	return list
 }

@@ -100,6 +100,7 @@ type cellView struct{ Value, Margin, Change, Trust string }
 // plateConfig is what the script of the page needs.
 type plateConfig struct {
 	Run      uint      `json:"run"`
+	Token    string    `json:"token"`
 	Model    uint      `json:"model"`
 	Unit     string    `json:"unit"`
 	Field    string    `json:"field"`
@@ -271,7 +272,7 @@ func (s *Server) fillPlate(v *platesView, doc *model.Document, res *result.Resul
 		High:  k.field(at+"high", plate.High, "upper end of the colour bar", "automatic"),
 		Unit:  k.choice(at+"unit", plate.Unit, "unit of the colour bar", shows.Units, shows.Units),
 	}
-	c := plateConfig{Run: v.Run.ID, Model: v.Model.ID, Unit: plate.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
+	c := plateConfig{Run: v.Run.ID, Token: v.Run.Token, Model: v.Model.ID, Unit: plate.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
 	c.Length, c.Scale = drawing.Scale(doc.Space.Unit)
 	lo, hi, fixedLo, fixedHi := k.resolved.PlateRange(&plate)
 	if fixedLo {
@@ -411,7 +412,12 @@ func (s *Server) surface(w http.ResponseWriter, r *http.Request) {
 	}
 	defer file.Close()
 	w.Header().Set("Content-Type", "application/octet-stream")
-	w.Header().Set("Cache-Control", "max-age=86400, immutable")
+	// Numbers of runs mean another result in another data folder at the same address: only
+	// what is asked for by its token may be kept.
+	w.Header().Set("Cache-Control", "no-store")
+	if token := r.URL.Query().Get("of"); token != "" && token == run.Token {
+		w.Header().Set("Cache-Control", "private, max-age=86400, immutable")
+	}
 	_, _ = io.Copy(w, file) // the other side may have gone
 }
 

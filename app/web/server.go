@@ -14,6 +14,7 @@ import (
 	"log/slog"
 	"mime/multipart"
 	"net/http"
+	"runtime/debug"
 	"strconv"
 	"strings"
 	"time"
@@ -56,7 +57,7 @@ func New(s *store.Store, m *jobs.Manager, log *slog.Logger) (*Server, error) {
 // Handler returns the routes with their middleware.
 func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
-	r.Use(middleware.Recoverer, secure, http.NewCrossOriginProtection().Handler, limitBody)
+	r.Use(s.recovered, secure, http.NewCrossOriginProtection().Handler, limitBody)
 	static, err := fs.Sub(staticFiles, "static")
 	if err != nil {
 		panic("web: the static files are not embedded: " + err.Error())
@@ -117,6 +118,38 @@ func (s *Server) Handler() http.Handler {
 	return r
 }
 
+// recovered answers requests whose handler panicked with a page that says so; of a model it
+// offers to undo the last change, which may be what it cannot show.
+func (s *Server) recovered(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		defer func() {
+			fault := recover()
+			if fault == nil {
+				return
+			}
+			if fault == http.ErrAbortHandler {
+				panic(fault)
+			}
+			s.log.Error("a request panicked", "path", r.URL.Path, "fault", fault, "stack", string(debug.Stack()))
+			s.fail(w, r, errBroken)
+		}()
+		next.ServeHTTP(w, r)
+	})
+}
+
+// errBroken is what is said of a fault of the program.
+var errBroken = errors.New("the program came upon a fault of its own, which its log describes; nothing was lost")
+
+// modelOf reads the model in the path of a request, 0 for none.
+func modelOf(path string) uint {
+	rest, ok := strings.CutPrefix(path, "/models/")
+	if !ok {
+		return 0
+	}
+	id, _, _ := strings.Cut(rest, "/")
+	return number(id)
+}
+
 // secure sets the headers that keep a page from loading or running anything that
 // is not the application's own.
 func secure(next http.Handler) http.Handler {
@@ -173,6 +206,8 @@ func (s *Server) execute(name string, data any) ([]byte, error) {
 // failure is what an error page shows.
 type failure struct {
 	Title, Message string
+	// Model whose last change can be undone, 0 for none.
+	Model uint
 }
 
 // fail answers a request with an error in words.
@@ -195,6 +230,10 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	default:
 		s.log.Error("a request failed", "path", r.URL.Path, "error", err)
 	}
+	undoable := uint(0)
+	if status == http.StatusInternalServerError {
+		undoable = modelOf(r.URL.Path)
+	}
 	message := strings.ToUpper(err.Error()[:1]) + err.Error()[1:] + "."
 	if r.Header.Get("HX-Request") != "" {
 		w.Header().Set("Content-Type", "text/plain; charset=utf-8")
@@ -202,7 +241,7 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 		_, _ = w.Write([]byte(message))
 		return
 	}
-	s.render(w, r, status, "failure", failure{title, message})
+	s.render(w, r, status, "failure", failure{title, message, undoable})
 }
 
 // userError is a fault of the request that its sender can mend.

@@ -344,5 +344,12 @@ func (s *Server) afterMove(w http.ResponseWriter, r *http.Request, err error) {
 		return
 	}
 	s.jobs.Notify(modelID(r))
-	s.answerBrief(w, r, "")
+	switch r.FormValue("to") {
+	case "shelf":
+		http.Redirect(w, r, "/", http.StatusSeeOther)
+	case "sheet":
+		http.Redirect(w, r, fmt.Sprintf("/models/%d/", modelID(r)), http.StatusSeeOther)
+	default:
+		s.answerBrief(w, r, "")
+	}
 }

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"runtime/debug"
 	"strings"
 
 	"saltkettle/app/store"
@@ -32,6 +33,8 @@ type card struct {
 	Run      *store.Run
 	State    string
 	Changed  string
+	// Fault says why there is no more of the card.
+	Fault string
 }
 
 func (s *Server) shelf(w http.ResponseWriter, r *http.Request) {
@@ -43,12 +46,7 @@ func (s *Server) shelf(w http.ResponseWriter, r *http.Request) {
 	}
 	view := shelfView{Title: "Shelf", Demos: examples.List}
 	for _, m := range list {
-		c, err := s.card(r, m)
-		if err != nil {
-			s.fail(w, r, err)
-			return
-		}
-		view.Cards = append(view.Cards, c)
+		view.Cards = append(view.Cards, s.safeCard(r, m))
 	}
 	if id := number(r.URL.Query().Get("removed")); id > 0 {
 		if m, err := s.store.Removed(ctx, id); err == nil {
@@ -56,6 +54,25 @@ func (s *Server) shelf(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	s.render(w, r, http.StatusOK, "shelf", view)
+}
+
+// safeCard makes the card of a model; one that cannot be made says why and hides no other.
+func (s *Server) safeCard(r *http.Request, m store.Model) (c card) {
+	plain := card{Model: m, Changed: ago(m.UpdatedAt)}
+	defer func() {
+		if fault := recover(); fault != nil {
+			s.log.Error("a card could not be made", "model", m.ID, "fault", fault, "stack", string(debug.Stack()))
+			c = plain
+			c.Fault = "Its page cannot be made from this revision. The server's log says why."
+		}
+	}()
+	c, err := s.card(r, m)
+	if err != nil {
+		s.log.Error("a card could not be made", "model", m.ID, "error", err)
+		c = plain
+		c.Fault = "It cannot be read: " + err.Error() + "."
+	}
+	return c
 }
 
 func (s *Server) card(r *http.Request, m store.Model) (card, error) {

@@ -42,6 +42,14 @@ type site struct {
 	store  *store.Store
 	server *httptest.Server
 	client *http.Client
+	web    *Server
+}
+
+// through sends a request to a handler alone.
+func (s *site) through(h http.Handler, path string) (*http.Response, string) {
+	w := httptest.NewRecorder()
+	h.ServeHTTP(w, httptest.NewRequest("GET", path, nil))
+	return w.Result(), w.Body.String()
 }
 
 func open(t *testing.T) *site {
@@ -65,7 +73,7 @@ func open(t *testing.T) *site {
 	})
 	client := server.Client()
 	client.CheckRedirect = func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
-	return &site{t, s, server, client}
+	return &site{t, s, server, client, web}
 }
 
 func (s *site) do(method, path string, form url.Values, header ...string) (*http.Response, string) {

@@ -29,33 +29,29 @@ func defaultData() string {
 	return "saltkettle-data"
 }
 
+// serving is what the commands that serve are told.
+type serving struct {
+	data, listen string
+	noKey        bool
+	names        []string
+}
+
 func serveCommand() *cobra.Command {
-	var data, listen string
-	cmd := &cobra.Command{
-		Use:   "serve",
-		Short: "start the web interface",
-		Args:  cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			return serve(cmd.Context(), data, listen, false)
-		},
-	}
-	cmd.Flags().StringVar(&data, "data", defaultData(), "data folder")
-	cmd.Flags().StringVar(&listen, "listen", "127.0.0.1:8420", "address; the default answers only this machine")
-	return cmd
+	return servingCommand(&cobra.Command{Use: "serve", Short: "start the web interface"}, defaultData(), false)
 }
 
 func demoCommand() *cobra.Command {
-	var data, listen string
-	cmd := &cobra.Command{
-		Use:   "demo",
-		Short: "start the web interface with the demo models on the shelf",
-		Args:  cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			return serve(cmd.Context(), data, listen, true)
-		},
-	}
-	cmd.Flags().StringVar(&data, "data", filepath.Join("data", "demo"), "data folder")
-	cmd.Flags().StringVar(&listen, "listen", "127.0.0.1:8420", "address; the default answers only this machine")
+	return servingCommand(&cobra.Command{Use: "demo", Short: "start the web interface with the demo models on the shelf"}, filepath.Join("data", "demo"), true)
+}
+
+func servingCommand(cmd *cobra.Command, data string, demo bool) *cobra.Command {
+	var s serving
+	cmd.Args = cobra.NoArgs
+	cmd.RunE = func(cmd *cobra.Command, _ []string) error { return s.serve(cmd.Context(), demo) }
+	cmd.Flags().StringVar(&s.data, "data", data, "data folder")
+	cmd.Flags().StringVar(&s.listen, "listen", "127.0.0.1:8420", "address; the default answers only this machine")
+	cmd.Flags().BoolVar(&s.noKey, "no-key", false, "let everybody in who reaches the address, which has to be one of this machine alone")
+	cmd.Flags().StringArrayVar(&s.names, "name", nil, "answer to another host `NAME`, too; may be repeated")
 	return cmd
 }
 
@@ -72,8 +68,15 @@ func workCommand() *cobra.Command {
 }
 
 // serve runs the server until the context ends.
-func serve(ctx context.Context, data, listen string, demo bool) error {
+func (o *serving) serve(ctx context.Context, demo bool) error {
+	data, listen := o.data, o.listen
 	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
+	// Nothing is changed in the folder before it is certain that this server will answer.
+	listener, err := net.Listen("tcp", listen)
+	if err != nil {
+		return fmt.Errorf("the address %s cannot be used: %w", listen, err)
+	}
+	defer listener.Close()
 	s, err := store.Open(data)
 	if err != nil {
 		return err
@@ -96,19 +99,25 @@ func serve(ctx context.Context, data, listen string, demo bool) error {
 	if err != nil {
 		return err
 	}
-	listener, err := net.Listen("tcp", listen)
+	key := ""
+	if !o.noKey {
+		if key, err = web.LoadKey(data); err != nil {
+			return err
+		}
+	}
+	guard, err := web.NewGuard(listener.Addr(), key, o.names...)
 	if err != nil {
-		return fmt.Errorf("the address %s cannot be used: %w", listen, err)
+		return err
 	}
 	server := &http.Server{
-		Handler:           site.Handler(),
+		Handler:           guard.Handler(site.Handler()),
 		ReadHeaderTimeout: 10 * time.Second,
 		ReadTimeout:       time.Minute,
 		IdleTimeout:       2 * time.Minute,
 		// Streams of events end with the server.
 		BaseContext: func(net.Listener) context.Context { return ctx },
 	}
-	fmt.Printf("Salt Kettle is at http://%s/ with its data in %s. Ctrl+C ends it.\n", listener.Addr(), data)
+	fmt.Printf("Salt Kettle is at %s with its data in %s. Ctrl+C ends it.\n", guard.Link(fmt.Sprintf("http://%s/", listener.Addr())), data)
 	ended := make(chan error, 1)
 	go func() { ended <- server.Serve(listener) }()
 	select {

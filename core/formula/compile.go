@@ -399,13 +399,17 @@ func (b *builder) binary(op string, x, y operand) (operand, string) {
 		if x.sort == scale || y.sort == scale {
 			return x, fmt.Sprintf(notOnScale, "multiplied or divided")
 		}
-		if op == "*" {
-			return b.emit(kindOf{dim: x.dim.Times(y.dim)}, instruction{op: opMul}, x, y), ""
+		k, in := kindOf{dim: x.dim.Times(y.dim)}, instruction{op: opMul}
+		if op == "/" {
+			k, in = kindOf{dim: x.dim.Over(y.dim)}, instruction{op: opDiv}
 		}
-		if y.constant && y.value == 0 {
+		if !k.dim.Fits() {
+			return x, noQuantity
+		}
+		if op == "/" && y.constant && y.value == 0 {
 			return x, "this divides by zero"
 		}
-		return b.emit(kindOf{dim: x.dim.Over(y.dim)}, instruction{op: opDiv}, x, y), ""
+		return b.emit(k, in, x, y), ""
 	case "^":
 		return b.power(x, y)
 	case "and", "or":
@@ -459,6 +463,9 @@ func (b *builder) power(x, y operand) (operand, string) {
 	}
 	return b.emit(k, instruction{op: opPow}, x, y), ""
 }
+
+// noQuantity refuses dimensions that no quantity has, before they wrap round.
+const noQuantity = "the result has a unit with an exponent beyond 12, which no quantity has"
 
 // emit adds an instruction, or computes it if its operands are known.
 func (b *builder) emit(k kindOf, in instruction, args ...operand) operand {
@@ -594,6 +601,9 @@ func (b *builder) reduction(n reduction) (operand, error) {
 			k.dim = k.dim.Times(length)
 		}
 	}
+	if !k.dim.Fits() {
+		return operand{}, fault(b.f.text, n.at, "%s", noQuantity)
+	}
 	input := len(b.env.Variables) + len(b.p.Reductions)
 	b.p.Reductions = append(b.p.Reductions, r)
 	b.p.uses[input] = true
@@ -644,6 +654,9 @@ func (b *builder) overTime(n reduction) (operand, error) {
 		if q.Affine {
 			k.sort = absolute
 		}
+	}
+	if !k.dim.Fits() {
+		return operand{}, fault(b.f.text, n.at, "%s", noQuantity)
 	}
 	input := len(b.env.Variables) + len(b.p.Reductions)
 	b.p.Reductions = append(b.p.Reductions, r)

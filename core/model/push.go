@@ -178,8 +178,8 @@ func slid(text string, by float64, unit string) string {
 	}
 	if g := leading.FindStringSubmatch(text); g != nil {
 		x, err := strconv.ParseFloat(g[1], 64)
-		if err == nil {
-			u := quantity.MustUnit(g[2])
+		u, unknown := quantity.ParseUnit(g[2])
+		if err == nil && unknown == nil {
 			return strings.TrimSpace(number(u.SI(x)+by, g[2]) + " " + g[3])
 		}
 	}

@@ -74,12 +74,13 @@ const MaxTrials = 2000
 
 // Count is the number of trials: all combinations.
 func (t *ResolvedTrials) Count() int {
-	n := 1
-	for _, a := range t.Axes {
-		n *= len(a.Values)
-	}
 	if len(t.Axes) == 0 {
 		return 0
+	}
+	n := 1
+	for _, a := range t.Axes {
+		// More than can be made are as many as one more than that: products wrap round.
+		n = min(n*len(a.Values), MaxTrials+1)
 	}
 	return n
 }

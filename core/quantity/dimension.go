@@ -69,12 +69,28 @@ func (d Dimension) Power(num, den int) (Dimension, error) {
 	}
 	for i, e := range d {
 		p := int(e) * num
-		if p%den != 0 || p/den > 1<<14 || p/den < -(1<<14) {
+		if p%den != 0 || !fits(p/den) {
 			return None, fmt.Errorf("%s cannot be raised to the power %d/%d", d, num, den)
 		}
 		d[i] = int16(p / den)
 	}
 	return d, nil
+}
+
+// greatestExponent is that of a unit that is read: no quantity has more.
+const greatestExponent = 12
+
+func fits(e int) bool { return e <= greatestExponent*sixtieths && e >= -greatestExponent*sixtieths }
+
+// Fits says that the unit of the dimension can be written and read: none of its exponents is
+// beyond 12. Products and quotients of two that fit do not wrap round, whatever they are.
+func (d Dimension) Fits() bool {
+	for _, e := range d {
+		if !fits(int(e)) {
+			return false
+		}
+	}
+	return true
 }
 
 // WithoutAngle returns the dimension with angle taken as a plain number.

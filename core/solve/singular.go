@@ -198,7 +198,7 @@ func (r *run) edgeWords(e *edge) string {
 			break
 		}
 		mid := (r.mesh.Nodes[3*e.nodes[0]+int32(d)] + r.mesh.Nodes[3*e.nodes[1]+int32(d)]) / 2
-		coordinates = append(coordinates, quantity.Figures(quantity.MustUnit(unit).From(mid, false), 4))
+		coordinates = append(coordinates, quantity.Figures(quantity.MustUnit(unit).From(mid, false), 4)) // checked when the model was resolved
 	}
 	side := func(k int32) string {
 		f := &r.mesh.Facets[k]

@@ -37,16 +37,9 @@ func sphere() Case {
 }
 
 func curvedSphere() Case {
-	c := sphere()
-	c.Name = "Sphere with a uniform source, elements of order 2"
+	c := sphere().ofOrderTwo("Sphere with a uniform source, elements of order 2", "4 mm", "2 mm", "1 mm")
 	c.About = "Axial space: a half disc of 20 mm about the axis, k = 2 W/(m·K), q = 1 MW/m³, surface held at 0.001 K above absolute zero. Edges on the surface are curved."
-	c.Sizes, c.MinOrder, c.Within = []string{"4 mm", "2 mm", "1 mm"}, 0, 1e-6
-	straight := c.Document
-	c.Document = func(size string) *model.Document {
-		d := straight(size)
-		d.Mesh.Order = "2"
-		return d
-	}
+	c.MinOrder, c.Within = 0, 1e-6
 	return c
 }
 

@@ -49,16 +49,7 @@ func quarterElectrodes() Case {
 }
 
 func crossedElectrodes() Case {
-	c := quarterElectrodes()
-	c.Name = "Square held at two opposite corners, elements of order 2"
-	c.Sizes = []string{"5 mm", "2.5 mm", "1.25 mm"}
-	straight := c.Document
-	c.Document = func(size string) *model.Document {
-		d := straight(size)
-		d.Mesh.Order = "2"
-		return d
-	}
-	return c
+	return quarterElectrodes().ofOrderTwo("Square held at two opposite corners, elements of order 2", "5 mm", "2.5 mm", "1.25 mm")
 }
 
 func thickCross() Case {
@@ -171,14 +162,5 @@ func discContact() Case {
 }
 
 func discContactOnOrderTwo() Case {
-	c := discContact()
-	c.Name = "Disc on a half space, elements of order 2"
-	c.Sizes = []string{"5 mm", "2.5 mm", "1.25 mm"}
-	straight := c.Document
-	c.Document = func(size string) *model.Document {
-		d := straight(size)
-		d.Mesh.Order = "2"
-		return d
-	}
-	return c
+	return discContact().ofOrderTwo("Disc on a half space, elements of order 2", "5 mm", "2.5 mm", "1.25 mm")
 }

@@ -39,6 +39,18 @@ type Case struct {
 	Within float64
 }
 
+// ofOrderTwo is a case on elements of order 2, on meshes of other sizes.
+func (c Case) ofOrderTwo(name string, sizes ...string) Case {
+	first := c.Document
+	c.Name, c.Sizes = name, sizes
+	c.Document = func(size string) *model.Document {
+		d := first(size)
+		d.Mesh.Order = "2"
+		return d
+	}
+	return c
+}
+
 // All lists every case.
 func All() []Case {
 	return slices.Concat(Heat(), Flat(), Singular(), Laws(), Exchange(), Radiation(), Time(), Electric())

@@ -28,7 +28,7 @@ function figures(x, digits = 4) {
 }
 
 async function load() {
-  const answer = await fetch(`/runs/${config.run}/surface`);
+  const answer = await fetch(`/runs/${config.run}/surface?of=${config.token}`);
   if (!answer.ok) return say('The result could not be fetched.');
   read(await answer.arrayBuffer());
   view = new Scene(config.scale, config.length);
