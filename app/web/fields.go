@@ -1,6 +1,9 @@
 package web
 
 import (
+	"encoding/json"
+	"errors"
+	"fmt"
 	"html/template"
 	"slices"
 	"strings"
@@ -12,6 +15,7 @@ import (
 
 // functions are what templates may call.
 var functions = template.FuncMap{
+	"op":    op,
 	"roman": roman,
 	"acts":  acts,
 	"menu":  menuOf,
@@ -124,6 +128,20 @@ func (f field) Width() int {
 
 // Long says that the value may be cut off where there is little room.
 func (f field) Long() bool { return len(f.Value) > 12 }
+
+// op is an edit that a button makes, as JSON: names and values in turn. Written in place, a value
+// with a quotation mark in it would be more than a value.
+func op(pairs ...any) (string, error) {
+	if len(pairs)%2 != 0 {
+		return "", errors.New("op takes names and values in turn")
+	}
+	edit := map[string]string{}
+	for i := 0; i < len(pairs); i += 2 {
+		edit[fmt.Sprint(pairs[i])] = fmt.Sprint(pairs[i+1])
+	}
+	data, err := json.Marshal(edit)
+	return string(data), err
+}
 
 // Options pairs the choices of a select.
 func (f field) Options() []option {

@@ -142,6 +142,10 @@ func (s *Server) importModel(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, &userError{fmt.Errorf("%s cannot be read as a model: %w", name, err)})
 		return
 	}
+	if err := doc.PlainIDs(); err != nil {
+		s.fail(w, r, &userError{fmt.Errorf("%s cannot be taken: %w", name, err)})
+		return
+	}
 	s.keep(w, r, doc)
 }
 

@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"html"
 	"net/url"
 	"strings"
 	"testing"
@@ -77,5 +78,5 @@ func TestTrialsThroughThePages(t *testing.T) {
 	assert.Equal(t, 422, r.StatusCode, body)
 	r, body = s.do("POST", fmt.Sprintf("/models/%d/edit", m.ID), url.Values{"op": {"add-trials"}, "page": {"trials"}}, "HX-Request", "true")
 	require.Equal(t, 200, r.StatusCode)
-	assert.Contains(t, body, `data-op='{"op":"add-vary","id":"t2","parameter":"pitch"}'`)
+	assert.Contains(t, html.UnescapeString(body), `data-op="{"id":"t2","op":"add-vary","parameter":"pitch"}"`)
 }

@@ -1,6 +1,8 @@
 // What can act on a surface that was clicked, or on its part: sentences by what
 // they are about, found by typing, beside the place of the click.
 
+import { escaped } from './page.js';
+
 /** Offers the kinds of sentences that the menus of a brief list. */
 export class Offer {
   /**
@@ -36,10 +38,10 @@ export class Offer {
   open({ part, side, copy, within }, { clientX, clientY }) {
     const used = new Set([...this.brief.querySelectorAll('[data-sentence][data-kind]')].map((s) => s.dataset.kind));
     const row = (k, read) => {
-      const places = [['surface', `${part.id}|${side.name}`, 'here'], ['body', part.id, 'part']].filter(([acts]) => k.acts.includes(acts) && !(within && acts === 'surface'));
+      const places = [['surface', escaped(`${part.id}|${side.name}`), 'here'], ['body', escaped(part.id), 'part']].filter(([acts]) => k.acts.includes(acts) && !(within && acts === 'surface'));
       if (!places.length) return '';
-      if (!read && places.length === 1 && places[0][2] === 'here') return `<li><button data-kind="${k.key}" data-on="${places[0][1]}">${k.title}</button></li>`;
-      return `<li class="either"><span>${k.title}</span>${places.map(([, on, word]) => `<button data-kind="${k.key}" data-on="${on}" aria-label="${k.title}: ${word}">${word}</button>`).join('')}</li>`;
+      if (!read && places.length === 1 && places[0][2] === 'here') return `<li><button data-kind="${escaped(k.key)}" data-on="${places[0][1]}">${escaped(k.title)}</button></li>`;
+      return `<li class="either"><span>${escaped(k.title)}</span>${places.map(([, on, word]) => `<button data-kind="${escaped(k.key)}" data-on="${on}" aria-label="${escaped(k.title)}: ${word}">${word}</button>`).join('')}</li>`;
     };
     const groups = (menu, prefix, read) => {
       const kinds = this.kinds(menu);
@@ -47,14 +49,14 @@ export class Offer {
         const mine = kinds.filter((k) => k.group === group);
         const rows = mine.map((k) => row(k, read)).join('');
         const open = !read && (i === 0 || mine.some((k) => used.has(k.key)));
-        return rows && `<details ${open ? 'open' : ''}><summary>${prefix}${group}</summary><ul>${rows}</ul></details>`;
+        return rows && `<details ${open ? 'open' : ''}><summary>${prefix}${escaped(group)}</summary><ul>${rows}</ul></details>`;
       }).join('');
     };
     this.area.innerHTML = `<header><b></b><button class="cross" data-close aria-label="close">×</button></header>
       <input class="finder" placeholder="type to find" aria-label="find a sentence" autocomplete="off" spellcheck="false">
       ${part.copies.length > 1 ? `<p class="which"><label><input type="radio" name="which" value="" checked> every copy</label><label><input type="radio" name="which" value="${copy}"> number ${copy} alone</label></p>` : ''}
       <div class="groups">${groups('condition', '', false)}${groups('reading', 'read: ', true)}</div>
-      <p class="deeds"><button data-part-open="${part.id}">dimensions</button><button data-act="move">move it</button><button data-act="hide">hide it</button>${within ? '' : '<button data-act="finer">finer cells here</button><button data-act="layers">layers here</button>'}</p>`;
+      <p class="deeds"><button data-part-open="${escaped(part.id)}">dimensions</button><button data-act="move">move it</button><button data-act="hide">hide it</button>${within ? '' : '<button data-act="finer">finer cells here</button><button data-act="layers">layers here</button>'}</p>`;
     this.what = { part: part.id, on: `${part.id}|${side.name}` };
     this.area.querySelector('b').textContent = within ? part.name : side.words;
     for (const d of this.area.querySelectorAll('details')) d.dataset.first = d.open ? 'open' : '';

@@ -47,3 +47,6 @@ document.querySelector('#import input')?.addEventListener('change', (e) => e.tar
 for (const input of document.querySelectorAll('.rename input')) {
   input.addEventListener('change', () => input.form.requestSubmit());
 }
+
+/** Text as it may stand in HTML that is written as a string, also within quotation marks. */
+export const escaped = (text) => String(text).replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);

@@ -3,7 +3,7 @@
 
 import { Scene, THREE, choose } from './scene.js';
 import { colourAt, ramp } from './colours.js';
-import { say } from './page.js';
+import { escaped, say } from './page.js';
 
 const root = document.getElementById('plates');
 const settings = document.getElementById('plate-config');
@@ -181,7 +181,7 @@ function drawBar() {
     const v = shown(range[0] + (range[1] - range[0]) * i / 5);
     text += `<text x="62" y="${y + 4}" text-anchor="end">${figures(v)}</text><line x1="66" x2="70" y1="${y}" y2="${y}"/>`;
   }
-  bar.innerHTML = `<svg viewBox="0 -26 92 ${h + 36}"><text x="85" y="-12" text-anchor="end">${config.symbol}, ${config.unit}</text>${rects}<rect x="70" y="0" width="15" height="${h}" fill="none" stroke="#23292d" stroke-width="0.6"/>${text}</svg>`;
+  bar.innerHTML = `<svg viewBox="0 -26 92 ${h + 36}"><text x="85" y="-12" text-anchor="end">${escaped(config.symbol)}, ${escaped(config.unit)}</text>${rects}<rect x="70" y="0" width="15" height="${h}" fill="none" stroke="#23292d" stroke-width="0.6"/>${text}</svg>`;
 }
 
 function marks() {

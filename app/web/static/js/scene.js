@@ -4,6 +4,7 @@
 
 import * as THREE from '../vendor/three/three.module.js';
 import { OrbitControls } from '../vendor/three/OrbitControls.js';
+import { escaped } from './page.js';
 
 export { THREE };
 
@@ -240,7 +241,7 @@ export class Scene {
     const shape = l.kind === 'balloon'
       ? `<circle cx="${x}" cy="${y}" r="12" fill="#fefdf9" stroke="${colour}" stroke-width="1.1"/>`
       : `<rect x="${x - w / 2}" y="${y - 9.5}" width="${w}" height="19" fill="#fefdf9" stroke="${colour}" stroke-width="1.1"/>`;
-    return `<g class="mark" data-mark="${l.id}">${line}${shape}<text x="${x}" y="${y + 4.5}" text-anchor="middle" fill="${colour}">${l.text}</text></g>`;
+    return `<g class="mark" data-mark="${escaped(l.id)}">${line}${shape}<text x="${x}" y="${y + 4.5}" text-anchor="middle" fill="${colour}">${escaped(l.text)}</text></g>`;
   }
 }
 

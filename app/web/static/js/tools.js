@@ -2,12 +2,11 @@
 // turned, what is measured, and what a frame takes in. The numbers of the brief follow.
 
 import { THREE } from './scene.js';
-import { say, typing } from './page.js';
+import { escaped, say, typing } from './page.js';
 
 const AXES = { x: new THREE.Vector3(1, 0, 0), y: new THREE.Vector3(0, 1, 0), z: new THREE.Vector3(0, 0, 1) };
 
 /** Words with what HTML would take for its own written out. */
-const escaped = (words) => words.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
 
 /** The tools of a sheet. The host tells what is drawn and takes the changes. */
 export class Tools {
