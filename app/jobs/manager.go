@@ -58,6 +58,11 @@ func (m *Manager) Start(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	if swept, err := m.store.Sweep(ctx); err != nil {
+		m.log.Warn("what runs left behind could not be removed", "error", err)
+	} else if swept > 0 {
+		m.log.Info("what runs left behind was removed", "folders", swept)
+	}
 	if n > 0 {
 		m.log.Info("runs of an earlier server were interrupted", "runs", n)
 	}
@@ -170,7 +175,11 @@ func (m *Manager) next(ctx context.Context) bool {
 
 	last, err := m.work(ctx, run)
 	if ctx.Err() != nil {
-		// The server is ending: the run is marked when it starts again.
+		// The server is ending: what ran is marked at once, and again at the next start if
+		// that does not succeed.
+		if _, err := m.store.Interrupt(context.WithoutCancel(ctx)); err != nil {
+			m.log.Error("a run could not be marked as interrupted", "run", run.ID, "error", err)
+		}
 		return false
 	}
 	run.Seconds = time.Since(started).Seconds()
@@ -180,7 +189,7 @@ func (m *Manager) next(ctx context.Context) bool {
 		run.Status, run.Message = string(result.Stopped), "stopped before there was a solution"
 	}
 	m.mu.Unlock()
-	if err := m.store.FinishRun(ctx, run, readings); err != nil {
+	if err := m.patiently(ctx, func() error { return m.store.FinishRun(ctx, run, readings) }); err != nil {
 		m.log.Error("a run could not be recorded", "run", run.ID, "error", err)
 		run.Status, run.Message, run.HasResult = store.Failed, "the result could not be stored: "+err.Error(), false
 		if err := m.store.FinishRun(ctx, run, nil); err != nil {
@@ -194,19 +203,35 @@ func (m *Manager) next(ctx context.Context) bool {
 	return true
 }
 
+// patience is how often what has to be recorded is tried, with waits that grow up to
+// longestWait between: a database may be held by a backup for a while.
+const patience = 12
+
+var longestWait = 10 * time.Second
+
+// patiently does something until it succeeds, the server ends or patience does.
+func (m *Manager) patiently(ctx context.Context, do func() error) error {
+	wait := longestWait / 64
+	for try := 1; ; try++ {
+		err := do()
+		if err == nil || try == patience || ctx.Err() != nil {
+			return err
+		}
+		m.log.Warn("the store does not answer, and is asked again", "try", try, "error", err)
+		select {
+		case <-ctx.Done():
+		case <-time.After(wait):
+		}
+		wait = min(2*wait, longestWait)
+	}
+}
+
 // conclude turns the last message of a worker into the state of its run.
 func conclude(run *store.Run, last Message, err error) []result.Reading {
 	switch {
 	case last.Result != nil:
-		r := last.Result
-		run.Status, run.Message, run.HasResult = string(r.Status), r.Reason, last.Saved
-		run.Nodes, run.Cells = r.Mesh.Nodes, r.Mesh.Cells
-		if len(r.Balances) > 0 {
-			for _, b := range r.Balances {
-				run.Closure = max(run.Closure, b.Closure)
-			}
-		}
-		return r.Readings
+		run.Take(last.Result, last.Saved)
+		return last.Result.Readings
 	case len(last.Wrong) > 0:
 		run.Status, run.Message = store.Failed, words(last.Wrong)
 	case last.Error != "":

@@ -5,7 +5,12 @@ import (
 	"crypto/rand"
 	"errors"
 	"fmt"
+	"io/fs"
 	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -135,7 +140,8 @@ func (s *Store) NextJob(ctx context.Context) (Job, Run, error) {
 // is complete its folder, written under RunTemp, gets its final name first.
 func (s *Store) FinishRun(ctx context.Context, run Run, readings []result.Reading) error {
 	if run.HasResult {
-		if err := os.Rename(s.RunTemp(run.ID), s.RunDir(run.ID)); err != nil {
+		// A second try finds the folder in its place.
+		if err := os.Rename(s.RunTemp(run.ID), s.RunDir(run.ID)); err != nil && !(errors.Is(err, fs.ErrNotExist) && s.complete(run.ID)) {
 			return fmt.Errorf("the result cannot be put in its place: %w", err)
 		}
 	} else if err := os.RemoveAll(s.RunTemp(run.ID)); err != nil {
@@ -195,9 +201,76 @@ func (s *Store) CancelQueued(ctx context.Context, runID uint) (bool, error) {
 	return done, err
 }
 
-// Interrupt marks what was running when the server ended, and returns how many
-// runs that were. Waiting jobs stay in the queue.
+// complete says that the folder of a run is in its place with all it has.
+func (s *Store) complete(run uint) bool {
+	_, err := result.Load(s.RunDir(run))
+	return err == nil
+}
+
+// adopt records the results of runs that were complete when the server ended, but for their
+// record.
+func (s *Store) adopt(ctx context.Context) error {
+	jobs, err := gorm.G[Job](s.db).Where("state = ?", Running).Find(ctx)
+	if err != nil {
+		return err
+	}
+	for _, j := range jobs {
+		r, err := result.Load(s.RunDir(j.RunID))
+		if err != nil {
+			continue
+		}
+		run, err := s.Run(ctx, j.RunID)
+		if err != nil {
+			return err
+		}
+		run.Take(r, true)
+		run.Seconds = r.Seconds["total"]
+		if err := s.FinishRun(ctx, run, r.Readings); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Take takes over what a result says of its run; saved says that its fields are kept.
+func (r *Run) Take(res *result.Result, saved bool) {
+	r.Status, r.Message, r.HasResult = string(res.Status), res.Reason, saved
+	r.Nodes, r.Cells = res.Mesh.Nodes, res.Mesh.Cells
+	for _, b := range res.Balances {
+		r.Closure = max(r.Closure, b.Closure)
+	}
+}
+
+// Sweep removes the folders of runs that are neither complete nor under way.
+func (s *Store) Sweep(ctx context.Context) (removed int, err error) {
+	entries, err := os.ReadDir(filepath.Join(s.dir, "runs"))
+	if err != nil {
+		return 0, err
+	}
+	jobs, err := gorm.G[Job](s.db).Where("state = ?", Running).Find(ctx)
+	if err != nil {
+		return 0, err
+	}
+	for _, e := range entries {
+		number, part := strings.CutSuffix(e.Name(), ".part")
+		id, bad := strconv.ParseUint(number, 10, 32)
+		if !part || bad != nil || slices.ContainsFunc(jobs, func(j Job) bool { return j.RunID == uint(id) }) {
+			continue
+		}
+		if err := os.RemoveAll(filepath.Join(s.dir, "runs", e.Name())); err != nil {
+			return removed, err
+		}
+		removed++
+	}
+	return removed, nil
+}
+
+// Interrupt records what was complete when the server ended, marks what was still running
+// then, and returns how many runs that were. Waiting jobs stay in the queue.
 func (s *Store) Interrupt(ctx context.Context) (int, error) {
+	if err := s.adopt(ctx); err != nil {
+		return 0, err
+	}
 	n := 0
 	err := s.transaction(ctx, func(tx *gorm.DB) error {
 		jobs, err := gorm.G[Job](tx).Where("state = ?", Running).Find(ctx)

@@ -89,6 +89,16 @@ func (s *Store) Close() error {
 	return errors.Join(err, s.lock.Close())
 }
 
+// Ping asks whether the database answers.
+func (s *Store) Ping(ctx context.Context) error {
+	db, err := s.db.DB()
+	if err != nil {
+		return err
+	}
+	var one int
+	return db.QueryRowContext(ctx, "SELECT 1").Scan(&one)
+}
+
 // ViewsDir is the folder of view factors that runs share.
 func (s *Store) ViewsDir() string { return filepath.Join(s.dir, "views") }
 

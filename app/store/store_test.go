@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"errors"
+	"math"
 	"os"
 	"path/filepath"
 	"slices"
@@ -319,4 +320,61 @@ func TestFoldersOfAnyName(t *testing.T) {
 		require.NoError(t, err)
 		assert.Zero(t, info.Mode().Perm()&0o077, "only its owner looks into it")
 	}
+}
+
+// TestACompleteResultIsAdopted: a run whose folder was in its place when the server ended, but
+// not its record, is recorded at the next start; what is not complete is interrupted and its
+// folder, like those of nobody, is removed.
+func TestACompleteResultIsAdopted(t *testing.T) {
+	ctx, dir := t.Context(), t.TempDir()
+	s := open(t, dir)
+	m, err := s.CreateModel(ctx, model.New("Test pan"))
+	require.NoError(t, err)
+	var runs []Run
+	for range 2 {
+		_, err := s.QueueRun(ctx, m.ID, false)
+		require.NoError(t, err)
+		_, run, err := s.NextJob(ctx)
+		require.NoError(t, err)
+		runs = append(runs, run)
+	}
+	require.NoError(t, os.MkdirAll(s.RunDir(runs[0].ID), 0o700))
+	require.NoError(t, result.SaveSummary(s.RunDir(runs[0].ID), &result.Result{Status: result.Settled, Mesh: result.Mesh{Cells: 70}, Readings: []result.Reading{{Key: "r1", Value: 7, Unknown: "it was not asked for"}, {Key: "r2", Value: math.NaN(), Missing: "no current passes there"}}}))
+	for _, name := range []string{s.RunTemp(runs[1].ID), s.RunTemp(99)} {
+		require.NoError(t, os.MkdirAll(name, 0o700))
+	}
+	n, err := s.Interrupt(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+	first, err := s.Run(ctx, runs[0].ID)
+	require.NoError(t, err)
+	assert.Equal(t, "settled", first.Status)
+	assert.True(t, first.HasResult)
+	assert.Equal(t, 70, first.Cells)
+	readings, err := s.Readings(ctx, runs[0].ID)
+	require.NoError(t, err)
+	require.Len(t, readings, 2)
+	assert.Equal(t, "its error is not known: it was not asked for", readings[0].Trust)
+	assert.Equal(t, "no current passes there", readings[1].Missing)
+	second, err := s.Run(ctx, runs[1].ID)
+	require.NoError(t, err)
+	assert.Equal(t, Interrupted, second.Status)
+	removed, err := s.Sweep(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, 1, removed)
+	assert.NoDirExists(t, s.RunTemp(99))
+	assert.DirExists(t, s.RunDir(runs[0].ID))
+
+	// A second try of what was half done succeeds.
+	_, err = s.QueueRun(ctx, m.ID, false)
+	require.NoError(t, err)
+	_, third, err := s.NextJob(ctx)
+	require.NoError(t, err)
+	require.NoError(t, os.MkdirAll(s.RunDir(third.ID), 0o700))
+	require.NoError(t, result.SaveSummary(s.RunDir(third.ID), &result.Result{Status: result.Settled}))
+	third.HasResult, third.Status = true, "settled"
+	require.NoError(t, s.FinishRun(ctx, third, nil))
+	assert.NoError(t, s.Ping(ctx))
+	require.NoError(t, s.Close())
+	assert.Error(t, s.Ping(ctx))
 }

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"net/http"
 	"strings"
+	"unicode"
 
 	"github.com/go-chi/chi/v5"
 
@@ -56,7 +57,7 @@ func (s *Server) exportShape(w http.ResponseWriter, r *http.Request) {
 // fileName makes a name for a file of that of a model.
 func fileName(name string) string {
 	return strings.Map(func(c rune) rune {
-		if c >= 'a' && c <= 'z' || c >= '0' && c <= '9' {
+		if unicode.IsLetter(c) || unicode.IsDigit(c) {
 			return c
 		}
 		return '-'

@@ -212,6 +212,9 @@ func solverWords(r *result.Result) string {
 	if rounds := r.Mesh.Words(); rounds != "" {
 		words += rounds + "; "
 	}
+	if names := r.SolvedFor(); len(names) > 0 {
+		words += "solved for " + strings.Join(names, " and ") + "; "
+	}
 	words += r.Solver.Method
 	if r.Solver.Iterations > 0 {
 		words += fmt.Sprintf(", %d iterations, residual %s", r.Solver.Iterations, quantity.Figures(r.Solver.Residual, 2))

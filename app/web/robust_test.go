@@ -1,9 +1,13 @@
 package web
 
 import (
+	"bytes"
 	"database/sql"
 	"fmt"
+	"io"
 	"math"
+	"mime"
+	"mime/multipart"
 	"net/http"
 	"net/url"
 	"path/filepath"
@@ -161,4 +165,36 @@ func TestResultsAreKeptByTheirToken(t *testing.T) {
 	}
 	_, plates := s.do("GET", fmt.Sprintf("/models/%d/plates", m.ID), nil)
 	assert.Contains(t, plates, run.Token)
+}
+
+// TestAnswersInSmallThings: health, HEAD, names with accents, uploads that are too large.
+func TestAnswersInSmallThings(t *testing.T) {
+	s := open(t)
+	resp, body := s.do("GET", "/healthz", nil)
+	assert.Equal(t, "ok\n", body)
+	assert.Equal(t, http.StatusOK, resp.StatusCode)
+	m := s.demo("pan-floor")
+	resp, body = s.do("HEAD", fmt.Sprintf("/models/%d/", m.ID), nil)
+	assert.Equal(t, http.StatusOK, resp.StatusCode)
+	assert.Empty(t, body)
+	s.do("POST", fmt.Sprintf("/models/%d/rename", m.ID), url.Values{"name": {"Sole für die Pfanne"}})
+	resp, _ = s.do("GET", fmt.Sprintf("/models/%d/file", m.ID), nil)
+	_, params, err := mime.ParseMediaType(resp.Header.Get("Content-Disposition"))
+	require.NoError(t, err)
+	assert.Contains(t, params["filename"], "für")
+
+	var b bytes.Buffer
+	form := multipart.NewWriter(&b)
+	w, err := form.CreateFormFile("file", "large.kettle.json")
+	require.NoError(t, err)
+	_, err = w.Write(make([]byte, maxBody+1))
+	require.NoError(t, err)
+	require.NoError(t, form.Close())
+	answer, err := s.client.Post(s.server.URL+"/models/import", form.FormDataContentType(), &b)
+	require.NoError(t, err)
+	defer answer.Body.Close()
+	text, err := io.ReadAll(answer.Body)
+	require.NoError(t, err)
+	assert.Equal(t, http.StatusRequestEntityTooLarge, answer.StatusCode)
+	assert.Contains(t, string(text), "ore than 16 MB were sent")
 }

@@ -173,6 +173,7 @@ func (s *Server) events(w http.ResponseWriter, r *http.Request) {
 	ctx := r.Context()
 	id := modelID(r)
 	out := http.NewResponseController(w)
+	_ = out.SetWriteDeadline(time.Time{}) // a stream lasts; others are bounded
 	w.Header().Set("Content-Type", "text/event-stream")
 	w.Header().Set("Cache-Control", "no-store")
 	changed, done := s.jobs.Watch(id)

@@ -57,7 +57,7 @@ func New(s *store.Store, m *jobs.Manager, log *slog.Logger) (*Server, error) {
 // Handler returns the routes with their middleware.
 func (s *Server) Handler() http.Handler {
 	r := chi.NewRouter()
-	r.Use(s.recovered, secure, http.NewCrossOriginProtection().Handler, limitBody)
+	r.Use(s.recovered, middleware.GetHead, secure, http.NewCrossOriginProtection().Handler, limitBody)
 	static, err := fs.Sub(staticFiles, "static")
 	if err != nil {
 		panic("web: the static files are not embedded: " + err.Error())
@@ -69,6 +69,7 @@ func (s *Server) Handler() http.Handler {
 		r.Post("/models", s.createModel)
 		r.Post("/models/import", s.importModel)
 		r.Route("/models/{model}", func(r chi.Router) {
+			r.Use(middleware.GetHead)
 			r.Get("/", s.sheet)
 			r.Get("/brief", s.brief)
 			r.Get("/drawing", s.drawing)
@@ -95,12 +96,14 @@ func (s *Server) Handler() http.Handler {
 			r.Post("/revisions/{revision}", s.openRevision)
 		})
 		r.Route("/runs/{run}", func(r chi.Router) {
+			r.Use(middleware.GetHead)
 			r.Post("/stop", s.stopRun)
 			r.Get("/surface", s.surface)
 			r.Get("/result.vtu", s.exportVTU)
 			r.Get("/nodes.csv", s.exportCSV)
 		})
 		r.Route("/series/{series}", func(r chi.Router) {
+			r.Use(middleware.GetHead)
 			r.Post("/stop", s.stopTrials)
 			r.Post("/go-on", s.goOnTrials)
 			r.Post("/keep", s.keepTrial)
@@ -112,10 +115,24 @@ func (s *Server) Handler() http.Handler {
 	})
 	// A stream must not be buffered by the compressor.
 	r.Get("/models/{model}/events", s.events)
+	r.Get("/healthz", s.healthz)
 	r.NotFound(func(w http.ResponseWriter, req *http.Request) {
 		s.fail(w, req, fmt.Errorf("the page %s: %w", req.URL.Path, store.ErrNotFound))
 	})
 	return r
+}
+
+// healthz says whether the server answers and its store does.
+func (s *Server) healthz(w http.ResponseWriter, r *http.Request) {
+	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
+	w.Header().Set("Cache-Control", "no-store")
+	if err := s.store.Ping(r.Context()); err != nil {
+		s.log.Error("the store does not answer", "error", err)
+		w.WriteHeader(http.StatusServiceUnavailable)
+		_, _ = w.Write([]byte("the store does not answer\n"))
+		return
+	}
+	_, _ = w.Write([]byte("ok\n"))
 }
 
 // recovered answers requests whose handler panicked with a page that says so; of a model it
@@ -252,6 +269,10 @@ func (e *userError) Error() string { return e.err.Error() }
 // uploaded returns the file that a form sent; the caller closes it.
 func uploaded(r *http.Request) (multipart.File, string, error) {
 	file, head, err := r.FormFile("file")
+	var tooLarge *http.MaxBytesError
+	if errors.As(err, &tooLarge) {
+		return nil, "", err
+	}
 	if err != nil {
 		return nil, "", &userError{fmt.Errorf("no file was sent; choose one first")}
 	}

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"html/template"
+	"mime"
 	"net/http"
 	"runtime/debug"
 	"strings"
@@ -162,7 +163,8 @@ func (s *Server) exportModel(w http.ResponseWriter, r *http.Request) {
 // attach makes an answer a file to save.
 func attach(w http.ResponseWriter, name, kind string) {
 	w.Header().Set("Content-Type", kind)
-	w.Header().Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
+	// Names beyond ASCII are encoded as RFC 6266 has it.
+	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
 }
 
 func (s *Server) renameModel(w http.ResponseWriter, r *http.Request) {

@@ -113,6 +113,7 @@ func (o *serving) serve(ctx context.Context, demo bool) error {
 		Handler:           guard.Handler(site.Handler()),
 		ReadHeaderTimeout: 10 * time.Second,
 		ReadTimeout:       time.Minute,
+		WriteTimeout:      10 * time.Minute, // a reader that does not read
 		IdleTimeout:       2 * time.Minute,
 		// Streams of events end with the server.
 		BaseContext: func(net.Listener) context.Context { return ctx },

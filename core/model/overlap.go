@@ -28,6 +28,9 @@ type Overlap struct {
 // perhaps not for two solids. Parts that are shown only displace nothing; where a
 // solved one pierces them, it does not fit.
 func (r *resolver) overlaps() {
+	if !r.doc.Space.Flat() && r.doc.Space.Kind != Solid {
+		return // what the outlines make is not known
+	}
 	type pair struct{ under, over int }
 	volume := map[pair]float64{}
 	var order []pair

@@ -281,8 +281,10 @@ function act(name, { part, on }) {
 
 /** Takes parts out of sight; with none, all come back. */
 function hide(ids) {
-  if (ids.length) ids.forEach((id) => hidden.add(id));
-  else hidden.clear();
+  if (ids.length) {
+    ids.forEach((id) => hidden.add(id));
+    tools.clear(); // what is hidden is not chosen: a drawing that comes in later says so no more
+  } else hidden.clear();
   under.textContent = hidden.size ? `${hidden.size} hidden; press A to show all` : '';
   if (!view) return;
   style();
