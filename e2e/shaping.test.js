@@ -115,7 +115,11 @@ test('a distance is measured and is the parameter; another becomes one', async (
 });
 
 test('air, a plane of symmetry and finer cells, and a look at the mesh', async () => {
-  await open('Bittern pan post');
+  // The post of the demo as a body in space.
+  const buffer = await readFile(new URL('../examples/testdata/solid-post.kettle.json', import.meta.url));
+  const answer = await page.request.post(`${server.url}models/import`, { multipart: { file: { name: 'post.kettle.json', mimeType: 'application/json', buffer } } });
+  await page.goto(answer.url());
+  await drawn(page);
   await page.getByText('+ part', { exact: true }).click();
   await edited(page, () => page.getByRole('button', { name: 'box round the others' }).click());
   await edited(page, () => page.getByRole('button', { name: 'cut at a plane' }).click());
