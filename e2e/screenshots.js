@@ -56,6 +56,19 @@ try {
     await drawn(page);
     await save(of);
   }
+  // The post warms up in time, with the curves of its readings.
+  await page.goto(server.url);
+  await page.getByRole('link', { name: 'open Bittern pan post' }).click();
+  await drawn(page);
+  await page.waitForFunction(() => document.querySelector('.slip.ended'), null, { timeout: 120000 });
+  for (const [place, value] of [['mesh/size', '12 mm'], ['mesh/across', '2'], ['mesh/near/1/size', '4 mm'], ['mesh/near/2/size', '4 mm'], ['run/kind', 'transient'], ['run/end', '3 h'], ['run/start', '18 °C'], ['run/tolerance', '0.1 %']]) await put(page, place, value);
+  await run(2);
+  await page.goto(`${page.url().split('?')[0]}plates`);
+  await drawn(page);
+  const curve = page.locator('figure.over-time').first();
+  await curve.locator('svg').hover({ position: { x: 150, y: 60 } });
+  await page.waitForTimeout(300);
+  await save('over-time');
   // Trials, a look at a mesh, and a fill.
   await page.goto(server.url);
   await page.getByRole('link', { name: 'open Dew sampler' }).click();
