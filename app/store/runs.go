@@ -144,6 +144,10 @@ func (s *Store) FinishRun(ctx context.Context, run Run, readings []result.Readin
 		if err := os.Rename(s.RunTemp(run.ID), s.RunDir(run.ID)); err != nil && !(errors.Is(err, fs.ErrNotExist) && s.complete(run.ID)) {
 			return fmt.Errorf("the result cannot be put in its place: %w", err)
 		}
+		// The database must not point to a folder that a loss of power can undo.
+		if err := result.SyncDir(filepath.Dir(s.RunDir(run.ID))); err != nil {
+			return fmt.Errorf("the result cannot be kept: %w", err)
+		}
 	} else if err := os.RemoveAll(s.RunTemp(run.ID)); err != nil {
 		return err
 	}
@@ -203,8 +207,7 @@ func (s *Store) CancelQueued(ctx context.Context, runID uint) (bool, error) {
 
 // complete says that the folder of a run is in its place with all it has.
 func (s *Store) complete(run uint) bool {
-	_, err := result.Load(s.RunDir(run))
-	return err == nil
+	return result.Verify(s.RunDir(run)) == nil
 }
 
 // adopt records the results of runs that were complete when the server ended, but for their
@@ -215,9 +218,12 @@ func (s *Store) adopt(ctx context.Context) error {
 		return err
 	}
 	for _, j := range jobs {
+		if !s.complete(j.RunID) {
+			continue
+		}
 		r, err := result.Load(s.RunDir(j.RunID))
 		if err != nil {
-			continue
+			return err
 		}
 		run, err := s.Run(ctx, j.RunID)
 		if err != nil {

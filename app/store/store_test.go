@@ -331,7 +331,7 @@ func TestACompleteResultIsAdopted(t *testing.T) {
 	m, err := s.CreateModel(ctx, model.New("Test pan"))
 	require.NoError(t, err)
 	var runs []Run
-	for range 2 {
+	for range 3 {
 		_, err := s.QueueRun(ctx, m.ID, false)
 		require.NoError(t, err)
 		_, run, err := s.NextJob(ctx)
@@ -343,9 +343,14 @@ func TestACompleteResultIsAdopted(t *testing.T) {
 	for _, name := range []string{s.RunTemp(runs[1].ID), s.RunTemp(99)} {
 		require.NoError(t, os.MkdirAll(name, 0o700))
 	}
+	// The third lost power before its arrays were all on the disk.
+	require.NoError(t, os.MkdirAll(s.RunDir(runs[2].ID), 0o700))
+	require.NoError(t, result.SaveFields(s.RunDir(runs[2].ID), &result.Fields{Nodes: []float64{1, 2, 3}}, &result.Surface{}))
+	require.NoError(t, result.SaveSummary(s.RunDir(runs[2].ID), &result.Result{Status: result.Settled}))
+	require.NoError(t, os.Truncate(filepath.Join(s.RunDir(runs[2].ID), "nodes.f64"), 8))
 	n, err := s.Interrupt(ctx)
 	require.NoError(t, err)
-	assert.Equal(t, 1, n)
+	assert.Equal(t, 2, n)
 	first, err := s.Run(ctx, runs[0].ID)
 	require.NoError(t, err)
 	assert.Equal(t, "settled", first.Status)
@@ -356,9 +361,12 @@ func TestACompleteResultIsAdopted(t *testing.T) {
 	require.Len(t, readings, 2)
 	assert.Equal(t, "its error is not known: it was not asked for", readings[0].Trust)
 	assert.Equal(t, "no current passes there", readings[1].Missing)
-	second, err := s.Run(ctx, runs[1].ID)
-	require.NoError(t, err)
-	assert.Equal(t, Interrupted, second.Status)
+	for _, cut := range runs[1:] {
+		run, err := s.Run(ctx, cut.ID)
+		require.NoError(t, err)
+		assert.Equal(t, Interrupted, run.Status)
+		assert.False(t, run.HasResult)
+	}
 	removed, err := s.Sweep(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 1, removed)

@@ -1,16 +1,15 @@
 package web
 
 import (
-	"encoding/csv"
 	"fmt"
 	"html/template"
 	"io"
 	"math"
 	"net/http"
-	"os"
-	"path/filepath"
 	"slices"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"saltkettle/app/store"
 	"saltkettle/core/drawing"
@@ -18,6 +17,7 @@ import (
 	"saltkettle/core/physics"
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
+	"saltkettle/core/table"
 )
 
 // platesView is the plates page.
@@ -38,6 +38,8 @@ type platesView struct {
 	// Radiation says how surfaces see each other, empty if they do not.
 	Radiation string
 	Solver    string
+	// Damage says why the result that was chosen cannot be shown.
+	Damage string
 	// MeshError says what the errors of the readings are, and why some are not known.
 	MeshError string
 	// MayEstimate offers a run that estimates them, however long it takes.
@@ -156,9 +158,13 @@ func (s *Server) newPlates(r *http.Request) (platesView, error) {
 		}
 		chosen = done[i]
 	}
+	compareRuns(&v, h, done, chosen.ID)
 	res, err := result.Load(s.store.RunDir(chosen.ID))
 	if err != nil {
-		return v, fmt.Errorf("the files of run #%d cannot be read: %w", chosen.Number, err)
+		// The other runs can be seen all the same.
+		v.Damage = fmt.Sprintf("Run #%d cannot be shown: %v.", chosen.Number, err)
+		s.log.Error("a result cannot be read", "run", chosen.ID, "error", err)
+		return v, nil
 	}
 	v.Run, v.Stale = &chosen, chosen.Revision != m.Head
 	v.Warnings = res.Warnings
@@ -166,7 +172,7 @@ func (s *Server) newPlates(r *http.Request) (platesView, error) {
 	v.MayEstimate = res.Status == result.Settled && res.Seconds["estimate"] == 0 && len(res.Readings) > 0 && !v.Stale
 	for _, b := range res.Balances {
 		words, good := closure(b.Closure)
-		v.Balances = append(v.Balances, balanceView{strings.ToUpper(b.Name[:1]) + b.Name[1:],
+		v.Balances = append(v.Balances, balanceView{capital(b.Name),
 			balanceWords(b) + ", " + words, !good})
 	}
 	v.Solver = solverWords(res)
@@ -178,7 +184,6 @@ func (s *Server) newPlates(r *http.Request) (platesView, error) {
 		v.Ended = fmt.Sprintf("It ended early, at %s, when %s came to hold", quantity.Show(e.At, "s", false, 6), e.Condition)
 	}
 	v.Charts = charts(res)
-	compareRuns(&v, h, done, chosen.ID)
 	return v, nil
 }
 
@@ -263,7 +268,7 @@ func (s *Server) fillPlate(v *platesView, doc *model.Document, res *result.Resul
 	var names, words []string
 	for _, p := range model.PlateFields {
 		if _, ok := res.FieldNamed(p.Name); ok {
-			text := strings.ToUpper(p.Name[:1]) + p.Words()[1:]
+			text := capital(p.Words())
 			names, words = append(names, p.Name), append(words, text)
 			v.Fields = append(v.Fields, plateLink{ID: p.Name, Name: text})
 		}
@@ -408,12 +413,11 @@ func (s *Server) surface(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	file, err := os.Open(filepath.Join(s.store.RunDir(run.ID), result.SurfaceFile))
+	data, err := result.LoadSurface(s.store.RunDir(run.ID))
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
-	defer file.Close()
 	w.Header().Set("Content-Type", "application/octet-stream")
 	// Numbers of runs mean another result in another data folder at the same address: only
 	// what is asked for by its token may be kept.
@@ -421,7 +425,7 @@ func (s *Server) surface(w http.ResponseWriter, r *http.Request) {
 	if token := r.URL.Query().Get("of"); token != "" && token == run.Token {
 		w.Header().Set("Cache-Control", "private, max-age=86400, immutable")
 	}
-	_, _ = io.Copy(w, file) // the other side may have gone
+	_, _ = w.Write(data) // the other side may have gone
 }
 
 func (s *Server) exportVTU(w http.ResponseWriter, r *http.Request) {
@@ -454,7 +458,16 @@ func errorWords(r *result.Result) string {
 		list = append(list, "± is how far a reading may be from the exact one: what other meshes, steps in time and rays change")
 	}
 	list = append(list, r.UnknownErrors()...)
-	return strings.Join(list, "; ")
+	return capital(strings.Join(list, "; "))
+}
+
+// capital is a text that begins with a capital letter.
+func capital(text string) string {
+	first, n := utf8.DecodeRuneInString(text)
+	if n == 0 {
+		return ""
+	}
+	return string(unicode.ToUpper(first)) + text[n:]
 }
 
 // differenceUnit is the unit of differences of values in a unit.
@@ -483,7 +496,7 @@ func (s *Server) exportReadings(w http.ResponseWriter, r *http.Request) {
 	var v platesView
 	compareRuns(&v, h, h.withResult(), 0)
 	attach(w, "readings.csv", "text/csv; charset=utf-8")
-	out := csv.NewWriter(w)
+	out := table.NewWriter(w)
 	head := []string{"run", "revision", "status", "what changed"}
 	for _, c := range v.Columns {
 		head = append(head, fmt.Sprintf("%s (%s)", c.Name, c.Unit), fmt.Sprintf("error of %s (%s)", c.Name, differenceUnit(c.Unit)))
@@ -503,5 +516,5 @@ func (s *Server) exportReadings(w http.ResponseWriter, r *http.Request) {
 		}
 		_ = out.Write(line)
 	}
-	out.Flush()
+	_ = out.Flush() // the other side may have gone
 }

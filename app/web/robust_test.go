@@ -10,6 +10,7 @@ import (
 	"mime/multipart"
 	"net/http"
 	"net/url"
+	"os"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -165,6 +166,28 @@ func TestResultsAreKeptByTheirToken(t *testing.T) {
 	}
 	_, plates := s.do("GET", fmt.Sprintf("/models/%d/plates", m.ID), nil)
 	assert.Contains(t, plates, run.Token)
+
+	// A result that was damaged is not drawn, and the page of the others still comes.
+	dir := s.store.RunDir(1)
+	damage := func(name string) {
+		path := filepath.Join(dir, name)
+		data, err := os.ReadFile(path)
+		require.NoError(t, err)
+		data[len(data)/2] ^= 1
+		require.NoError(t, os.WriteFile(path, data, 0o600))
+	}
+	for _, c := range [][2]string{{"surface.bin", "/runs/1/surface"}, {"temperature.f64", "/runs/1/result.vtu"}} {
+		damage(c[0])
+		resp, body := s.do("GET", c[1], nil, "HX-Request", "true")
+		assert.Equal(t, http.StatusInternalServerError, resp.StatusCode)
+		assert.Contains(t, body, "The result is damaged: "+c[0])
+	}
+	damage("result.json")
+	resp, body := s.do("GET", fmt.Sprintf("/models/%d/plates", m.ID), nil)
+	assert.Equal(t, http.StatusOK, resp.StatusCode)
+	assert.Contains(t, body, "Run #1 cannot be shown: the result is damaged: result.json in ")
+	assert.Contains(t, body, `<a href="?run=1`, "the runs are still listed")
+	assert.NotContains(t, body, "There is no result yet")
 }
 
 // TestAnswersInSmallThings: health, HEAD, names with accents, uploads that are too large.

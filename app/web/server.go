@@ -251,7 +251,7 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	if status == http.StatusInternalServerError {
 		undoable = modelOf(r.URL.Path)
 	}
-	message := strings.ToUpper(err.Error()[:1]) + err.Error()[1:] + "."
+	message := capital(err.Error()) + "."
 	if r.Header.Get("HX-Request") != "" {
 		w.Header().Set("Content-Type", "text/plain; charset=utf-8")
 		w.WriteHeader(status)

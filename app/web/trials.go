@@ -2,7 +2,6 @@ package web
 
 import (
 	"context"
-	"encoding/csv"
 	"fmt"
 	"html/template"
 	"math"
@@ -18,6 +17,7 @@ import (
 	"saltkettle/core/physics"
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
+	"saltkettle/core/table"
 	"saltkettle/core/trial"
 )
 
@@ -542,7 +542,7 @@ func (s *Server) exportTrials(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	attach(w, fmt.Sprintf("trials-%d.csv", series.Number), "text/csv; charset=utf-8")
-	out := csv.NewWriter(w)
+	out := table.NewWriter(w)
 	head := []string{"trial"}
 	columns := append(o.parameters(), o.readings()...)
 	for _, c := range columns {
@@ -565,5 +565,5 @@ func (s *Server) exportTrials(w http.ResponseWriter, r *http.Request) {
 		}
 		_ = out.Write(append(line, t.Status, fmt.Sprint(t.Counts())))
 	}
-	out.Flush()
+	_ = out.Flush() // the other side may have gone
 }

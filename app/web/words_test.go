@@ -70,7 +70,12 @@ func TestWordsForErrors(t *testing.T) {
 	r := &result.Result{Status: result.Settled, Readings: []result.Reading{known, unknown}}
 	assert.Contains(t, errorWords(r), "how far a reading may be from the exact one")
 	assert.Contains(t, errorWords(r), "the error of r2 is not known: it was not asked for")
+	r.Readings = r.Readings[1:]
+	assert.True(t, strings.HasPrefix(errorWords(r), "The error of r2"), "a sentence of its own begins with a capital letter")
 	assert.Equal(t, "±\u202f0.1 of cells, ±\u202f0.02 of time steps", known.Trust())
+	assert.Equal(t, "Ärger", capital("ärger"))
+	assert.Equal(t, "± is", capital("± is"))
+	assert.Empty(t, capital(""))
 	stored := result.Balance{In: 3, Out: 1, Unit: "J", Entries: []result.Entry{{Key: result.Stores, Value: -2}}}
 	assert.Equal(t, "3.000 J in, 1.000 J out, 2.000 J stored", strings.ReplaceAll(balanceWords(stored), "\u00a0", " "))
 	none := newReadingView(store.Reading{Key: "r3", Missing: "the point lies outside"})

@@ -2,7 +2,6 @@ package main
 
 import (
 	"context"
-	"encoding/csv"
 	"fmt"
 	"io"
 	"os"
@@ -17,6 +16,7 @@ import (
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
 	"saltkettle/core/solve"
+	"saltkettle/core/table"
 	"saltkettle/core/trial"
 )
 
@@ -74,7 +74,7 @@ func readingHead(r *model.Resolved, q *model.ResolvedSentence) string {
 
 // sweep makes all trials of a set.
 func sweep(ctx context.Context, w io.Writer, r *model.Resolved, set *model.ResolvedTrials) error {
-	out := csv.NewWriter(w)
+	out := table.NewWriter(w)
 	list := make([]trial.Outcome, set.Count())
 	all := true
 	for i := range list {
@@ -119,9 +119,8 @@ func sweep(ctx context.Context, w io.Writer, r *model.Resolved, set *model.Resol
 			line = append(line, text)
 		}
 		_ = out.Write(append(line, status))
-		out.Flush()
-		if out.Error() != nil {
-			return out.Error()
+		if err := out.Flush(); err != nil {
+			return err
 		}
 	}
 	if best, ok := trial.FindBest(r, set, list); ok {

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"saltkettle/core/quantity"
+	"saltkettle/core/table"
 )
 
 // maxFile bounds a file of materials, bytes.
@@ -28,7 +29,7 @@ var columns = []string{"material", "family", "about", "property", "value", "at",
 
 // WriteCSV writes materials as a table with a row for each property.
 func WriteCSV(w io.Writer, list []Material) error {
-	out := csv.NewWriter(w)
+	out := table.NewWriter(w)
 	_ = out.Write(columns)
 	for _, m := range list {
 		for _, d := range Definitions {
@@ -37,8 +38,7 @@ func WriteCSV(w io.Writer, list []Material) error {
 			}
 		}
 	}
-	out.Flush()
-	return out.Error()
+	return out.Flush()
 }
 
 // Read reads a file of materials, JSON or CSV, and checks every property.
@@ -157,7 +157,7 @@ func readCSV(text string) ([]Material, error) {
 			if !ok || i >= len(row) {
 				return ""
 			}
-			return strings.TrimSpace(row[i])
+			return table.Raw(strings.TrimSpace(row[i]))
 		}
 		name := cell("material")
 		i := slices.IndexFunc(list, func(m Material) bool { return m.Name == name })

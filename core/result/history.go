@@ -1,12 +1,13 @@
 package result
 
 import (
-	"encoding/csv"
 	"fmt"
 	"io"
 	"math"
 	"strconv"
 	"strings"
+
+	"saltkettle/core/table"
 )
 
 // History is the readings of a run in time, in the units in which they are shown.
@@ -18,7 +19,7 @@ type History struct {
 // WriteHistory writes the readings over time as CSV: a row for each moment, with the time in s
 // and the readings in the units in which they are shown; where one has no value nothing.
 func (r *Result) WriteHistory(w io.Writer) error {
-	out := csv.NewWriter(w)
+	out := table.NewWriter(w)
 	head := []string{"time (s)"}
 	var columns []Values
 	for _, q := range r.Readings {
@@ -43,6 +44,5 @@ func (r *Result) WriteHistory(w io.Writer) error {
 			return err
 		}
 	}
-	out.Flush()
-	return out.Error()
+	return out.Flush()
 }

@@ -8,14 +8,11 @@
 //	temperature.f64   temperature of each node, K, and likewise for each other field;
 //	                  not a number where the field is not
 //	surface.bin       the surface for drawing, see Surface
+//	SHA256SUMS        sums of all of these, which are checked whenever one is read
 package result
 
 import (
-	"encoding/binary"
-	"encoding/json"
 	"fmt"
-	"os"
-	"path/filepath"
 	"strings"
 
 	"saltkettle/core/model"
@@ -291,113 +288,4 @@ type Fields struct {
 	Cells  []int32
 	Part   []int32
 	Values []Field
-}
-
-// File names in a result folder.
-const (
-	jsonFile    = "result.json"
-	SurfaceFile = "surface.bin"
-)
-
-// SaveFields writes the arrays and the surface into a folder that must exist.
-// [SaveSummary] comes after it, so that a folder with a result.json is complete.
-func SaveFields(dir string, f *Fields, s *Surface) error {
-	type array struct {
-		name string
-		data any
-	}
-	arrays := []array{{"nodes.f64", f.Nodes}, {"cells.i32", f.Cells}, {"part.i32", f.Part}}
-	for _, v := range f.Values {
-		arrays = append(arrays, array{v.Name + ".f64", v.Values})
-	}
-	for _, a := range arrays {
-		if err := writeArray(filepath.Join(dir, a.name), a.data); err != nil {
-			return err
-		}
-	}
-	return os.WriteFile(filepath.Join(dir, SurfaceFile), s.Bytes(), 0o644)
-}
-
-// SaveSummary writes result.json, whole or not at all.
-func SaveSummary(dir string, r *Result) error {
-	data, err := json.MarshalIndent(r, "", " ")
-	if err != nil {
-		return err
-	}
-	tmp := filepath.Join(dir, jsonFile+".part")
-	if err := os.WriteFile(tmp, data, 0o644); err != nil {
-		return err
-	}
-	return os.Rename(tmp, filepath.Join(dir, jsonFile))
-}
-
-func writeArray(path string, data any) error {
-	buf := make([]byte, 0, binary.Size(data))
-	buf, err := binary.Append(buf, binary.LittleEndian, data)
-	if err != nil {
-		return err
-	}
-	return os.WriteFile(path, buf, 0o644)
-}
-
-// Load reads result.json from a folder.
-func Load(dir string) (*Result, error) {
-	data, err := os.ReadFile(filepath.Join(dir, jsonFile))
-	if err != nil {
-		return nil, err
-	}
-	var r Result
-	if err := json.Unmarshal(data, &r); err != nil {
-		return nil, fmt.Errorf("%s: %w", jsonFile, err)
-	}
-	return &r, nil
-}
-
-// LoadFields reads the arrays of a folder.
-func LoadFields(dir string) (*Fields, error) {
-	var f Fields
-	var err error
-	if f.Nodes, err = readArray[float64](filepath.Join(dir, "nodes.f64")); err != nil {
-		return nil, err
-	}
-	if f.Cells, err = readArray[int32](filepath.Join(dir, "cells.i32")); err != nil {
-		return nil, err
-	}
-	if f.Part, err = readArray[int32](filepath.Join(dir, "part.i32")); err != nil {
-		return nil, err
-	}
-	r, err := Load(dir)
-	if err != nil {
-		return nil, err
-	}
-	names := r.Fields
-	if len(names) == 0 { // a result of heat alone, from before there were others
-		names = []FieldName{{Name: "temperature", Unit: "K"}}
-	}
-	fit := len(f.Cells) == 6*len(f.Part)
-	for _, n := range names {
-		values, err := readArray[float64](filepath.Join(dir, n.Name+".f64"))
-		if err != nil {
-			return nil, err
-		}
-		f.Values = append(f.Values, Field{FieldName: n, Values: values})
-		fit = fit && len(f.Nodes) == 3*len(values)
-	}
-	if !fit {
-		return nil, fmt.Errorf("the arrays in %s do not fit each other", dir)
-	}
-	return &f, nil
-}
-
-func readArray[T float64 | int32](path string) ([]T, error) {
-	data, err := os.ReadFile(path)
-	if err != nil {
-		return nil, err
-	}
-	var zero T
-	list := make([]T, len(data)/binary.Size(zero))
-	if _, err := binary.Decode(data, binary.LittleEndian, list); err != nil {
-		return nil, fmt.Errorf("%s: %w", path, err)
-	}
-	return list, nil
 }

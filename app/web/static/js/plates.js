@@ -28,8 +28,8 @@ function figures(x, digits = 4) {
 }
 
 async function load() {
-  const answer = await fetch(`/runs/${config.run}/surface?of=${config.token}`);
-  if (!answer.ok) return say('The result could not be fetched.');
+  const answer = await fetch(`/runs/${config.run}/surface?of=${config.token}`, { headers: { 'HX-Request': 'true' } });
+  if (!answer.ok) return say(await answer.text() || 'The result could not be fetched.');
   read(await answer.arrayBuffer());
   view = new Scene(config.scale, config.length);
   build();

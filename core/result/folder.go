@@ -1,0 +1,281 @@
+package result
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/binary"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"runtime"
+	"slices"
+	"strings"
+)
+
+// File names in a result folder. The sums have the format of the tool sha256sum, which can
+// check a folder from outside.
+const (
+	jsonFile    = "result.json"
+	surfaceFile = "surface.bin"
+	sumsFile    = "SHA256SUMS"
+)
+
+// DamagedError says that a file of a result is not what was written.
+type DamagedError struct {
+	Dir, File string
+	// Missing says that the file is not there at all.
+	Missing bool
+}
+
+func (e *DamagedError) Error() string {
+	what := "has changed since the run wrote it"
+	if e.Missing {
+		what = "is missing"
+	}
+	return fmt.Sprintf("the result is damaged: %s in %s %s; run again, or put the file back from a copy", e.File, e.Dir, what)
+}
+
+// SaveFields writes the arrays and the surface into a folder that must exist.
+// [SaveSummary] comes after it, so that a folder with a result.json is complete.
+func SaveFields(dir string, f *Fields, s *Surface) error {
+	if err := os.Remove(filepath.Join(dir, sumsFile)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	sums := sums{}
+	for _, a := range f.arrays() {
+		if err := sums.write(dir, a.name, a.bytes()); err != nil {
+			return err
+		}
+	}
+	if err := sums.write(dir, surfaceFile, s.Bytes()); err != nil {
+		return err
+	}
+	return writeSynced(filepath.Join(dir, sumsFile), sums.text())
+}
+
+// SaveSummary writes result.json, whole or not at all. When it returns, the folder and all that
+// is in it outlive a loss of power.
+func SaveSummary(dir string, r *Result) error {
+	data, err := json.MarshalIndent(r, "", " ")
+	if err != nil {
+		return err
+	}
+	list, err := readSums(dir)
+	if err != nil {
+		return err
+	}
+	if list == nil {
+		list = sums{}
+	}
+	if err := list.write(dir, jsonFile+".part", data); err != nil {
+		return err
+	}
+	list[jsonFile] = list[jsonFile+".part"]
+	delete(list, jsonFile+".part")
+	if err := writeSynced(filepath.Join(dir, sumsFile), list.text()); err != nil {
+		return err
+	}
+	if err := os.Rename(filepath.Join(dir, jsonFile+".part"), filepath.Join(dir, jsonFile)); err != nil {
+		return err
+	}
+	return SyncDir(dir)
+}
+
+// Load reads result.json from a folder.
+func Load(dir string) (*Result, error) {
+	data, err := read(dir, jsonFile)
+	if err != nil {
+		return nil, err
+	}
+	var r Result
+	if err := json.Unmarshal(data, &r); err != nil {
+		return nil, fmt.Errorf("%s: %w", jsonFile, err)
+	}
+	return &r, nil
+}
+
+// LoadFields reads the arrays of a folder.
+func LoadFields(dir string) (*Fields, error) {
+	r, err := Load(dir)
+	if err != nil {
+		return nil, err
+	}
+	names := r.Fields
+	if len(names) == 0 { // a result of heat alone, from before there were others
+		names = []FieldName{{Name: "temperature", Unit: "K"}}
+	}
+	f := &Fields{}
+	for _, n := range names {
+		f.Values = append(f.Values, Field{FieldName: n})
+	}
+	for _, a := range f.arrays() {
+		data, err := read(dir, a.name)
+		if err != nil {
+			return nil, err
+		}
+		if err := a.set(data); err != nil {
+			return nil, fmt.Errorf("%s: %w", filepath.Join(dir, a.name), err)
+		}
+	}
+	fit := len(f.Cells) == 6*len(f.Part)
+	for _, v := range f.Values {
+		fit = fit && len(f.Nodes) == 3*len(v.Values)
+	}
+	if !fit {
+		return nil, fmt.Errorf("the arrays in %s do not fit each other", dir)
+	}
+	return f, nil
+}
+
+// LoadSurface reads the bytes of the surface in a folder, see [Surface].
+func LoadSurface(dir string) ([]byte, error) { return read(dir, surfaceFile) }
+
+// Verify reads all files of a folder and compares them with their sums. A folder from before
+// there were sums has nothing to compare with; its files must be there.
+func Verify(dir string) error {
+	list, err := readSums(dir)
+	if err != nil {
+		return err
+	}
+	for _, name := range list.names() {
+		if _, err := read(dir, name); err != nil {
+			return err
+		}
+	}
+	if list == nil {
+		_, err = LoadFields(dir)
+		return err
+	}
+	_, err = Load(dir)
+	return err
+}
+
+// array is a file with an array of numbers.
+type array struct {
+	name  string
+	bytes func() []byte
+	set   func([]byte) error
+}
+
+// arrays are the files of the fields, by the names in Values.
+func (f *Fields) arrays() []array {
+	list := []array{arrayOf("nodes.f64", &f.Nodes), arrayOf("cells.i32", &f.Cells), arrayOf("part.i32", &f.Part)}
+	for i := range f.Values {
+		list = append(list, arrayOf(f.Values[i].Name+".f64", &f.Values[i].Values))
+	}
+	return list
+}
+
+func arrayOf[T float64 | int32](name string, list *[]T) array {
+	return array{name,
+		func() []byte {
+			// Appending to a slice of bytes does not fail.
+			data, _ := binary.Append(make([]byte, 0, binary.Size(*list)), binary.LittleEndian, *list)
+			return data
+		},
+		func(data []byte) error {
+			var zero T
+			*list = make([]T, len(data)/binary.Size(zero))
+			_, err := binary.Decode(data, binary.LittleEndian, *list)
+			return err
+		}}
+}
+
+// sums are the SHA-256 sums of files, in hexadecimal digits, by their names.
+type sums map[string]string
+
+func sum(data []byte) string {
+	s := sha256.Sum256(data)
+	return hex.EncodeToString(s[:])
+}
+
+// write writes a file and keeps its sum.
+func (s sums) write(dir, name string, data []byte) error {
+	s[name] = sum(data)
+	return writeSynced(filepath.Join(dir, name), data)
+}
+
+func (s sums) names() []string {
+	var list []string
+	for name := range s {
+		list = append(list, name)
+	}
+	slices.Sort(list)
+	return list
+}
+
+func (s sums) text() []byte {
+	var b bytes.Buffer
+	for _, name := range s.names() {
+		fmt.Fprintf(&b, "%s  %s\n", s[name], name)
+	}
+	return b.Bytes()
+}
+
+// readSums reads the sums of a folder; of one from before there were sums, nil.
+func readSums(dir string) (sums, error) {
+	data, err := os.ReadFile(filepath.Join(dir, sumsFile))
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	list := sums{}
+	for line := range strings.Lines(string(data)) {
+		digits, name, ok := strings.Cut(strings.TrimSuffix(line, "\n"), "  ")
+		if !ok || len(digits) != 2*sha256.Size || name != filepath.Base(name) {
+			return nil, &DamagedError{Dir: dir, File: sumsFile}
+		}
+		list[name] = digits
+	}
+	return list, nil
+}
+
+// read reads a file of a folder, which must be what was written.
+func read(dir, name string) ([]byte, error) {
+	list, err := readSums(dir)
+	if err != nil {
+		return nil, err
+	}
+	data, err := os.ReadFile(filepath.Join(dir, name))
+	want, kept := list[name]
+	switch {
+	case kept && errors.Is(err, fs.ErrNotExist):
+		return nil, &DamagedError{Dir: dir, File: name, Missing: true}
+	case err != nil:
+		return nil, err
+	case list != nil && want != sum(data):
+		return nil, &DamagedError{Dir: dir, File: name}
+	}
+	return data, nil
+}
+
+// writeSynced writes a file that outlives a loss of power once its folder is synced too.
+func writeSynced(path string, data []byte) error {
+	f, err := os.OpenFile(path, os.O_WRONLY|os.O_CREATE|os.O_TRUNC, 0o644)
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(data)
+	if err == nil {
+		err = f.Sync()
+	}
+	return errors.Join(err, f.Close())
+}
+
+// SyncDir makes the names in a folder outlive a loss of power, where the system can.
+func SyncDir(dir string) error {
+	if runtime.GOOS == "windows" { // folders cannot be synced there
+		return nil
+	}
+	f, err := os.Open(dir)
+	if err != nil {
+		return err
+	}
+	return errors.Join(f.Sync(), f.Close())
+}
