@@ -62,22 +62,43 @@ func openDatabase(dir string) (*Store, error) {
 	if err := os.Chmod(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("the data folder %s cannot be kept to its owner: %w", dir, err)
 	}
-	path := filepath.Join(dir, "saltkettle.db")
-	// In the address of a database file #, ? and % mean something of their own.
-	address := (&url.URL{Path: path}).EscapedPath()
-	dsn := "file:" + address + "?_journal_mode=WAL&_synchronous=FULL&_foreign_keys=on&_busy_timeout=30000&_txlock=immediate"
-	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{Logger: logger.Default.LogMode(logger.Silent), TranslateError: true})
+	db, err := openFile(dir, "rwc")
 	if err != nil {
-		return nil, fmt.Errorf("the database cannot be opened: %w", err)
+		return nil, err
 	}
 	s := &Store{db: db, dir: dir, now: time.Now}
 	if err := s.migrate(); err != nil {
-		if db, dbErr := s.db.DB(); dbErr == nil {
-			db.Close()
-		}
+		disconnect(db)
 		return nil, fmt.Errorf("the data folder %s: %w", dir, err)
 	}
 	return s, nil
+}
+
+// connect opens the database of a folder that has one.
+func connect(dir string) (*gorm.DB, error) {
+	if _, err := os.Stat(filepath.Join(dir, databaseFile)); err != nil {
+		return nil, fmt.Errorf("there is no data folder at %s: %w", dir, err)
+	}
+	return openFile(dir, "rw")
+}
+
+// openFile opens the database of a folder in a mode of SQLite.
+func openFile(dir, mode string) (*gorm.DB, error) {
+	// In the address of a database file #, ? and % mean something of their own.
+	address := (&url.URL{Path: filepath.Join(dir, databaseFile)}).EscapedPath()
+	dsn := "file:" + address + "?mode=" + mode + "&_journal_mode=WAL&_synchronous=FULL&_foreign_keys=on&_busy_timeout=30000&_txlock=immediate"
+	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{Logger: logger.Default.LogMode(logger.Silent), TranslateError: true})
+	if err != nil {
+		return nil, fmt.Errorf("the database in %s cannot be opened: %w", dir, err)
+	}
+	return db, nil
+}
+
+// disconnect closes a database that nothing is written to any more.
+func disconnect(db *gorm.DB) {
+	if pool, err := db.DB(); err == nil {
+		pool.Close()
+	}
 }
 
 // Close closes the database.
