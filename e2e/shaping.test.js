@@ -82,6 +82,12 @@ test('a part is moved and turned, hidden and shown', async () => {
   await page.getByRole('button', { name: 'move it' }).click();
   assert.match(await page.locator('#under').innerText(), /chosen: /, name);
   await page.locator('.handle[aria-label="move along z"]').focus();
+  // Whatever is drawn anew, the handle stays in focus: Enter would start a run otherwise.
+  await page.setViewportSize({ width: 1180, height: 760 });
+  await page.waitForFunction(() => document.getElementById('handles').viewBox.baseVal.width === document.getElementById('canvas').parentElement.clientWidth);
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await page.waitForFunction(() => document.getElementById('handles').viewBox.baseVal.width === document.getElementById('canvas').parentElement.clientWidth);
+  assert.equal(await page.evaluate(() => document.activeElement.getAttribute('aria-label')), 'move along z');
   await page.keyboard.press('Enter');
   await page.locator('#distance').fill('-3');
   await edited(page, () => page.keyboard.press('Enter'));

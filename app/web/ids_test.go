@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"net/url"
 	"regexp"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -42,6 +43,31 @@ func TestIDsFromElsewhereArePlain(t *testing.T) {
 			assert.Equal(t, http.StatusUnprocessableEntity, resp.StatusCode, "%s %q", name, id)
 		}
 	}
+}
+
+// TestNamesAreNotEndless: neither a file nor an edit brings a name that no list can hold, and
+// 200 characters of any script are taken.
+func TestNamesAreNotEndless(t *testing.T) {
+	long, longest := strings.Repeat("ü", 201), strings.Repeat("ü", 200)
+	for what, set := range map[string]func(d *model.Document, name string){
+		"the model":             func(d *model.Document, name string) { d.Name = name },
+		"one of the parameters": func(d *model.Document, name string) { d.Parameters[0].Name = name },
+		"one of the parts":      func(d *model.Document, name string) { d.Parts[0].Name = name },
+		"one of the readings":   func(d *model.Document, name string) { d.Readings[0].Name = name },
+		"one of the plates":     func(d *model.Document, name string) { d.Plates[0].Name = name },
+	} {
+		doc, err := examples.Load("pan-floor")
+		require.NoError(t, err)
+		set(doc, long)
+		assert.EqualError(t, doc.CheckLabels(), "the name of "+what+" has 201 characters; 200 are the most")
+		set(doc, longest)
+		assert.NoError(t, doc.CheckLabels())
+	}
+	doc, err := examples.Load("pan-floor")
+	require.NoError(t, err)
+	assert.ErrorContains(t, doc.Set("name", long), "the name of the model has 201 characters")
+	assert.ErrorContains(t, doc.Set("parts/floor/name", long), "the name of parts/floor has 201")
+	assert.NoError(t, doc.Set("parts/floor/name", longest))
 }
 
 // TestEditsOfButtonsHoldValues: a value with quotation marks stays a value.

@@ -143,7 +143,7 @@ func (s *Server) importModel(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, &userError{fmt.Errorf("%s cannot be read as a model: %w", name, err)})
 		return
 	}
-	if err := doc.PlainIDs(); err != nil {
+	if err := doc.CheckLabels(); err != nil {
 		s.fail(w, r, &userError{fmt.Errorf("%s cannot be taken: %w", name, err)})
 		return
 	}

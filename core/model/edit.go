@@ -1,13 +1,16 @@
 package model
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"saltkettle/core/formula"
+	"saltkettle/core/quantity"
 	"saltkettle/core/sentence"
 )
 
@@ -19,8 +22,19 @@ func (e *GoneError) Error() string {
 	return fmt.Sprintf("%s is no longer there; it may have been removed in another window", e.Place)
 }
 
-// maxText bounds what one value can hold.
-const maxText = 20000
+// maxText bounds what one value can hold, bytes; maxName what a name can, characters.
+const (
+	maxText = 20000
+	maxName = 200
+)
+
+// checkName bounds a name, which stands on cards, in lists and in names of files.
+func checkName(what, name string) error {
+	if n := utf8.RuneCountInString(name); n > maxName {
+		return fmt.Errorf("the name of %s has %s characters; %d are the most", what, quantity.Count(n), maxName)
+	}
+	return nil
+}
 
 // Set changes the value at a place. Values that are wrong are kept as they were
 // typed: findings say what is wrong with them.
@@ -29,6 +43,11 @@ func (d *Document) Set(place, value string) error {
 		return fmt.Errorf("a value may have %d characters at most", maxText)
 	}
 	value = strings.TrimSpace(value)
+	if place == "name" || strings.HasSuffix(place, "/name") {
+		if err := checkName(cmp.Or(strings.TrimSuffix(strings.TrimSuffix(place, "name"), "/"), "the model"), value); err != nil {
+			return err
+		}
+	}
 	if place == "name" && value == "" {
 		return fmt.Errorf("a model needs a name")
 	}

@@ -2,7 +2,6 @@ package model
 
 import (
 	"fmt"
-	"iter"
 	"math"
 	"regexp"
 	"slices"
@@ -314,36 +313,41 @@ func (r *resolver) fits(place, text string, v quantity.Value, n need) bool {
 // idPattern is what ids are made of: they stand in places and in patches.
 var idPattern = regexp.MustCompile(`^[A-Za-z0-9_-]{1,40}$`)
 
-// PlainIDs demands that all ids are plain, as those of a file from elsewhere may not be: they
-// stand in addresses and on pages.
-func (d *Document) PlainIDs() error {
-	for _, list := range []struct {
-		section string
-		ids     iter.Seq[string]
-	}{
-		{"parts", idsOf(d.Parts, func(p Part) string { return p.ID })},
-		{"conditions", idsOf(d.Conditions, func(s Sentence) string { return s.ID })},
-		{"readings", idsOf(d.Readings, func(s Sentence) string { return s.ID })},
-		{"plates", idsOf(d.Plates, func(p Plate) string { return p.ID })},
-		{"trials", idsOf(d.Trials, func(t TrialSet) string { return t.ID })},
-	} {
-		for id := range list.ids {
-			if !idPattern.MatchString(id) {
-				return fmt.Errorf("the %s have an id %q; an id is up to 40 letters, digits, - and _", list.section, id)
-			}
+// CheckLabels demands that all ids are plain and no name is endless, as those of a file from
+// elsewhere may not be: they stand in addresses and on pages.
+func (d *Document) CheckLabels() error {
+	if err := checkName("the model", d.Name); err != nil {
+		return err
+	}
+	type label struct{ section, id, name string }
+	var list []label
+	for _, p := range d.Parameters { // their names are their ids, and may be wrong for now
+		list = append(list, label{"parameters", "p", p.Name})
+	}
+	for _, p := range d.Parts {
+		list = append(list, label{"parts", p.ID, p.Name})
+	}
+	for _, s := range d.Conditions {
+		list = append(list, label{"conditions", s.ID, s.Name})
+	}
+	for _, s := range d.Readings {
+		list = append(list, label{"readings", s.ID, s.Name})
+	}
+	for _, p := range d.Plates {
+		list = append(list, label{"plates", p.ID, p.Name})
+	}
+	for _, t := range d.Trials {
+		list = append(list, label{"trials", t.ID, t.Name})
+	}
+	for _, l := range list {
+		if !idPattern.MatchString(l.id) {
+			return fmt.Errorf("the %s have an id %q; an id is up to 40 letters, digits, - and _", l.section, l.id)
+		}
+		if err := checkName("one of the "+l.section, l.name); err != nil {
+			return err
 		}
 	}
 	return nil
-}
-
-func idsOf[T any](list []T, id func(T) string) iter.Seq[string] {
-	return func(yield func(string) bool) {
-		for _, x := range list {
-			if !yield(id(x)) {
-				return
-			}
-		}
-	}
 }
 
 // ids demands that every part, sentence and plate has an id of its own.

@@ -81,24 +81,43 @@ export class Tools {
     this.draw();
   }
 
-  /** The device was drawn anew: handles of parts go on, faces are chosen again. */
+  /**
+   * The device was drawn anew: handles of parts go on, and so does the one whose distance is being
+   * typed; other faces are chosen again.
+   */
   refresh() {
     this.host.view.onDraw = () => this.draw();
     if (this.chosen.length) this.parts(this.chosen.filter((id) => this.host.data.parts.some((p) => p.id === id)));
-    else this.clear();
+    else if (this.input.hidden) this.clear();
+    else this.draw();
   }
 
   draw() {
     const { view } = this.host;
     if (!view) return;
     this.svg.setAttribute('viewBox', `0 0 ${view.holder.clientWidth} ${view.holder.clientHeight}`);
-    this.svg.innerHTML = this.handles.map((h, i) => {
+    this.make();
+    for (const [i, g] of [...this.svg.children].entries()) {
+      const h = this.handles[i];
       const a = view.project(h.at);
       const tip = h.tip ? view.project(h.tip) : this.tipOf(h, a);
-      if (Math.hypot(tip.x - a.x, tip.y - a.y) < 8) return ''; // it points at us
-      const shape = h.turn ? `<path d="M${tip.x - 7} ${tip.y + 4}a8 8 0 1 1 14 0m-3-3l3 4 4-4" class="turn"/>` : `<circle cx="${tip.x}" cy="${tip.y}" r="6"/>`;
-      return `<g class="handle" data-handle="${i}" role="button" tabindex="0" aria-label="${escaped(h.words)}"><line x1="${a.x}" y1="${a.y}" x2="${tip.x}" y2="${tip.y}"/><circle class="reach" cx="${tip.x}" cy="${tip.y}" r="14"/>${shape}<title>${escaped(h.words)}</title></g>`;
+      const line = g.querySelector('line');
+      for (const [name, x] of Object.entries({ x1: a.x, y1: a.y, x2: tip.x, y2: tip.y })) line.setAttribute(name, x);
+      for (const end of g.querySelectorAll('.end')) end.setAttribute('transform', `translate(${tip.x} ${tip.y})`);
+      g.style.display = Math.hypot(tip.x - a.x, tip.y - a.y) < 8 ? 'none' : ''; // it points at us
+    }
+  }
+
+  /** Makes the elements of the handles, unless they are there: the one in focus stays in focus. */
+  make() {
+    const words = this.handles.map((h) => h.words);
+    if (this.svg.children.length === words.length && words.every((w, i) => this.svg.children[i].getAttribute('aria-label') === w)) return;
+    const focused = this.svg.contains(document.activeElement) && document.activeElement.getAttribute('aria-label');
+    this.svg.innerHTML = this.handles.map((h, i) => {
+      const shape = h.turn ? '<path d="M-7 4a8 8 0 1 1 14 0m-3-3l3 4 4-4" class="turn end"/>' : '<circle class="end" r="6"/>';
+      return `<g class="handle" data-handle="${i}" role="button" tabindex="0" aria-label="${escaped(h.words)}"><line/><circle class="reach end" r="14"/>${shape}<title>${escaped(h.words)}</title></g>`;
     }).join('');
+    if (focused) this.svg.children[words.indexOf(focused)]?.focus({ preventScroll: true });
   }
 
   /** The end of the arrow of a face: 46 px away along its normal. */
