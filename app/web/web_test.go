@@ -38,7 +38,7 @@ func TestMain(m *testing.M) {
 
 // site is a server on a fresh data folder.
 type site struct {
-	t      *testing.T
+	t      testing.TB
 	store  *store.Store
 	server *httptest.Server
 	client *http.Client
@@ -52,7 +52,7 @@ func (s *site) through(h http.Handler, path string) (*http.Response, string) {
 	return w.Result(), w.Body.String()
 }
 
-func open(t *testing.T) *site {
+func open(t testing.TB) *site {
 	t.Helper()
 	t.Setenv("KETTLE_TEST_WORKER", "1")
 	s, err := store.Open(t.TempDir())

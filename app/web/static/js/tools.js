@@ -6,8 +6,6 @@ import { escaped, say, typing } from './page.js';
 
 const AXES = { x: new THREE.Vector3(1, 0, 0), y: new THREE.Vector3(0, 1, 0), z: new THREE.Vector3(0, 0, 1) };
 
-/** Words with what HTML would take for its own written out. */
-
 /** The tools of a sheet. The host tells what is drawn and takes the changes. */
 export class Tools {
   constructor(host) {
@@ -81,15 +79,28 @@ export class Tools {
     this.draw();
   }
 
-  /**
-   * The device was drawn anew: handles of parts go on, and so does the one whose distance is being
-   * typed; other faces are chosen again.
-   */
+  /** The device was drawn anew: what was chosen stays chosen, if it is still there. */
   refresh() {
     this.host.view.onDraw = () => this.draw();
-    if (this.chosen.length) this.parts(this.chosen.filter((id) => this.host.data.parts.some((p) => p.id === id)));
-    else if (this.input.hidden) this.clear();
-    else this.draw();
+    if (this.chosen.length) return this.parts(this.chosen.filter((id) => this.host.data.parts.some((p) => p.id === id)));
+    const hit = this.handles.length && this.last && this.again(this.last);
+    if (!hit) return this.clear();
+    this.host.light(({ part, side }) => part === hit.part && side === hit.side, 2);
+    this.face(hit);
+  }
+
+  /** A place on a side, after the device was drawn anew: where it was, or where the side has gone. */
+  again(hit) {
+    const mesh = this.host.surfaces.find((m) => m.userData.part.id === hit.part.id && m.userData.side.name === hit.side.name && m.userData.copies[0] === hit.mesh.userData.copies[0]);
+    if (!mesh) return null;
+    const { point, normal } = firstTriangle(mesh);
+    const moved = hit.point.clone().addScaledVector(normal, point.clone().sub(hit.point).dot(normal));
+    mesh.geometry.computeBoundingBox();
+    const { box } = this.host.view;
+    const near = 1e-6 * box.getSize(new THREE.Vector3()).length();
+    const stays = Math.abs(normal.dot(hit.normal)) > 1 - 1e-6 && mesh.geometry.boundingBox.clone().expandByScalar(near).containsPoint(moved);
+    const place = stays ? { point: moved, normal: hit.normal } : { point, normal };
+    return { ...hit, ...place, mesh, part: mesh.userData.part, side: mesh.userData.side };
   }
 
   draw() {
@@ -306,10 +317,7 @@ export class Tools {
     if (!sides.length) return;
     const at = sides.findIndex((m) => m.userData.side === this.last?.side && m.userData.part === this.last?.part);
     const mesh = sides[(at + 1) % sides.length];
-    const p = mesh.geometry.attributes.position;
-    const [a, b, c] = [0, 1, 2].map((i) => new THREE.Vector3().fromBufferAttribute(p, i));
-    const normal = b.clone().sub(a).cross(c.clone().sub(a)).normalize();
-    const point = a.add(b).add(c).divideScalar(3);
+    const { point, normal } = firstTriangle(mesh);
     const at2 = this.host.view.project(point), r = this.host.view.holder.getBoundingClientRect();
     this.host.choose({ mesh, part: mesh.userData.part, side: mesh.userData.side, copy: mesh.userData.copies[0] + 1, point, normal }, { clientX: r.left + at2.x, clientY: r.top + at2.y });
   }
@@ -348,4 +356,12 @@ export class Tools {
     if (answer.ok) box.innerHTML = await answer.text();
     else box.textContent = await answer.text();
   }
+}
+
+/** The middle of the first triangle of a surface, and the normal there. */
+function firstTriangle(mesh) {
+  const p = mesh.geometry.attributes.position;
+  const [a, b, c] = [0, 1, 2].map((i) => new THREE.Vector3().fromBufferAttribute(p, i));
+  const normal = b.clone().sub(a).cross(c.clone().sub(a)).normalize();
+  return { point: a.add(b).add(c).divideScalar(3), normal };
 }
