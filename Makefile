@@ -46,6 +46,8 @@ nightly: tools
 	KETTLE_CASES=10000 go test ./core/mesh -run TestManyPlans -count=1 -timeout 60m
 	go test ./core/solid -run '^$$' -fuzz FuzzSTL -fuzztime 60s
 	go test ./core/trace -run '^$$' -fuzz FuzzRead -fuzztime 60s
+	go test ./core/table -run '^$$' -fuzz FuzzPlain -fuzztime 20s
+	go test ./app/web -run '^$$' -fuzz FuzzPages -fuzztime 10m
 
 ## bench: benchmarks of meshing, assembly and solving
 bench: tools

@@ -51,6 +51,7 @@ func FuzzPages(f *testing.F) {
 		}
 	}
 	site := open(f)
+	f.Setenv("KETTLE_TEST_WORKER", "") // the processes of the fuzzer are no workers of runs
 	handler := site.server.Config.Handler
 	f.Fuzz(func(t *testing.T, example, first uint, value string, second uint, other string) {
 		doc, err := examples.Load(examples.List[example%uint(len(examples.List))].Key)
