@@ -413,11 +413,12 @@ func (s *Server) surface(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	data, err := result.LoadSurface(s.store.RunDir(run.ID))
+	file, err := result.OpenSurface(s.store.RunDir(run.ID))
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
+	defer file.Close()
 	w.Header().Set("Content-Type", "application/octet-stream")
 	// Numbers of runs mean another result in another data folder at the same address: only
 	// what is asked for by its token may be kept.
@@ -425,7 +426,7 @@ func (s *Server) surface(w http.ResponseWriter, r *http.Request) {
 	if token := r.URL.Query().Get("of"); token != "" && token == run.Token {
 		w.Header().Set("Cache-Control", "private, max-age=86400, immutable")
 	}
-	_, _ = w.Write(data) // the other side may have gone
+	_, _ = io.Copy(w, file) // the other side may have gone
 }
 
 func (s *Server) exportVTU(w http.ResponseWriter, r *http.Request) {

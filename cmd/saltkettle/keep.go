@@ -13,9 +13,15 @@ import (
 // errUnwell ends the program after what is wrong was printed.
 var errUnwell = errors.New("the data folder is not in order")
 
+// onData gives a command the flag that names its data folder.
+func onData(cmd *cobra.Command, data *string) *cobra.Command {
+	cmd.Flags().StringVar(data, "data", defaultData(), "data folder")
+	return cmd
+}
+
 func backupCommand() *cobra.Command {
 	var data string
-	cmd := &cobra.Command{
+	return onData(&cobra.Command{
 		Use:   "backup FILE",
 		Short: "write a data folder into one file; a server may be at work in it",
 		Args:  cobra.ExactArgs(1),
@@ -26,14 +32,12 @@ func backupCommand() *cobra.Command {
 			}
 			return told("written to "+args[0], kept)
 		},
-	}
-	cmd.Flags().StringVar(&data, "data", defaultData(), "data folder")
-	return cmd
+	}, &data)
 }
 
 func restoreCommand() *cobra.Command {
 	var data string
-	cmd := &cobra.Command{
+	return onData(&cobra.Command{
 		Use:   "restore FILE",
 		Short: "make a data folder from a backup; the folder must be empty or not exist",
 		Args:  cobra.ExactArgs(1),
@@ -44,9 +48,7 @@ func restoreCommand() *cobra.Command {
 			}
 			return told("restored to "+data, kept)
 		},
-	}
-	cmd.Flags().StringVar(&data, "data", defaultData(), "data folder")
-	return cmd
+	}, &data)
 }
 
 func doctorCommand() *cobra.Command {
@@ -75,9 +77,8 @@ func doctorCommand() *cobra.Command {
 			return nil
 		},
 	}
-	cmd.Flags().StringVar(&data, "data", defaultData(), "data folder")
 	cmd.Flags().BoolVar(&mend, "mend", false, "mend what can be; results that are damaged are put aside, not deleted")
-	return cmd
+	return onData(cmd, &data)
 }
 
 func counts(k store.Kept) string {

@@ -7,10 +7,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"unicode/utf8"
 
 	"saltkettle/core/formula"
-	"saltkettle/core/quantity"
 	"saltkettle/core/sentence"
 )
 
@@ -22,19 +20,8 @@ func (e *GoneError) Error() string {
 	return fmt.Sprintf("%s is no longer there; it may have been removed in another window", e.Place)
 }
 
-// maxText bounds what one value can hold, bytes; maxName what a name can, characters.
-const (
-	maxText = 20000
-	maxName = 200
-)
-
-// checkName bounds a name, which stands on cards, in lists and in names of files.
-func checkName(what, name string) error {
-	if n := utf8.RuneCountInString(name); n > maxName {
-		return fmt.Errorf("the name of %s has %s characters; %d are the most", what, quantity.Count(n), maxName)
-	}
-	return nil
-}
+// maxText bounds what one value can hold, bytes.
+const maxText = 20000
 
 // Set changes the value at a place. Values that are wrong are kept as they were
 // typed: findings say what is wrong with them.

@@ -3,7 +3,6 @@ package model
 import (
 	"fmt"
 	"math"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -308,75 +307,6 @@ func (r *resolver) fits(place, text string, v quantity.Value, n need) bool {
 		return false
 	}
 	return true
-}
-
-// idPattern is what ids are made of: they stand in places and in patches.
-var idPattern = regexp.MustCompile(`^[A-Za-z0-9_-]{1,40}$`)
-
-// CheckLabels demands that all ids are plain and no name is endless, as those of a file from
-// elsewhere may not be: they stand in addresses and on pages.
-func (d *Document) CheckLabels() error {
-	if err := checkName("the model", d.Name); err != nil {
-		return err
-	}
-	type label struct{ section, id, name string }
-	var list []label
-	for _, p := range d.Parameters { // their names are their ids, and may be wrong for now
-		list = append(list, label{"parameters", "p", p.Name})
-	}
-	for _, p := range d.Parts {
-		list = append(list, label{"parts", p.ID, p.Name})
-	}
-	for _, s := range d.Conditions {
-		list = append(list, label{"conditions", s.ID, s.Name})
-	}
-	for _, s := range d.Readings {
-		list = append(list, label{"readings", s.ID, s.Name})
-	}
-	for _, p := range d.Plates {
-		list = append(list, label{"plates", p.ID, p.Name})
-	}
-	for _, t := range d.Trials {
-		list = append(list, label{"trials", t.ID, t.Name})
-	}
-	for _, l := range list {
-		if !idPattern.MatchString(l.id) {
-			return fmt.Errorf("the %s have an id %q; an id is up to 40 letters, digits, - and _", l.section, l.id)
-		}
-		if err := checkName("one of the "+l.section, l.name); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// ids demands that every part, sentence and plate has an id of its own.
-func (r *resolver) ids() {
-	seen := map[string]bool{}
-	look := func(section, id string, i int) {
-		switch {
-		case !idPattern.MatchString(id):
-			r.find(Wrong, section, "use up to 40 letters, digits, - and _", "number %d has the id %q", i+1, id)
-		case seen[section+"/"+id]:
-			r.find(Wrong, section, "give each its own id", "two have the id %q", id)
-		}
-		seen[section+"/"+id] = true
-	}
-	for i, p := range r.doc.Parts {
-		look("parts", p.ID, i)
-	}
-	for i, s := range r.doc.Conditions {
-		look("conditions", s.ID, i)
-	}
-	for i, s := range r.doc.Readings {
-		look("readings", s.ID, i)
-	}
-	for i, p := range r.doc.Plates {
-		look("plates", p.ID, i)
-	}
-	for i, t := range r.doc.Trials {
-		look("trials", t.ID, i)
-	}
 }
 
 func (r *resolver) space() {

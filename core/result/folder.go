@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -131,8 +132,26 @@ func LoadFields(dir string) (*Fields, error) {
 	return f, nil
 }
 
-// LoadSurface reads the bytes of the surface in a folder, see [Surface].
-func LoadSurface(dir string) ([]byte, error) { return read(dir, surfaceFile) }
+// OpenSurface opens the surface in a folder, see [Surface], which may be too large to be held
+// for every reader. The caller closes it.
+func OpenSurface(dir string) (*os.File, error) {
+	list, err := readSums(dir)
+	if err != nil {
+		return nil, err
+	}
+	f, err := os.Open(filepath.Join(dir, surfaceFile))
+	h := sha256.New()
+	if err == nil {
+		if _, err = io.Copy(h, f); err == nil {
+			_, err = f.Seek(0, io.SeekStart)
+		}
+	}
+	if err = list.check(dir, surfaceFile, h.Sum(nil), err); err != nil {
+		f.Close() // of no file, it does nothing
+		return nil, err
+	}
+	return f, nil
+}
 
 // Verify reads all files of a folder and compares them with their sums. A folder from before
 // there were sums has nothing to compare with; its files must be there.
@@ -188,14 +207,10 @@ func arrayOf[T float64 | int32](name string, list *[]T) array {
 // sums are the SHA-256 sums of files, in hexadecimal digits, by their names.
 type sums map[string]string
 
-func sum(data []byte) string {
-	s := sha256.Sum256(data)
-	return hex.EncodeToString(s[:])
-}
-
 // write writes a file and keeps its sum.
 func (s sums) write(dir, name string, data []byte) error {
-	s[name] = sum(data)
+	h := sha256.Sum256(data)
+	s[name] = hex.EncodeToString(h[:])
 	return writeSynced(filepath.Join(dir, name), data)
 }
 
@@ -243,16 +258,25 @@ func read(dir, name string) ([]byte, error) {
 		return nil, err
 	}
 	data, err := os.ReadFile(filepath.Join(dir, name))
-	want, kept := list[name]
-	switch {
-	case kept && errors.Is(err, fs.ErrNotExist):
-		return nil, &DamagedError{Dir: dir, File: name, Missing: true}
-	case err != nil:
+	h := sha256.Sum256(data)
+	if err := list.check(dir, name, h[:], err); err != nil {
 		return nil, err
-	case list != nil && want != sum(data):
-		return nil, &DamagedError{Dir: dir, File: name}
 	}
 	return data, nil
+}
+
+// check says whether a file that was read, with an error or not, is what was written.
+func (s sums) check(dir, name string, h []byte, err error) error {
+	want, kept := s[name]
+	switch {
+	case kept && errors.Is(err, fs.ErrNotExist):
+		return &DamagedError{Dir: dir, File: name, Missing: true}
+	case err != nil:
+		return err
+	case s != nil && want != hex.EncodeToString(h):
+		return &DamagedError{Dir: dir, File: name}
+	}
+	return nil
 }
 
 // writeSynced writes a file that outlives a loss of power once its folder is synced too.
