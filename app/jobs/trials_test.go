@@ -15,8 +15,8 @@ import (
 // fewTrials is the coarse pan floor with two trials.
 func fewTrials(t *testing.T) *model.Document {
 	doc := panFloor(t)
-	require.NoError(t, doc.RemoveVary("t1", 1))
-	require.NoError(t, doc.Set("trials/t1/vary/1/count", "2"))
+	require.NoError(t, doc.RemoveItem("trials/t1/vary/1"))
+	require.NoError(t, doc.Set("trials/t1/vary/2/count", "2"))
 	return doc
 }
 

@@ -28,7 +28,7 @@ func worked(t *testing.T) (*Store, string) {
 	m, err := s.CreateModel(ctx, model.New("Test kiln"))
 	require.NoError(t, err)
 	for _, words := range []string{"first", "second"} {
-		_, err := s.Edit(ctx, m.ID, func(d *model.Document) error { d.Name = words; return nil })
+		_, _, err := s.Edit(ctx, m.ID, Stamp{}, nil, func(d *model.Document) error { d.Name = words; return nil })
 		require.NoError(t, err)
 		finish(t, s, m.ID)
 	}
@@ -113,7 +113,7 @@ func TestEditsGoOnDuringABackup(t *testing.T) {
 	ended := make(chan error, 1)
 	go func() {
 		for ctx.Err() == nil {
-			_, err := s.Edit(t.Context(), 1, func(d *model.Document) error { d.Name += "x"; return nil })
+			_, _, err := s.Edit(t.Context(), 1, Stamp{}, nil, func(d *model.Document) error { d.Name += "x"; return nil })
 			if err != nil {
 				ended <- err
 				return

@@ -137,7 +137,7 @@ func (d *doctor) revisions(ctx context.Context) error {
 			d.complain(fmt.Sprintf("model %d, %s, refers to revision %d, which is not there", m.ID, m.Name, m.Head), "restore a backup", nil)
 		}
 		for _, n := range numbers {
-			if _, err := document(ctx, d.db, m.ID, n); err != nil {
+			if _, err := (&Store{db: d.db}).document(ctx, d.db, m.ID, n); err != nil {
 				d.complain(fmt.Sprintf("revision %d of model %d, %s, cannot be read: %v", n, m.ID, m.Name, err), "go back to another revision of the model, or restore a backup", nil)
 			}
 		}

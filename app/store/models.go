@@ -1,8 +1,10 @@
 package store
 
 import (
+	"bytes"
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
@@ -28,18 +30,49 @@ type Revision struct {
 	Parent    int // number of the revision that it was made from, 0 for the first
 	Document  string
 	CreatedAt time.Time
+	// Window is the open page that it was made in, "" if it is not known.
+	Window string
 }
+
+// Stamp says from where a change of a model comes.
+type Stamp struct {
+	// Window tells one open page from others, "" if it is none.
+	Window string
+	// Seen is the revision that the page shows, 0 if it shows none.
+	Seen int
+}
+
+// RefusedError is what an edit says of itself: the model stays as it was.
+type RefusedError struct{ err error }
+
+func (e *RefusedError) Error() string { return e.err.Error() }
+
+// Unwrap returns the error of the edit.
+func (e *RefusedError) Unwrap() error { return e.err }
 
 // CreateModel adds a model with its first revision.
 func (s *Store) CreateModel(ctx context.Context, doc *model.Document) (Model, error) {
 	m := Model{Name: doc.Name, Head: 1, CreatedAt: s.now(), UpdatedAt: s.now()}
-	err := s.transaction(ctx, func(tx *gorm.DB) error {
+	stored, err := packed(doc)
+	if err != nil {
+		return m, err
+	}
+	err = s.transaction(ctx, func(tx *gorm.DB) error {
 		if err := gorm.G[Model](tx).Create(ctx, &m); err != nil {
 			return err
 		}
-		return gorm.G[Revision](tx).Create(ctx, &Revision{ModelID: m.ID, Number: 1, Document: string(doc.Bytes()), CreatedAt: s.now()})
+		return s.addRevision(ctx, tx, Revision{ModelID: m.ID, Number: 1}, stored)
 	})
 	return m, err
+}
+
+// addRevision stores a revision with the surfaces of its model.
+func (s *Store) addRevision(ctx context.Context, tx *gorm.DB, r Revision, doc packedDocument) error {
+	r.Document, r.CreatedAt = string(doc.text), s.now()
+	if err := gorm.G[Revision](tx).Create(ctx, &r); err != nil {
+		return err
+	}
+	return s.keepSurfaces(ctx, tx, r.ID, doc.surfaces)
 }
 
 // Models lists the shelf, the last changed first.
@@ -68,107 +101,204 @@ func (s *Store) Document(ctx context.Context, id uint, number int) (*model.Docum
 		}
 		number = m.Head
 	}
-	return document(ctx, s.db, id, number)
+	return s.document(ctx, s.db, id, number)
 }
 
-func document(ctx context.Context, db *gorm.DB, id uint, number int) (*model.Document, error) {
+// document reads a revision with its surfaces.
+func (s *Store) document(ctx context.Context, db *gorm.DB, id uint, number int) (*model.Document, error) {
 	r, err := gorm.G[Revision](db).Where("model_id = ? AND number = ?", id, number).First(ctx)
 	if err != nil {
 		return nil, found(err, fmt.Sprintf("revision %d of model %d", number, id))
 	}
-	return model.Parse([]byte(r.Document))
+	doc, err := model.Parse([]byte(r.Document))
+	if err != nil {
+		return nil, err
+	}
+	return doc, s.attachSurfaces(ctx, db, doc)
 }
 
-// Edit changes the current revision of a model by f and makes the result a new
-// revision, unless nothing changed.
-func (s *Store) Edit(ctx context.Context, id uint, f func(*model.Document) error) (Model, error) {
-	var m Model
-	err := s.transaction(ctx, func(tx *gorm.DB) error {
-		var err error
+// Edit changes the current revision of a model by f and makes the result a new revision, unless
+// nothing changed. touches are the places that the edit depends on: if they are not what they
+// were in the revision that its window shows, it fails with a *model.ClashError, or with a
+// *model.GoneError. before is the revision that was current.
+func (s *Store) Edit(ctx context.Context, id uint, from Stamp, touches []string, f func(*model.Document) error) (m Model, before int, err error) {
+	err = s.transaction(ctx, func(tx *gorm.DB) error {
 		if m, err = gorm.G[Model](tx).Where("id = ? AND removed_at IS NULL", id).First(ctx); err != nil {
 			return found(err, fmt.Sprintf("model %d", id))
 		}
-		doc, err := document(ctx, tx, id, m.Head)
+		before = m.Head
+		doc, err := s.document(ctx, tx, id, m.Head)
 		if err != nil {
 			return err
 		}
-		before := string(doc.Bytes())
-		if err := f(doc); err != nil {
+		if from.Seen > 0 && from.Seen != m.Head && len(touches) > 0 {
+			if err := s.clash(ctx, tx, m, from, doc, touches); err != nil {
+				return err
+			}
+		}
+		was, err := packed(doc)
+		if err != nil {
 			return err
 		}
-		after := string(doc.Bytes())
-		if after == before {
+		if err := f(doc); err != nil {
+			return &RefusedError{err}
+		}
+		is, err := packed(doc)
+		if err != nil {
+			return err
+		}
+		if bytes.Equal(is.text, was.text) {
 			return nil
 		}
 		var last int
 		if err := tx.Model(&Revision{}).Where("model_id = ?", id).Select("MAX(number)").Scan(&last).Error; err != nil {
 			return err
 		}
-		if err := gorm.G[Revision](tx).Create(ctx, &Revision{ModelID: id, Number: last + 1, Parent: m.Head, Document: after, CreatedAt: s.now()}); err != nil {
+		if err := s.addRevision(ctx, tx, Revision{ModelID: id, Number: last + 1, Parent: m.Head, Window: from.Window}, is); err != nil {
 			return err
 		}
 		m.Head, m.Name, m.UpdatedAt = last+1, doc.Name, s.now()
 		return tx.Save(&m).Error
 	})
-	return m, err
+	return m, before, err
+}
+
+// furthest is how many revisions may lie between what a window shows and the present one for its
+// edits to be compared.
+const furthest = 500
+
+// clash compares what an edit speaks of in the revision that its window shows with the present
+// one.
+func (s *Store) clash(ctx context.Context, tx *gorm.DB, m Model, from Stamp, now *model.Document, touches []string) error {
+	way, err := way(ctx, tx, m.ID, from.Seen, m.Head)
+	if err != nil {
+		return err
+	}
+	docs := make([]*model.Document, len(way))
+	for i, number := range way {
+		if docs[i], err = s.document(ctx, tx, m.ID, number); err != nil {
+			return err
+		}
+	}
+	if err := model.Clash(docs[0], now, docs[1:], touches); err != nil {
+		return &RefusedError{err}
+	}
+	return nil
+}
+
+// way lists the revisions on the way from one to another, without the last: back to the one that
+// both were made from, and on from there.
+func way(ctx context.Context, tx *gorm.DB, id uint, from, to int) ([]int, error) {
+	list, err := gorm.G[Revision](tx).Select("number", "parent").Where("model_id = ?", id).Find(ctx)
+	if err != nil {
+		return nil, err
+	}
+	parent := map[int]int{}
+	for _, r := range list {
+		parent[r.Number] = r.Parent
+	}
+	if _, ok := parent[from]; !ok {
+		return nil, &RefusedError{fmt.Errorf("the window shows rev %d, which this model does not have: look at it anew", from)}
+	}
+	var back, on []int
+	line := map[int]bool{}
+	for n := to; n > 0; n = parent[n] {
+		line[n] = true
+	}
+	n := from
+	for ; n > 0 && !line[n]; n = parent[n] {
+		back = append(back, n)
+	}
+	for k := to; k > 0 && k != n; k = parent[k] {
+		on = append(on, k)
+	}
+	if n > 0 {
+		back = append(back, n)
+	}
+	slices.Reverse(on)
+	way := append(back, on...)
+	if len(way) > furthest {
+		return nil, &RefusedError{fmt.Errorf("the window shows rev %d, of %d revisions ago: look at the model anew", from, len(way)-1)}
+	}
+	if way[len(way)-1] == to {
+		way = way[:len(way)-1]
+	}
+	return way, nil
+}
+
+// Move is a step from one revision to another that was there before.
+type Move struct {
+	Model Model
+	// Before is the revision that was current.
+	Before int
+	// Foreign says that what was taken back, or done again, came from another window.
+	Foreign bool
 }
 
 // Undo makes the parent of the current revision current.
-func (s *Store) Undo(ctx context.Context, id uint) (Model, error) {
-	return s.move(ctx, id, func(tx *gorm.DB, head int) (int, error) {
-		r, err := gorm.G[Revision](tx).Where("model_id = ? AND number = ?", id, head).First(ctx)
-		return r.Parent, err
-	})
+func (s *Store) Undo(ctx context.Context, id uint, from Stamp) (Move, error) {
+	return s.move(ctx, id, func(tx *gorm.DB, head int) (to, of Revision, err error) {
+		of, err = gorm.G[Revision](tx).Select("number", "parent", "window").Where("model_id = ? AND number = ?", id, head).First(ctx)
+		return Revision{Number: of.Parent}, of, err
+	}, from)
 }
 
 // Redo makes the newest revision that was made from the current one current.
-func (s *Store) Redo(ctx context.Context, id uint) (Model, error) {
-	return s.move(ctx, id, func(tx *gorm.DB, head int) (int, error) {
-		list, err := gorm.G[Revision](tx).Where("model_id = ? AND parent = ?", id, head).Order("number DESC").Limit(1).Find(ctx)
+func (s *Store) Redo(ctx context.Context, id uint, from Stamp) (Move, error) {
+	return s.move(ctx, id, func(tx *gorm.DB, head int) (to, of Revision, err error) {
+		list, err := gorm.G[Revision](tx).Select("number", "window").Where("model_id = ? AND parent = ?", id, head).Order("number DESC").Limit(1).Find(ctx)
 		if err != nil || len(list) == 0 {
-			return 0, err
+			return to, of, err
 		}
-		return list[0].Number, nil
-	})
+		return list[0], list[0], nil
+	}, from)
 }
 
 // GoTo makes a revision current.
-func (s *Store) GoTo(ctx context.Context, id uint, number int) (Model, error) {
-	return s.move(ctx, id, func(*gorm.DB, int) (int, error) { return number, nil })
+func (s *Store) GoTo(ctx context.Context, id uint, number int) (Move, error) {
+	return s.move(ctx, id, func(*gorm.DB, int) (to, of Revision, err error) { return Revision{Number: number}, of, nil }, Stamp{})
 }
 
-// Revisions lists the revisions of a model, the newest first.
-func (s *Store) Revisions(ctx context.Context, id uint, limit int) ([]Revision, error) {
-	return gorm.G[Revision](s.db).Where("model_id = ?", id).Order("number DESC").Limit(limit).Find(ctx)
+// Revisions lists the revisions of a model without their documents, the newest first, from the
+// one with the number before on, if that is not 0.
+func (s *Store) Revisions(ctx context.Context, id uint, before, limit int) ([]Revision, error) {
+	q := gorm.G[Revision](s.db).Omit("document").Where("model_id = ?", id)
+	if before > 0 {
+		q = q.Where("number < ?", before)
+	}
+	return q.Order("number DESC").Limit(limit).Find(ctx)
 }
 
-func (s *Store) move(ctx context.Context, id uint, to func(tx *gorm.DB, head int) (int, error)) (Model, error) {
-	var m Model
+// move makes another revision current: to, on account of what was done in of.
+func (s *Store) move(ctx context.Context, id uint, where func(tx *gorm.DB, head int) (to, of Revision, err error), from Stamp) (Move, error) {
+	var v Move
 	err := s.transaction(ctx, func(tx *gorm.DB) error {
-		var err error
-		if m, err = gorm.G[Model](tx).Where("id = ? AND removed_at IS NULL", id).First(ctx); err != nil {
+		m, err := gorm.G[Model](tx).Where("id = ? AND removed_at IS NULL", id).First(ctx)
+		if err != nil {
 			return found(err, fmt.Sprintf("model %d", id))
 		}
-		number, err := to(tx, m.Head)
+		to, of, err := where(tx, m.Head)
 		if err != nil {
 			return err
 		}
-		if number == 0 {
+		if to.Number == 0 {
 			return ErrNothing
 		}
-		doc, err := document(ctx, tx, id, number)
+		doc, err := s.document(ctx, tx, id, to.Number)
 		if err != nil {
 			return err
 		}
-		m.Head, m.Name, m.UpdatedAt = number, doc.Name, s.now()
+		v.Before, v.Foreign = m.Head, from.Window != "" && of.Window != "" && of.Window != from.Window
+		m.Head, m.Name, m.UpdatedAt = to.Number, doc.Name, s.now()
+		v.Model = m
 		return tx.Save(&m).Error
 	})
-	return m, err
+	return v, err
 }
 
 // CanUndo and CanRedo say whether there is something to go to.
 func (s *Store) CanUndo(ctx context.Context, m Model) (undo, redo bool, err error) {
-	r, err := gorm.G[Revision](s.db).Where("model_id = ? AND number = ?", m.ID, m.Head).First(ctx)
+	r, err := gorm.G[Revision](s.db).Omit("document").Where("model_id = ? AND number = ?", m.ID, m.Head).First(ctx)
 	if err != nil {
 		return false, false, found(err, "revision")
 	}

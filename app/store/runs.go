@@ -319,6 +319,23 @@ func (s *Store) Runs(ctx context.Context, modelID uint, limit int) ([]Run, error
 	return gorm.G[Run](s.db).Where("model_id = ?", modelID).Order("number DESC").Limit(limit).Find(ctx)
 }
 
+// RunsOf lists the numbers of the runs that were made of revisions of a model, by revision.
+func (s *Store) RunsOf(ctx context.Context, modelID uint, revisions []Revision) (map[int][]int, error) {
+	runs := map[int][]int{}
+	if len(revisions) == 0 {
+		return runs, nil
+	}
+	numbers := make([]int, len(revisions))
+	for i, r := range revisions {
+		numbers[i] = r.Number
+	}
+	list, err := gorm.G[Run](s.db).Where("model_id = ? AND revision IN ?", modelID, numbers).Order("number DESC").Find(ctx)
+	for _, r := range list {
+		runs[r.Revision] = append(runs[r.Revision], r.Number)
+	}
+	return runs, err
+}
+
 // LastResult returns the newest run of a model that has a result.
 func (s *Store) LastResult(ctx context.Context, modelID uint) (Run, error) {
 	r, err := gorm.G[Run](s.db).Where("model_id = ? AND has_result", modelID).Order("number DESC").First(ctx)

@@ -32,10 +32,11 @@ var (
 
 // Store is the data folder.
 type Store struct {
-	db   *gorm.DB
-	dir  string
-	now  func() time.Time
-	lock *os.File
+	db       *gorm.DB
+	dir      string
+	now      func() time.Time
+	lock     *os.File
+	surfaces surfaceCache
 }
 
 // Open opens or creates the data folder, for its owner alone, and brings its database up to
@@ -217,6 +218,17 @@ var migrations = []string{
 	`ALTER TABLE readings ADD COLUMN missing TEXT NOT NULL DEFAULT '';
 	ALTER TABLE readings ADD COLUMN trust TEXT NOT NULL DEFAULT '';`,
 	`ALTER TABLE runs ADD COLUMN token TEXT NOT NULL DEFAULT '';`,
+	`ALTER TABLE revisions ADD COLUMN window TEXT NOT NULL DEFAULT '';
+	CREATE TABLE surfaces (
+		content TEXT PRIMARY KEY,
+		data BLOB NOT NULL
+	);
+	CREATE TABLE revision_surfaces (
+		revision_id INTEGER NOT NULL REFERENCES revisions(id) ON DELETE CASCADE,
+		content TEXT NOT NULL REFERENCES surfaces(content),
+		PRIMARY KEY (revision_id, content)
+	);
+	CREATE INDEX revision_surfaces_by_content ON revision_surfaces(content);`,
 }
 
 // migrate applies the migrations that a database lacks, each in a transaction

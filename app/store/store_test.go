@@ -42,27 +42,27 @@ func TestRevisionsUndoAndRedo(t *testing.T) {
 		return d.Aim
 	}
 	for _, a := range []string{"one", "two"} {
-		_, err = s.Edit(ctx, m.ID, setAim(a))
+		_, _, err = s.Edit(ctx, m.ID, Stamp{}, nil, setAim(a))
 		require.NoError(t, err)
 	}
-	same, err := s.Edit(ctx, m.ID, setAim("two"))
+	same, _, err := s.Edit(ctx, m.ID, Stamp{}, nil, setAim("two"))
 	require.NoError(t, err)
 	assert.Equal(t, 3, same.Head, "an edit that changes nothing makes no revision")
 
-	_, err = s.Undo(ctx, m.ID)
+	_, err = s.Undo(ctx, m.ID, Stamp{})
 	require.NoError(t, err)
 	assert.Equal(t, "one", aim())
-	_, err = s.Redo(ctx, m.ID)
+	_, err = s.Redo(ctx, m.ID, Stamp{})
 	require.NoError(t, err)
 	assert.Equal(t, "two", aim())
-	_, err = s.Redo(ctx, m.ID)
+	_, err = s.Redo(ctx, m.ID, Stamp{})
 	assert.ErrorIs(t, err, ErrNothing)
-	_, err = s.Undo(ctx, m.ID)
+	_, err = s.Undo(ctx, m.ID, Stamp{})
 	require.NoError(t, err)
-	now, err := s.Edit(ctx, m.ID, setAim("three"))
+	now, _, err := s.Edit(ctx, m.ID, Stamp{}, nil, setAim("three"))
 	require.NoError(t, err)
 	assert.Equal(t, 4, now.Head)
-	_, err = s.Redo(ctx, m.ID)
+	_, err = s.Redo(ctx, m.ID, Stamp{})
 	assert.ErrorIs(t, err, ErrNothing)
 	old, err := s.Document(ctx, m.ID, 3)
 	require.NoError(t, err)
@@ -160,7 +160,7 @@ func TestManyEditorsAtOnce(t *testing.T) {
 	for e := range editors {
 		wg.Go(func() {
 			for range edits {
-				_, err := s.Edit(context.Background(), m.ID, func(d *model.Document) error {
+				_, _, err := s.Edit(context.Background(), m.ID, Stamp{}, nil, func(d *model.Document) error {
 					d.AddParameter()
 					return nil
 				})
@@ -177,7 +177,7 @@ func TestManyEditorsAtOnce(t *testing.T) {
 	doc, err := s.Document(t.Context(), m.ID, 0)
 	require.NoError(t, err)
 	assert.Len(t, doc.Parameters, editors*edits)
-	list, err := s.Revisions(t.Context(), m.ID, 1000)
+	list, err := s.Revisions(t.Context(), m.ID, 0, 1000)
 	require.NoError(t, err)
 	require.Len(t, list, editors*edits+1)
 	for i, r := range list {
@@ -191,7 +191,7 @@ func TestAFailingEditChangesNothing(t *testing.T) {
 	s := open(t, t.TempDir())
 	m, err := s.CreateModel(t.Context(), model.New("Test pan"))
 	require.NoError(t, err)
-	_, err = s.Edit(t.Context(), m.ID, func(d *model.Document) error {
+	_, _, err = s.Edit(t.Context(), m.ID, Stamp{}, nil, func(d *model.Document) error {
 		d.Name = "half done"
 		return errors.New("no")
 	})
@@ -201,7 +201,7 @@ func TestAFailingEditChangesNothing(t *testing.T) {
 	assert.Equal(t, "Test pan", doc.Name)
 	_, err = s.GoTo(t.Context(), m.ID, 12)
 	assert.True(t, IsNotFound(err))
-	_, err = s.Undo(t.Context(), m.ID)
+	_, err = s.Undo(t.Context(), m.ID, Stamp{})
 	assert.ErrorIs(t, err, ErrNothing)
 	undo, redo, err := s.CanUndo(t.Context(), m)
 	require.NoError(t, err)
@@ -236,6 +236,9 @@ func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
 	require.NoError(t, err)
 	// As the first version left it, with a run and a reading.
 	for _, command := range []string{
+		`DROP TABLE revision_surfaces`,
+		`DROP TABLE surfaces`,
+		`ALTER TABLE revisions DROP COLUMN window`,
 		`DROP TABLE trials`,
 		`DROP TABLE series`,
 		`DROP TABLE readings`,

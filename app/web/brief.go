@@ -86,23 +86,27 @@ type fillView struct {
 
 // capView is a wall that closes an opening.
 type capView struct {
+	Place                        string
 	Number                       int
 	Name, FromX, FromY, ToX, ToY field
 }
 
 // nearView is a wish for cells at a patch, cutView a plane of symmetry.
 type nearView struct {
+	Place    string
 	Number   int
 	On, Size field
 }
 
 // wallView is layers along a patch.
 type wallView struct {
+	Place                    string
 	Number                   int
 	On, First, Count, Growth field
 }
 
 type cutView struct {
+	Place            string
 	Number           int
 	Across, At, Keep field
 }
@@ -161,7 +165,7 @@ type briefMaker struct {
 	id       uint
 }
 
-func (s *Server) newBrief(ctx context.Context, id uint) (briefView, error) {
+func (s *sheetPage) newBrief(ctx context.Context, id uint) (briefView, error) {
 	m, err := s.store.Model(ctx, id)
 	if err != nil {
 		return briefView{}, err

@@ -13,8 +13,21 @@ import (
 	"saltkettle/core/physics"
 )
 
+// shapeFiles is the shape of a device, as it is meshed and as files.
+type shapeFiles struct {
+	*desk
+	meshes meshes
+}
+
+// Routes adds the routes of shapes.
+func (s *shapeFiles) Routes(r chi.Router) {
+	r.Get("/models/{model}/mesh", s.mesh)
+	r.Get("/models/{model}/device.{format}", s.exportShape)
+	r.Get("/models/{model}/file", s.exportModel)
+}
+
 // exportShape answers with the device as STL, its plan as DXF or its drawing as SVG.
-func (s *Server) exportShape(w http.ResponseWriter, r *http.Request) {
+func (s *shapeFiles) exportShape(w http.ResponseWriter, r *http.Request) {
 	m, err := s.store.Model(r.Context(), modelID(r))
 	var doc *model.Document
 	if err == nil {

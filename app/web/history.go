@@ -23,7 +23,7 @@ type history struct {
 	changes  map[uint]string          // by run: what changed since the one before, in words
 }
 
-func (s *Server) history(ctx context.Context, m store.Model) (history, error) {
+func (s *desk) history(ctx context.Context, m store.Model) (history, error) {
 	h := history{readings: map[uint][]store.Reading{}, changes: map[uint]string{}}
 	var err error
 	if h.runs, err = s.store.Runs(ctx, m.ID, historyLength); err != nil {
@@ -41,7 +41,7 @@ func (s *Server) history(ctx context.Context, m store.Model) (history, error) {
 }
 
 // compare finds what changed from run to run.
-func (s *Server) compare(ctx context.Context, h *history) error {
+func (s *desk) compare(ctx context.Context, h *history) error {
 	docs := map[int]*model.Document{}
 	get := func(r store.Run) (*model.Document, error) {
 		if d, ok := docs[r.Revision]; ok {

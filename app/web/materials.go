@@ -10,6 +10,8 @@ import (
 	"strings"
 	"unicode/utf16"
 
+	"github.com/go-chi/chi/v5"
+
 	"saltkettle/app/store"
 	"saltkettle/core/material"
 	"saltkettle/core/model"
@@ -62,17 +64,31 @@ type propertyRow struct {
 // propertyText is what a property of the library says.
 type propertyText struct{ Value, Range, Source string }
 
-func (s *Server) materials(w http.ResponseWriter, r *http.Request) {
+// materialsPage is the materials of a model and the library.
+type materialsPage struct{ *desk }
+
+// Routes adds the routes of materials.
+func (s *materialsPage) Routes(r chi.Router) {
+	r.Get("/models/{model}/materials", s.materials)
+	r.Get("/models/{model}/materials/file", s.exportMaterials)
+	r.Post("/models/{model}/materials/file", s.importMaterials)
+}
+
+func (s *materialsPage) materials(w http.ResponseWriter, r *http.Request) {
 	v, err := s.newMaterials(r, r.URL.Query().Get("m"))
 	if err != nil {
 		s.fail(w, r, err)
+		return
+	}
+	if r.Header.Get("HX-Request") != "" {
+		s.render(w, r, http.StatusOK, "materials-answer", v)
 		return
 	}
 	s.render(w, r, http.StatusOK, "materials", v)
 }
 
 // answerMaterials answers an edit that was made on the page of materials.
-func (s *Server) answerMaterials(w http.ResponseWriter, r *http.Request, focus string) {
+func (s *materialsPage) answerMaterials(w http.ResponseWriter, r *http.Request, focus string) {
 	name := r.Form.Get("m")
 	if path := strings.Split(r.Form.Get("place"), "/"); len(path) == 3 && path[0] == "materials" && path[2] == "name" {
 		name = r.Form.Get("value")
@@ -91,6 +107,11 @@ func (s *Server) answerMaterials(w http.ResponseWriter, r *http.Request, focus s
 // announce has the page raise an event after the answer has been swapped in. A
 // header carries nothing but ASCII.
 func announce(w http.ResponseWriter, event string, detail map[string]string) {
+	trigger(w, "HX-Trigger-After-Swap", event, detail)
+}
+
+// trigger has the page raise an event when it comes to a header of the answer.
+func trigger(w http.ResponseWriter, after, event string, detail map[string]string) {
 	text, err := json.Marshal(map[string]any{event: detail})
 	if err != nil {
 		panic("web: " + err.Error()) // texts always can be written
@@ -103,10 +124,15 @@ func announce(w http.ResponseWriter, event string, detail map[string]string) {
 			b.WriteByte(byte(c))
 		}
 	}
-	w.Header().Set("HX-Trigger-After-Swap", b.String())
+	w.Header().Set(after, b.String())
 }
 
-func (s *Server) newMaterials(r *http.Request, name string) (materialsView, error) {
+// tell has the page show a message.
+func tell(w http.ResponseWriter, text string) {
+	trigger(w, "HX-Trigger", "kettle:said", map[string]string{"text": text})
+}
+
+func (s *materialsPage) newMaterials(r *http.Request, name string) (materialsView, error) {
 	ctx := r.Context()
 	m, err := s.store.Model(ctx, modelID(r))
 	if err != nil {
@@ -215,7 +241,7 @@ func typical(f material.Function, d material.Definition) string {
 }
 
 // exportMaterials sends a material, the model's materials, or the library.
-func (s *Server) exportMaterials(w http.ResponseWriter, r *http.Request) {
+func (s *materialsPage) exportMaterials(w http.ResponseWriter, r *http.Request) {
 	q := r.URL.Query()
 	doc, err := s.store.Document(r.Context(), modelID(r), 0)
 	if err != nil {
@@ -249,7 +275,7 @@ func (s *Server) exportMaterials(w http.ResponseWriter, r *http.Request) {
 }
 
 // importMaterials adds the materials of a file to the model.
-func (s *Server) importMaterials(w http.ResponseWriter, r *http.Request) {
+func (s *materialsPage) importMaterials(w http.ResponseWriter, r *http.Request) {
 	id := modelID(r)
 	file, _, err := uploaded(r)
 	if err != nil {
@@ -259,12 +285,11 @@ func (s *Server) importMaterials(w http.ResponseWriter, r *http.Request) {
 	defer func() { _ = file.Close() }()
 	list, err := material.Read(file)
 	if err == nil {
-		_, err = s.store.Edit(r.Context(), id, func(d *model.Document) error { return d.ImportMaterials(list, r.FormValue("replace") != "") })
+		_, _, err = s.store.Edit(r.Context(), id, stamp(r), nil, func(d *model.Document) error { return d.ImportMaterials(list, r.FormValue("replace") != "") })
+	} else {
+		err = &userError{err}
 	}
 	if err != nil {
-		if !store.IsNotFound(err) {
-			err = &userError{err}
-		}
 		s.fail(w, r, err)
 		return
 	}

@@ -23,7 +23,7 @@ type measuredView struct {
 }
 
 // measure measures one or two sides of parts.
-func (s *Server) measure(w http.ResponseWriter, r *http.Request) {
+func (s *sheetPage) measure(w http.ResponseWriter, r *http.Request) {
 	doc, err := s.store.Document(r.Context(), modelID(r), 0)
 	if err != nil {
 		s.fail(w, r, err)

@@ -50,7 +50,7 @@ func (c *meshes) of(id uint, revision int, doc *model.Document) (*model.Resolved
 
 // mesh answers with the mesh of the current revision for drawing, cut open at a plane if
 // the query names one.
-func (s *Server) mesh(w http.ResponseWriter, r *http.Request) {
+func (s *shapeFiles) mesh(w http.ResponseWriter, r *http.Request) {
 	m, err := s.store.Model(r.Context(), modelID(r))
 	if err != nil {
 		s.fail(w, r, err)

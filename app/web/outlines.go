@@ -8,7 +8,6 @@ import (
 	"slices"
 	"strings"
 
-	"saltkettle/app/store"
 	"saltkettle/core/drawing"
 	"saltkettle/core/model"
 	"saltkettle/core/solid"
@@ -16,7 +15,7 @@ import (
 )
 
 // trace adds parts from a drawing and answers with what was repaired or left out.
-func (s *Server) trace(w http.ResponseWriter, r *http.Request) {
+func (s *sheetPage) trace(w http.ResponseWriter, r *http.Request) {
 	file, title, err := uploaded(r)
 	if err != nil {
 		s.fail(w, r, err)
@@ -49,11 +48,7 @@ func (s *Server) trace(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, &userError{fmt.Errorf("%s: %w", title, err)})
 		return
 	}
-	_, err = s.store.Edit(r.Context(), modelID(r), add)
-	if err != nil {
-		if !store.IsNotFound(err) {
-			err = &userError{err}
-		}
+	if _, _, err = s.store.Edit(r.Context(), modelID(r), stamp(r), nil, add); err != nil {
 		s.fail(w, r, err)
 		return
 	}
@@ -93,6 +88,7 @@ type outlineView struct {
 
 // pointView is a corner of a path.
 type pointView struct {
+	Place  string
 	Number int
 	X, Y   field
 	// Round and the Bend behind it are not of a curve.
@@ -104,7 +100,7 @@ type pointView struct {
 // holeView is a hole with its place.
 type holeView struct {
 	Place      string
-	Number     int
+	Number     string
 	Outline    outlineView
 	X, Y, Turn field
 	Count      field
@@ -154,15 +150,15 @@ func (k *briefMaker) outline(place string, o *model.Outline) outlineView {
 			v.Pieces = append(v.Pieces, piece{Text: " below"})
 		}
 		for i, p := range o.Points {
-			at := fmt.Sprintf("%s/points/%d", place, i+1)
-			row := pointView{Number: i + 1, X: k.field(at+"/x", p.X, fmt.Sprintf("x of point %d", i+1), "x"), Y: k.field(at+"/y", p.Y, fmt.Sprintf("y of point %d", i+1), "y")}
+			at := place + "/points/" + p.ID
+			row := pointView{Place: at, Number: i + 1, X: k.field(at+"/x", p.X, fmt.Sprintf("x of point %d", i+1), "x"), Y: k.field(at+"/y", p.Y, fmt.Sprintf("y of point %d", i+1), "y")}
 			if !curve {
 				round := k.field(at+"/round", p.Round, fmt.Sprintf("radius at point %d", i+1), "0")
 				bend := k.field(at+"/bend", p.Bend, fmt.Sprintf("bend behind point %d", i+1), "0")
 				row.Round, row.Bend = &round, &bend
 			}
 			if o.Kind == "path" && !strings.Contains(place, "/holes/") {
-				name := k.field(at+"/name", p.Name, fmt.Sprintf("name of the side behind point %d", i+1), fmt.Sprintf("e%d", i+1))
+				name := k.field(at+"/name", p.Name, fmt.Sprintf("name of the side behind point %d", i+1), "e"+p.ID)
 				row.Name = &name
 			}
 			v.Points = append(v.Points, row)
@@ -170,8 +166,8 @@ func (k *briefMaker) outline(place string, o *model.Outline) outlineView {
 	}
 	for i := range o.Holes {
 		h := &o.Holes[i]
-		at := fmt.Sprintf("%s/holes/%d", place, i+1)
-		hole := holeView{Place: at, Number: i + 1, Outline: k.outline(at, &h.Outline),
+		at := place + "/holes/" + h.ID
+		hole := holeView{Place: at, Number: h.ID, Outline: k.outline(at, &h.Outline),
 			X: k.field(at+"/x", h.X, "place of the hole, x", "0"), Y: k.field(at+"/y", h.Y, "place of the hole, y", "0"), Turn: k.field(at+"/turn", h.Turn, "turn of the hole", "0 deg")}
 		if h.Array != nil {
 			hole.Count = k.field(at+"/array/count", h.Array.Count, "number of copies", "count")

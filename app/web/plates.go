@@ -11,6 +11,8 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"github.com/go-chi/chi/v5"
+
 	"saltkettle/app/store"
 	"saltkettle/core/drawing"
 	"saltkettle/core/model"
@@ -118,7 +120,20 @@ type plateConfig struct {
 	Least    []float64 `json:"least"`
 }
 
-func (s *Server) plates(w http.ResponseWriter, r *http.Request) {
+// platesPage is the plates of a model and what its results are handed over as.
+type platesPage struct{ *desk }
+
+// Routes adds the routes of plates and results.
+func (s *platesPage) Routes(r chi.Router) {
+	r.Get("/models/{model}/plates", s.plates)
+	r.Get("/models/{model}/readings.csv", s.exportReadings)
+	r.Get("/runs/{run}/surface", s.surface)
+	r.Get("/runs/{run}/result.vtu", s.exportVTU)
+	r.Get("/runs/{run}/nodes.csv", s.exportCSV)
+	r.Get("/runs/{run}/over-time.csv", s.exportHistory)
+}
+
+func (s *platesPage) plates(w http.ResponseWriter, r *http.Request) {
 	v, err := s.newPlates(r)
 	if err != nil {
 		s.fail(w, r, err)
@@ -127,7 +142,7 @@ func (s *Server) plates(w http.ResponseWriter, r *http.Request) {
 	s.render(w, r, http.StatusOK, "plates", v)
 }
 
-func (s *Server) newPlates(r *http.Request) (platesView, error) {
+func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 	ctx := r.Context()
 	m, err := s.store.Model(ctx, modelID(r))
 	if err != nil {
@@ -236,7 +251,7 @@ func solverWords(r *result.Result) string {
 
 // fillPlate sets the plate of an id, the first one if it is empty, and what the script
 // needs for it.
-func (s *Server) fillPlate(v *platesView, doc *model.Document, res *result.Result, id string) error {
+func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.Result, id string) error {
 	list := doc.Plates
 	if len(list) == 0 {
 		list = model.New("").Plates
@@ -339,7 +354,7 @@ func charts(res *result.Result) []chartView {
 
 // exportHistory answers with the readings of a run over time as CSV, in the units in which
 // they are shown.
-func (s *Server) exportHistory(w http.ResponseWriter, r *http.Request) {
+func (s *platesPage) exportHistory(w http.ResponseWriter, r *http.Request) {
 	run, err := s.store.Run(r.Context(), runID(r))
 	var res *result.Result
 	if err == nil {
@@ -404,7 +419,7 @@ func change(d, value float64, unit string) string {
 }
 
 // surface answers with the surface of a run for drawing.
-func (s *Server) surface(w http.ResponseWriter, r *http.Request) {
+func (s *platesPage) surface(w http.ResponseWriter, r *http.Request) {
 	run, err := s.store.Run(r.Context(), runID(r))
 	if err == nil && !run.HasResult {
 		err = fmt.Errorf("a result of run %d: %w", run.ID, store.ErrNotFound)
@@ -429,15 +444,15 @@ func (s *Server) surface(w http.ResponseWriter, r *http.Request) {
 	_, _ = io.Copy(w, file) // the other side may have gone
 }
 
-func (s *Server) exportVTU(w http.ResponseWriter, r *http.Request) {
+func (s *platesPage) exportVTU(w http.ResponseWriter, r *http.Request) {
 	s.exportFields(w, r, "vtu", "application/xml", (*result.Fields).WriteVTU)
 }
 
-func (s *Server) exportCSV(w http.ResponseWriter, r *http.Request) {
+func (s *platesPage) exportCSV(w http.ResponseWriter, r *http.Request) {
 	s.exportFields(w, r, "csv", "text/csv; charset=utf-8", (*result.Fields).WriteCSV)
 }
 
-func (s *Server) exportFields(w http.ResponseWriter, r *http.Request, suffix, kind string, write func(*result.Fields, io.Writer) error) {
+func (s *platesPage) exportFields(w http.ResponseWriter, r *http.Request, suffix, kind string, write func(*result.Fields, io.Writer) error) {
 	run, err := s.store.Run(r.Context(), runID(r))
 	if err != nil {
 		s.fail(w, r, err)
@@ -481,7 +496,7 @@ func differenceUnit(unit string) string {
 
 // exportReadings answers with the readings over the runs as CSV, in the units in
 // which they are shown.
-func (s *Server) exportReadings(w http.ResponseWriter, r *http.Request) {
+func (s *platesPage) exportReadings(w http.ResponseWriter, r *http.Request) {
 	m, err := s.store.Model(r.Context(), modelID(r))
 	var h history
 	if err == nil {

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -16,6 +17,10 @@ import (
 type revisionsView struct {
 	pageView
 	Rows []revisionView
+	// Older is the number before which older revisions stand on the next page, 0 if there is
+	// none. Newest says that this is the first page.
+	Older  int
+	Newest bool
 	// A comparison of two revisions in sentences, if one was asked for.
 	From, To int
 	Changes  []string
@@ -31,10 +36,60 @@ type revisionView struct {
 	Runs           []int
 }
 
-// revisionsShown bounds the page.
-const revisionsShown = 200
+// revisionsShown is how many revisions stand on a page.
+const revisionsShown = 50
 
-func (s *Server) revisions(w http.ResponseWriter, r *http.Request) {
+// documents reads the revisions of a model for a list of what changed in each, the newest first:
+// the parent of one is most often the next.
+type documents struct {
+	*desk
+	ctx    context.Context
+	model  uint
+	number int
+	last   *model.Document
+}
+
+// changed says what changed in a revision; of one that cannot be read it says so.
+func (d *documents) changed(rev store.Revision) string {
+	newer, err := d.read(rev.Number)
+	if err != nil {
+		return "cannot be read: " + err.Error()
+	}
+	if rev.Parent == 0 {
+		return "begun"
+	}
+	parent, err := d.read(rev.Parent)
+	if err != nil {
+		return fmt.Sprintf("made from rev %d, which cannot be read", rev.Parent)
+	}
+	if words := model.DiffWords(model.Diff(parent, newer, physics.Catalog())); words != "" {
+		return words
+	}
+	return "names, readings or plates"
+}
+
+// read returns a revision; the last one that was read is kept.
+func (d *documents) read(number int) (*model.Document, error) {
+	if d.number == number && d.last != nil {
+		return d.last, nil
+	}
+	doc, err := d.store.Document(d.ctx, d.model, number)
+	if err == nil {
+		d.number, d.last = number, doc
+	}
+	return doc, err
+}
+
+// revisionsPage is the revisions of a model.
+type revisionsPage struct{ *desk }
+
+// Routes adds the routes of revisions.
+func (s *revisionsPage) Routes(r chi.Router) {
+	r.Get("/models/{model}/revisions", s.revisions)
+	r.Post("/models/{model}/revisions/{revision}", s.openRevision)
+}
+
+func (s *revisionsPage) revisions(w http.ResponseWriter, r *http.Request) {
 	v, err := s.newRevisions(r)
 	if err != nil {
 		s.fail(w, r, err)
@@ -43,46 +98,31 @@ func (s *Server) revisions(w http.ResponseWriter, r *http.Request) {
 	s.render(w, r, http.StatusOK, "revisions", v)
 }
 
-func (s *Server) newRevisions(r *http.Request) (revisionsView, error) {
+func (s *revisionsPage) newRevisions(r *http.Request) (revisionsView, error) {
 	ctx := r.Context()
 	m, err := s.store.Model(ctx, modelID(r))
 	if err != nil {
 		return revisionsView{}, err
 	}
 	v := revisionsView{pageView: pageView{m.Name, m, "revisions"}}
-	list, err := s.store.Revisions(ctx, m.ID, revisionsShown)
+	before := int(number(r.URL.Query().Get("before")))
+	list, err := s.store.Revisions(ctx, m.ID, before, revisionsShown+1)
 	if err != nil {
 		return v, err
 	}
-	runs, err := s.store.Runs(ctx, m.ID, revisionsShown)
+	if len(list) > revisionsShown {
+		list = list[:revisionsShown]
+		v.Older = list[len(list)-1].Number
+	}
+	v.Newest = before == 0
+	runs, err := s.store.RunsOf(ctx, m.ID, list)
 	if err != nil {
 		return v, err
 	}
-	docs := map[int]*model.Document{}
+	docs := &documents{desk: s.desk, ctx: ctx, model: m.ID}
 	for _, rev := range list {
-		if docs[rev.Number], err = model.Parse([]byte(rev.Document)); err != nil {
-			return v, fmt.Errorf("revision %d cannot be read: %w", rev.Number, err)
-		}
-	}
-	for _, rev := range list {
-		row := revisionView{Number: rev.Number, Parent: rev.Parent, When: ago(rev.CreatedAt), Current: rev.Number == m.Head}
-		switch parent := docs[rev.Parent]; {
-		case rev.Parent == 0:
-			row.Words = "begun"
-		case parent == nil:
-			row.Words = fmt.Sprintf("made from rev %d", rev.Parent)
-		default:
-			row.Words = model.DiffWords(model.Diff(parent, docs[rev.Number], physics.Catalog()))
-			if row.Words == "" {
-				row.Words = "names, readings or plates"
-			}
-		}
-		for _, run := range runs {
-			if run.Revision == rev.Number {
-				row.Runs = append(row.Runs, run.Number)
-			}
-		}
-		v.Rows = append(v.Rows, row)
+		v.Rows = append(v.Rows, revisionView{Number: rev.Number, Parent: rev.Parent, When: ago(rev.CreatedAt), Current: rev.Number == m.Head,
+			Runs: runs[rev.Number], Words: docs.changed(rev)})
 	}
 	v.From, v.To = int(number(r.URL.Query().Get("from"))), int(number(r.URL.Query().Get("to")))
 	if v.From > 0 && v.To > 0 {
@@ -103,7 +143,7 @@ func (s *Server) newRevisions(r *http.Request) (revisionsView, error) {
 }
 
 // openRevision makes an older revision current again.
-func (s *Server) openRevision(w http.ResponseWriter, r *http.Request) {
+func (s *revisionsPage) openRevision(w http.ResponseWriter, r *http.Request) {
 	n := number(chi.URLParam(r, "revision"))
 	if _, err := s.store.GoTo(r.Context(), modelID(r), int(n)); errors.Is(err, store.ErrNothing) {
 		s.fail(w, r, fmt.Errorf("revision %q: %w", chi.URLParam(r, "revision"), store.ErrNotFound))

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/go-chi/chi/v5"
+
 	"saltkettle/app/jobs"
 	"saltkettle/app/store"
 	"saltkettle/core/model"
@@ -34,7 +36,7 @@ type runView struct {
 type stageView struct{ Name, State string }
 
 // runView returns the slip for the newest run, nil if there is none.
-func (s *Server) runView(h history) *runView {
+func (s *desk) runView(h history) *runView {
 	if len(h.runs) == 0 {
 		return nil
 	}
@@ -108,9 +110,18 @@ func residualChart(list []jobs.Point) template.HTML {
 	return template.HTML(b.String()) // numbers only
 }
 
+// runsAPI starts and stops runs.
+type runsAPI struct{ *desk }
+
+// Routes adds the routes of runs.
+func (s *runsAPI) Routes(r chi.Router) {
+	r.Post("/models/{model}/runs", s.startRun)
+	r.Post("/runs/{run}/stop", s.stopRun)
+}
+
 // startRun queues a run of the current revision, unless the model is not ready or
 // a run of it is under way.
-func (s *Server) startRun(w http.ResponseWriter, r *http.Request) {
+func (s *runsAPI) startRun(w http.ResponseWriter, r *http.Request) {
 	ctx := r.Context()
 	id := modelID(r)
 	doc, err := s.store.Document(ctx, id, 0)
@@ -137,7 +148,7 @@ func (s *Server) startRun(w http.ResponseWriter, r *http.Request) {
 	s.answerRun(w, r, id)
 }
 
-func (s *Server) stopRun(w http.ResponseWriter, r *http.Request) {
+func (s *runsAPI) stopRun(w http.ResponseWriter, r *http.Request) {
 	run, err := s.store.Run(r.Context(), runID(r))
 	if err == nil {
 		err = s.jobs.Stop(r.Context(), run)
@@ -152,88 +163,10 @@ func (s *Server) stopRun(w http.ResponseWriter, r *http.Request) {
 // answerRun goes back to the sheet; a page with scripts gets nothing, for the
 // stream of events alone writes its slip: an answer could arrive after the news
 // of a quick end and put the older state over it.
-func (s *Server) answerRun(w http.ResponseWriter, r *http.Request, id uint) {
+func (s *runsAPI) answerRun(w http.ResponseWriter, r *http.Request, id uint) {
 	if r.Header.Get("HX-Request") != "" {
 		w.WriteHeader(http.StatusNoContent)
 		return
 	}
 	http.Redirect(w, r, fmt.Sprintf("/models/%d/", id), http.StatusSeeOther)
-}
-
-// Limits of the stream of events.
-const (
-	eventGap  = 120 * time.Millisecond // least time between two
-	heartbeat = 20 * time.Second
-)
-
-// events streams what happens to a model: "run" carries the slip of the newest
-// run, "changed" the state of the model when a page of it would look different, "trials" that
-// of its trials.
-func (s *Server) events(w http.ResponseWriter, r *http.Request) {
-	ctx := r.Context()
-	id := modelID(r)
-	out := http.NewResponseController(w)
-	_ = out.SetWriteDeadline(time.Time{}) // a stream lasts; others are bounded
-	w.Header().Set("Content-Type", "text/event-stream")
-	w.Header().Set("Cache-Control", "no-store")
-	changed, done := s.jobs.Watch(id)
-	defer done()
-	known, trials := "", ""
-	beat := time.NewTicker(heartbeat)
-	defer beat.Stop()
-	for {
-		m, err := s.store.Model(ctx, id)
-		if err != nil {
-			return // the model was removed, or the reader is gone
-		}
-		h, err := s.history(ctx, m)
-		if err != nil {
-			return
-		}
-		body, err := s.execute("run", s.runView(h))
-		if err != nil {
-			s.log.Error("the slip of a run could not be made", "error", err)
-			return
-		}
-		send(w, "run", string(body))
-		if now := state(m, h); now != known {
-			send(w, "changed", now)
-			known = now
-		}
-		if now := s.trialsState(ctx, m); now != trials {
-			send(w, "trials", now)
-			trials = now
-		}
-		if out.Flush() != nil {
-			return
-		}
-		select {
-		case <-ctx.Done():
-			return
-		case <-time.After(eventGap):
-		}
-	wait:
-		for {
-			select {
-			case <-ctx.Done():
-				return
-			case <-changed:
-				break wait
-			case <-beat.C:
-				_, _ = fmt.Fprint(w, ": still here\n\n")
-				if out.Flush() != nil {
-					return
-				}
-			}
-		}
-	}
-}
-
-// send writes one event. A failed write shows at the next flush.
-func send(w http.ResponseWriter, name, data string) {
-	_, _ = fmt.Fprintf(w, "event: %s\n", name)
-	for line := range strings.Lines(data) {
-		_, _ = fmt.Fprintf(w, "data: %s\n", strings.TrimRight(line, "\n"))
-	}
-	_, _ = fmt.Fprint(w, "\n")
 }

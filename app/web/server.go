@@ -7,6 +7,7 @@ import (
 	"bytes"
 	"context"
 	"embed"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"html/template"
@@ -36,13 +37,23 @@ var staticFiles embed.FS
 // maxBody bounds what a request may send, bytes.
 const maxBody = 16 << 20
 
-// Server is the web interface of a data folder.
-type Server struct {
+// desk is what the pages share.
+type desk struct {
 	store     *store.Store
 	jobs      *jobs.Manager
 	log       *slog.Logger
 	templates *template.Template
-	meshes    meshes
+}
+
+// resource is a part of the interface with its routes.
+type resource interface {
+	Routes(r chi.Router)
+}
+
+// Server is the web interface of a data folder.
+type Server struct {
+	*desk
+	resources []resource
 }
 
 // New makes a server.
@@ -51,7 +62,10 @@ func New(s *store.Store, m *jobs.Manager, log *slog.Logger) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Server{store: s, jobs: m, log: log, templates: t}, nil
+	d := &desk{store: s, jobs: m, log: log, templates: t}
+	materials, trials := &materialsPage{d}, &trialsPage{d}
+	sheet := &sheetPage{desk: d, answers: map[string]answer{"materials": materials.answerMaterials, "trials": trials.answerTrials}}
+	return &Server{d, []resource{&shelfPage{d}, sheet, &shapeFiles{desk: d}, &runsAPI{d}, &platesPage{d}, trials, &revisionsPage{d}, materials}}, nil
 }
 
 // Handler returns the routes with their middleware.
@@ -65,56 +79,12 @@ func (s *Server) Handler() http.Handler {
 	r.Group(func(r chi.Router) {
 		r.Use(middleware.Compress(5))
 		r.Handle("/static/*", cached(http.StripPrefix("/static/", http.FileServerFS(static))))
-		r.Get("/", s.shelf)
-		r.Post("/models", s.createModel)
-		r.Post("/models/import", s.importModel)
-		r.Route("/models/{model}", func(r chi.Router) {
-			r.Use(middleware.GetHead)
-			r.Get("/", s.sheet)
-			r.Get("/brief", s.brief)
-			r.Get("/drawing", s.drawing)
-			r.Get("/mesh", s.mesh)
-			r.Get("/measure", s.measure)
-			r.Get("/device.{format}", s.exportShape)
-			r.Get("/file", s.exportModel)
-			r.Post("/edit", s.edit)
-			r.Post("/undo", s.undo)
-			r.Post("/redo", s.redo)
-			r.Post("/rename", s.renameModel)
-			r.Post("/duplicate", s.duplicateModel)
-			r.Post("/remove", s.removeModel)
-			r.Post("/restore", s.restoreModel)
-			r.Post("/runs", s.startRun)
-			r.Get("/plates", s.plates)
-			r.Get("/trials", s.trials)
-			r.Post("/trials", s.startTrials)
-			r.Get("/revisions", s.revisions)
-			r.Post("/trace", s.trace)
-			r.Get("/materials", s.materials)
-			r.Get("/materials/file", s.exportMaterials)
-			r.Post("/materials/file", s.importMaterials)
-			r.Post("/revisions/{revision}", s.openRevision)
-		})
-		r.Route("/runs/{run}", func(r chi.Router) {
-			r.Use(middleware.GetHead)
-			r.Post("/stop", s.stopRun)
-			r.Get("/surface", s.surface)
-			r.Get("/result.vtu", s.exportVTU)
-			r.Get("/nodes.csv", s.exportCSV)
-		})
-		r.Route("/series/{series}", func(r chi.Router) {
-			r.Use(middleware.GetHead)
-			r.Post("/stop", s.stopTrials)
-			r.Post("/go-on", s.goOnTrials)
-			r.Post("/keep", s.keepTrial)
-			r.Post("/use", s.useTrial)
-			r.Get("/trials.csv", s.exportTrials)
-		})
-		r.Get("/models/{model}/readings.csv", s.exportReadings)
-		r.Get("/runs/{run}/over-time.csv", s.exportHistory)
+		for _, resource := range s.resources {
+			resource.Routes(r)
+		}
 	})
 	// A stream must not be buffered by the compressor.
-	r.Get("/models/{model}/events", s.events)
+	(&eventStream{s.desk}).Routes(r)
 	r.Get("/healthz", s.healthz)
 	r.NotFound(func(w http.ResponseWriter, req *http.Request) {
 		s.fail(w, req, fmt.Errorf("the page %s: %w", req.URL.Path, store.ErrNotFound))
@@ -123,7 +93,7 @@ func (s *Server) Handler() http.Handler {
 }
 
 // healthz says whether the server answers and its store does.
-func (s *Server) healthz(w http.ResponseWriter, r *http.Request) {
+func (s *desk) healthz(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-store")
 	if err := s.store.Ping(r.Context()); err != nil {
@@ -137,7 +107,7 @@ func (s *Server) healthz(w http.ResponseWriter, r *http.Request) {
 
 // recovered answers requests whose handler panicked with a page that says so; of a model it
 // offers to undo the last change, which may be what it cannot show.
-func (s *Server) recovered(next http.Handler) http.Handler {
+func (s *desk) recovered(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		defer func() {
 			fault := recover()
@@ -201,7 +171,7 @@ func cached(next http.Handler) http.Handler {
 
 // render executes a template into memory and then writes it, so that a fault
 // never leaves half a page.
-func (s *Server) render(w http.ResponseWriter, r *http.Request, status int, name string, data any) {
+func (s *desk) render(w http.ResponseWriter, r *http.Request, status int, name string, data any) {
 	body, err := s.execute(name, data)
 	if err != nil {
 		s.log.Error("a page could not be made", "template", name, "error", err)
@@ -214,7 +184,7 @@ func (s *Server) render(w http.ResponseWriter, r *http.Request, status int, name
 	_, _ = w.Write(body)
 }
 
-func (s *Server) execute(name string, data any) ([]byte, error) {
+func (s *desk) execute(name string, data any) ([]byte, error) {
 	var b bytes.Buffer
 	err := s.templates.ExecuteTemplate(&b, name, data)
 	return b.Bytes(), err
@@ -228,19 +198,24 @@ type failure struct {
 }
 
 // fail answers a request with an error in words.
-func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
+func (s *desk) fail(w http.ResponseWriter, r *http.Request, err error) {
 	status, title := http.StatusInternalServerError, "That did not work"
 	var gone *model.GoneError
 	var tooLarge *http.MaxBytesError
+	var clash *model.ClashError
 	var said *userError
+	var refused *store.RefusedError
 	switch {
 	case store.IsNotFound(err):
 		status, title = http.StatusNotFound, "Not here"
+	case errors.As(err, &clash):
+		s.answerClash(w, r, clash)
+		return
 	case errors.As(err, &gone):
 		status = http.StatusConflict
 	case errors.As(err, &tooLarge):
 		status, err = http.StatusRequestEntityTooLarge, fmt.Errorf("more than %d MB were sent", maxBody>>20)
-	case errors.As(err, &said):
+	case errors.As(err, &said), errors.As(err, &refused):
 		status = http.StatusUnprocessableEntity
 	case errors.Is(err, context.Canceled):
 		return
@@ -259,6 +234,22 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 		return
 	}
 	s.render(w, r, status, "failure", failure{title, message, undoable})
+}
+
+// answerClash answers an edit that was made on what has been changed since, with both versions.
+func (s *desk) answerClash(w http.ResponseWriter, r *http.Request, e *model.ClashError) {
+	if r.Header.Get("HX-Request") == "" {
+		s.render(w, r, http.StatusConflict, "failure", failure{Title: "That did not work", Message: capital(e.Error()) + "."})
+		return
+	}
+	m, err := s.store.Model(r.Context(), modelID(r))
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(http.StatusConflict)
+	_ = json.NewEncoder(w).Encode(map[string]any{"place": e.Place, "message": capital(e.Error()) + ".", "was": e.Was, "now": e.Now, "revision": m.Head})
 }
 
 // userError is a fault of the request that its sender can mend.

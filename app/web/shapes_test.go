@@ -166,7 +166,7 @@ func TestShapesAreChangedMeasuredAndExported(t *testing.T) {
 	require.Equal(t, http.StatusOK, resp.StatusCode)
 	assert.Contains(t, body, "room on the left")
 	edit("op", "set", "place", "mesh/size", "value", "8 mm")
-	resp, _ = edit("op", "remove-near", "n", "1")
+	resp, _ = edit("op", "remove", "place", "mesh/near/1")
 	assert.Equal(t, http.StatusOK, resp.StatusCode)
 
 	for path, want := range map[string]string{"stl": "solid pan_floor", "dxf": "ENTITIES", "svg": "<svg"} {

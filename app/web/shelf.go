@@ -9,6 +9,8 @@ import (
 	"runtime/debug"
 	"strings"
 
+	"github.com/go-chi/chi/v5"
+
 	"saltkettle/app/store"
 	"saltkettle/core/drawing"
 	"saltkettle/core/model"
@@ -38,7 +40,21 @@ type card struct {
 	Fault string
 }
 
-func (s *Server) shelf(w http.ResponseWriter, r *http.Request) {
+// shelfPage is the list of models and what is done with whole models.
+type shelfPage struct{ *desk }
+
+// Routes adds the routes of the shelf.
+func (s *shelfPage) Routes(r chi.Router) {
+	r.Get("/", s.shelf)
+	r.Post("/models", s.createModel)
+	r.Post("/models/import", s.importModel)
+	r.Post("/models/{model}/rename", s.renameModel)
+	r.Post("/models/{model}/duplicate", s.duplicateModel)
+	r.Post("/models/{model}/remove", s.removeModel)
+	r.Post("/models/{model}/restore", s.restoreModel)
+}
+
+func (s *shelfPage) shelf(w http.ResponseWriter, r *http.Request) {
 	ctx := r.Context()
 	list, err := s.store.Models(ctx)
 	if err != nil {
@@ -58,7 +74,7 @@ func (s *Server) shelf(w http.ResponseWriter, r *http.Request) {
 }
 
 // safeCard makes the card of a model; one that cannot be made says why and hides no other.
-func (s *Server) safeCard(r *http.Request, m store.Model) (c card) {
+func (s *shelfPage) safeCard(r *http.Request, m store.Model) (c card) {
 	plain := card{Model: m, Changed: ago(m.UpdatedAt)}
 	defer func() {
 		if fault := recover(); fault != nil {
@@ -76,7 +92,7 @@ func (s *Server) safeCard(r *http.Request, m store.Model) (c card) {
 	return c
 }
 
-func (s *Server) card(r *http.Request, m store.Model) (card, error) {
+func (s *shelfPage) card(r *http.Request, m store.Model) (card, error) {
 	ctx := r.Context()
 	c := card{Model: m, Changed: ago(m.UpdatedAt)}
 	doc, err := s.store.Document(ctx, m.ID, m.Head)
@@ -105,7 +121,7 @@ func (s *Server) card(r *http.Request, m store.Model) (card, error) {
 	return c, nil
 }
 
-func (s *Server) createModel(w http.ResponseWriter, r *http.Request) {
+func (s *shelfPage) createModel(w http.ResponseWriter, r *http.Request) {
 	doc := model.New("Untitled device")
 	if key := r.FormValue("demo"); key != "" {
 		demo, err := examples.Load(key)
@@ -121,7 +137,7 @@ func (s *Server) createModel(w http.ResponseWriter, r *http.Request) {
 }
 
 // keep stores a new model and goes to its sheet.
-func (s *Server) keep(w http.ResponseWriter, r *http.Request, doc *model.Document) {
+func (s *shelfPage) keep(w http.ResponseWriter, r *http.Request, doc *model.Document) {
 	doc.CarryAll()
 	m, err := s.store.CreateModel(r.Context(), doc)
 	if err != nil {
@@ -131,7 +147,7 @@ func (s *Server) keep(w http.ResponseWriter, r *http.Request, doc *model.Documen
 	http.Redirect(w, r, fmt.Sprintf("/models/%d/", m.ID), http.StatusSeeOther)
 }
 
-func (s *Server) importModel(w http.ResponseWriter, r *http.Request) {
+func (s *shelfPage) importModel(w http.ResponseWriter, r *http.Request) {
 	file, name, err := uploaded(r)
 	if err != nil {
 		s.fail(w, r, err)
@@ -150,7 +166,7 @@ func (s *Server) importModel(w http.ResponseWriter, r *http.Request) {
 	s.keep(w, r, doc)
 }
 
-func (s *Server) exportModel(w http.ResponseWriter, r *http.Request) {
+func (s *shapeFiles) exportModel(w http.ResponseWriter, r *http.Request) {
 	doc, err := s.store.Document(r.Context(), modelID(r), 0)
 	if err != nil {
 		s.fail(w, r, err)
@@ -167,17 +183,14 @@ func attach(w http.ResponseWriter, name, kind string) {
 	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
 }
 
-func (s *Server) renameModel(w http.ResponseWriter, r *http.Request) {
-	_, err := s.store.Edit(r.Context(), modelID(r), func(d *model.Document) error {
-		if err := d.Set("name", r.FormValue("name")); err != nil {
-			return &userError{err}
-		}
-		return nil
+func (s *shelfPage) renameModel(w http.ResponseWriter, r *http.Request) {
+	_, _, err := s.store.Edit(r.Context(), modelID(r), stamp(r), nil, func(d *model.Document) error {
+		return d.Set("name", r.FormValue("name"))
 	})
 	s.backToShelf(w, r, "", err)
 }
 
-func (s *Server) duplicateModel(w http.ResponseWriter, r *http.Request) {
+func (s *shelfPage) duplicateModel(w http.ResponseWriter, r *http.Request) {
 	doc, err := s.store.Document(r.Context(), modelID(r), 0)
 	if err == nil {
 		doc.Name += " copy"
@@ -186,15 +199,15 @@ func (s *Server) duplicateModel(w http.ResponseWriter, r *http.Request) {
 	s.backToShelf(w, r, "", err)
 }
 
-func (s *Server) removeModel(w http.ResponseWriter, r *http.Request) {
+func (s *shelfPage) removeModel(w http.ResponseWriter, r *http.Request) {
 	s.backToShelf(w, r, fmt.Sprintf("?removed=%d", modelID(r)), s.store.RemoveModel(r.Context(), modelID(r)))
 }
 
-func (s *Server) restoreModel(w http.ResponseWriter, r *http.Request) {
+func (s *shelfPage) restoreModel(w http.ResponseWriter, r *http.Request) {
 	s.backToShelf(w, r, "", s.store.RestoreModel(r.Context(), modelID(r)))
 }
 
-func (s *Server) backToShelf(w http.ResponseWriter, r *http.Request, query string, err error) {
+func (s *shelfPage) backToShelf(w http.ResponseWriter, r *http.Request, query string, err error) {
 	if err != nil {
 		s.fail(w, r, err)
 		return

@@ -52,7 +52,7 @@ type trialSetView struct {
 
 // varyView is a row of what varies.
 type varyView struct {
-	Number          int
+	Place           string
 	Parameter       string
 	From, To, Count field
 	Faulty          bool
@@ -99,7 +99,21 @@ type outcomes struct {
 	keys     []string
 }
 
-func (s *Server) trials(w http.ResponseWriter, r *http.Request) {
+// trialsPage is the trial sets of a model and their series.
+type trialsPage struct{ *desk }
+
+// Routes adds the routes of trials.
+func (s *trialsPage) Routes(r chi.Router) {
+	r.Get("/models/{model}/trials", s.trials)
+	r.Post("/models/{model}/trials", s.startTrials)
+	r.Post("/series/{series}/stop", s.stopTrials)
+	r.Post("/series/{series}/go-on", s.goOnTrials)
+	r.Post("/series/{series}/keep", s.keepTrial)
+	r.Post("/series/{series}/use", s.useTrial)
+	r.Get("/series/{series}/trials.csv", s.exportTrials)
+}
+
+func (s *trialsPage) trials(w http.ResponseWriter, r *http.Request) {
 	v, err := s.newTrials(r)
 	if err != nil {
 		s.fail(w, r, err)
@@ -107,23 +121,26 @@ func (s *Server) trials(w http.ResponseWriter, r *http.Request) {
 	}
 	name := "trials"
 	if r.Header.Get("HX-Request") != "" {
-		name = "trials-body"
+		name = "trials-answer"
 	}
 	s.render(w, r, http.StatusOK, name, v)
 }
 
 // answerTrials renders the page anew after an edit.
-func (s *Server) answerTrials(w http.ResponseWriter, r *http.Request, focus string) {
+func (s *trialsPage) answerTrials(w http.ResponseWriter, r *http.Request, focus string) {
+	if path := strings.Split(focus, "/"); len(path) > 1 && path[0] == "trials" {
+		r.Form.Set("set", path[1])
+	}
 	v, err := s.newTrials(r)
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
 	announce(w, "kettle:changed", map[string]string{"focus": focus})
-	s.render(w, r, http.StatusOK, "trials-body", v)
+	s.render(w, r, http.StatusOK, "trials-answer", v)
 }
 
-func (s *Server) newTrials(r *http.Request) (trialsView, error) {
+func (s *trialsPage) newTrials(r *http.Request) (trialsView, error) {
 	ctx := r.Context()
 	m, err := s.store.Model(ctx, modelID(r))
 	if err != nil {
@@ -169,8 +186,8 @@ func (k *briefMaker) trialSet(i int) *trialSetView {
 	for n := range t.Vary {
 		y := &t.Vary[n]
 		varies[y.Parameter] = true
-		place := fmt.Sprintf("%svary/%d", at, n+1)
-		row := varyView{Number: n + 1, Parameter: y.Parameter,
+		place := at + "vary/" + y.ID
+		row := varyView{Place: place, Parameter: y.Parameter,
 			From:  k.field(place+"/from", y.From, "first value of "+y.Parameter, "from"),
 			To:    k.field(place+"/to", y.To, "last value of "+y.Parameter, "to"),
 			Count: k.field(place+"/count", y.Count, "number of values of "+y.Parameter, "5")}
@@ -209,7 +226,7 @@ func readingName(q *model.Sentence) string {
 }
 
 // outcomes reads the trials of a series with the document that they were made of.
-func (s *Server) outcomes(ctx context.Context, series store.Series) (*outcomes, error) {
+func (s *trialsPage) outcomes(ctx context.Context, series store.Series) (*outcomes, error) {
 	doc, err := s.store.Document(ctx, series.ModelID, series.Revision)
 	if err != nil {
 		return nil, err
@@ -250,7 +267,7 @@ func (s *Server) outcomes(ctx context.Context, series store.Series) (*outcomes, 
 	return o, nil
 }
 
-func (s *Server) seriesView(series store.Series, o *outcomes, m store.Model) *seriesView {
+func (s *trialsPage) seriesView(series store.Series, o *outcomes, m store.Model) *seriesView {
 	v := &seriesView{Series: series, Done: len(o.made), Busy: len(s.jobs.Busy(series.ID)), Stale: series.Revision != m.Head, Elapsed: seconds(series.Seconds)}
 	v.Left = v.Count - v.Done
 	switch {
@@ -403,7 +420,7 @@ func (o *outcomes) best(b trial.Best) *bestView {
 }
 
 // trialsState is the signature of what the trials page of a model shows.
-func (s *Server) trialsState(ctx context.Context, m store.Model) string {
+func (s *desk) trialsState(ctx context.Context, m store.Model) string {
 	list, err := s.store.ModelSeries(ctx, m.ID)
 	if err != nil || len(list) == 0 {
 		return fmt.Sprint(m.Head)
@@ -416,12 +433,12 @@ func (s *Server) trialsState(ctx context.Context, m store.Model) string {
 }
 
 // seriesOf finds the series in an address.
-func (s *Server) seriesOf(r *http.Request) (store.Series, error) {
+func (s *trialsPage) seriesOf(r *http.Request) (store.Series, error) {
 	return s.store.Series(r.Context(), number(chi.URLParam(r, "series")))
 }
 
 // startTrials queues the trials of a set of the current revision.
-func (s *Server) startTrials(w http.ResponseWriter, r *http.Request) {
+func (s *trialsPage) startTrials(w http.ResponseWriter, r *http.Request) {
 	ctx, id := r.Context(), modelID(r)
 	doc, err := s.store.Document(ctx, id, 0)
 	if err == nil {
@@ -430,7 +447,7 @@ func (s *Server) startTrials(w http.ResponseWriter, r *http.Request) {
 	s.afterSeries(w, r, id, r.FormValue("set"), err)
 }
 
-func (s *Server) beginTrials(ctx context.Context, id uint, doc *model.Document, set string) error {
+func (s *trialsPage) beginTrials(ctx context.Context, id uint, doc *model.Document, set string) error {
 	resolved, findings := model.Resolve(doc, physics.Catalog())
 	if blocking := model.Blocking(findings); len(blocking) > 0 {
 		return &userError{fmt.Errorf("the model cannot run yet: %s", blocking[0].Message)}
@@ -449,7 +466,7 @@ func (s *Server) beginTrials(ctx context.Context, id uint, doc *model.Document, 
 	return err
 }
 
-func (s *Server) stopTrials(w http.ResponseWriter, r *http.Request) {
+func (s *trialsPage) stopTrials(w http.ResponseWriter, r *http.Request) {
 	series, err := s.seriesOf(r)
 	if err == nil && series.Active() {
 		err = s.jobs.StopSeries(r.Context(), series)
@@ -457,7 +474,7 @@ func (s *Server) stopTrials(w http.ResponseWriter, r *http.Request) {
 	s.afterSeries(w, r, series.ModelID, series.SetID, err)
 }
 
-func (s *Server) goOnTrials(w http.ResponseWriter, r *http.Request) {
+func (s *trialsPage) goOnTrials(w http.ResponseWriter, r *http.Request) {
 	series, err := s.seriesOf(r)
 	if err == nil && series.Status == store.SeriesStopped {
 		err = s.jobs.GoOn(r.Context(), series)
@@ -466,7 +483,7 @@ func (s *Server) goOnTrials(w http.ResponseWriter, r *http.Request) {
 }
 
 // keepTrial lets a trial count by hand, or not.
-func (s *Server) keepTrial(w http.ResponseWriter, r *http.Request) {
+func (s *trialsPage) keepTrial(w http.ResponseWriter, r *http.Request) {
 	series, err := s.seriesOf(r)
 	place, wrong := strconv.Atoi(r.FormValue("place"))
 	if err == nil && wrong != nil {
@@ -481,7 +498,7 @@ func (s *Server) keepTrial(w http.ResponseWriter, r *http.Request) {
 
 // useTrial gives the parameters of the model the values of a trial, or the first of
 // them the value that the form says.
-func (s *Server) useTrial(w http.ResponseWriter, r *http.Request) {
+func (s *trialsPage) useTrial(w http.ResponseWriter, r *http.Request) {
 	series, err := s.seriesOf(r)
 	var o *outcomes
 	if err == nil {
@@ -492,14 +509,14 @@ func (s *Server) useTrial(w http.ResponseWriter, r *http.Request) {
 		err = &userError{fmt.Errorf("there is no such trial")}
 	}
 	if err == nil {
-		_, err = s.store.Edit(r.Context(), series.ModelID, func(d *model.Document) error {
+		_, _, err = s.store.Edit(r.Context(), series.ModelID, stamp(r), nil, func(d *model.Document) error {
 			for i, at := range o.set.At(place) {
 				value := o.set.Axes[i].Text(at)
 				if between := r.FormValue("value"); i == 0 && between != "" {
 					value = between
 				}
 				if err := d.SetParameter(o.set.Axes[i].Parameter, value); err != nil {
-					return &userError{err}
+					return err
 				}
 			}
 			return nil
@@ -515,7 +532,7 @@ func (s *Server) useTrial(w http.ResponseWriter, r *http.Request) {
 
 // afterSeries goes back to the trials; with scripts the stream of events says what
 // changed.
-func (s *Server) afterSeries(w http.ResponseWriter, r *http.Request, id uint, set string, err error) {
+func (s *trialsPage) afterSeries(w http.ResponseWriter, r *http.Request, id uint, set string, err error) {
 	switch {
 	case err != nil:
 		s.fail(w, r, err)
@@ -531,7 +548,7 @@ func (s *Server) afterSeries(w http.ResponseWriter, r *http.Request, id uint, se
 }
 
 // exportTrials answers with the table as CSV, in the units in which it is shown.
-func (s *Server) exportTrials(w http.ResponseWriter, r *http.Request) {
+func (s *trialsPage) exportTrials(w http.ResponseWriter, r *http.Request) {
 	series, err := s.seriesOf(r)
 	var o *outcomes
 	if err == nil {

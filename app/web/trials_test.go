@@ -20,8 +20,8 @@ func TestTrialsThroughThePages(t *testing.T) {
 	doc, err := examples.Load("pan-floor")
 	require.NoError(t, err)
 	require.NoError(t, doc.Set("mesh/size", "6 mm"))
-	require.NoError(t, doc.RemoveVary("t1", 1))
-	require.NoError(t, doc.Set("trials/t1/vary/1/count", "3"))
+	require.NoError(t, doc.RemoveItem("trials/t1/vary/1"))
+	require.NoError(t, doc.Set("trials/t1/vary/2/count", "3"))
 	require.NoError(t, doc.Set("parameters/pitch/value", "14.4 mm"))
 	m, err := s.store.CreateModel(t.Context(), doc)
 	require.NoError(t, err)
@@ -71,7 +71,7 @@ func TestTrialsThroughThePages(t *testing.T) {
 	assert.Contains(t, body, "of rev 1", "the trials are of an older revision")
 
 	// What is wrong with a set is said beside it.
-	r, body = s.do("POST", fmt.Sprintf("/models/%d/edit", m.ID), url.Values{"op": {"set"}, "place": {"trials/t1/vary/1/to"}, "value": {"40 mm"}, "page": {"trials"}}, "HX-Request", "true")
+	r, body = s.do("POST", fmt.Sprintf("/models/%d/edit", m.ID), url.Values{"op": {"set"}, "place": {"trials/t1/vary/2/to"}, "value": {"40 mm"}, "page": {"trials"}}, "HX-Request", "true")
 	require.Equal(t, 200, r.StatusCode)
 	assert.Contains(t, body, "beyond its greatest value")
 	r, body = s.do("POST", page, url.Values{"set": {"t1"}}, "HX-Request", "true")

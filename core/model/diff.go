@@ -82,15 +82,17 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 				add(place, words, *text)
 			}
 		})
-		for k, h := range p.Outline.Holes {
-			add(fmt.Sprintf("%s/outline/holes/%d/kind", at, k+1), fmt.Sprintf("%s, hole %d", p.Name, k+1), h.Kind)
+		for k := range p.Outline.Holes {
+			h := &p.Outline.Holes[k]
+			place, what := at+"/outline/holes/"+h.ID, p.Name+", "+h.side()
+			add(place+"/kind", what, h.Kind)
 			if h.Array != nil {
-				add(fmt.Sprintf("%s/outline/holes/%d/array/along", at, k+1), fmt.Sprintf("%s, hole %d, along", p.Name, k+1), h.Array.Along)
+				add(place+"/array/along", what+", along", h.Array.Along)
 			}
 		}
 		for k, q := range p.Outline.Points {
 			if q.Name != "" {
-				add(fmt.Sprintf("%s/outline/points/%d/name", at, k+1), fmt.Sprintf("%s, name of side %d", p.Name, k+1), q.Name)
+				add(at+"/outline/points/"+q.ID+"/name", fmt.Sprintf("%s, name of side %d", p.Name, k+1), q.Name)
 			}
 		}
 		if p.Outline.Smooth {
@@ -102,7 +104,7 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 		if p.Fill != nil {
 			add(at+"/fill", p.Name+", fills what is empty", "yes")
 			for k, c := range p.Fill.Caps {
-				add(fmt.Sprintf("%s/fill/caps/%d/name", at, k+1), fmt.Sprintf("%s, cap %d", p.Name, k+1), c.Name)
+				add(at+"/fill/caps/"+c.ID+"/name", fmt.Sprintf("%s, cap %d", p.Name, k+1), c.Name)
 			}
 		}
 		if a := p.Array; a != nil {
@@ -154,18 +156,18 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 	add("mesh/gaps", "cells across gaps", d.Mesh.Gaps)
 	add("mesh/rounds", "rounds of finer cells", d.Mesh.Rounds)
 	add("mesh/error", "error of fluxes", d.Mesh.Error)
-	for i, n := range d.Mesh.Near {
-		at, what := fmt.Sprintf("mesh/near/%d", i+1), "cells at the "+d.PatchWords(n.On)
+	for _, n := range d.Mesh.Near {
+		at, what := "mesh/near/"+n.ID, "cells at the "+d.PatchWords(n.On)
 		add(at+"/size", what, n.Size)
 	}
-	for i, w := range d.Mesh.Walls {
-		at, what := fmt.Sprintf("mesh/walls/%d", i+1), "layers at the "+d.PatchWords(w.On)
+	for _, w := range d.Mesh.Walls {
+		at, what := "mesh/walls/"+w.ID, "layers at the "+d.PatchWords(w.On)
 		add(at+"/first", what, w.First)
 		add(at+"/count", what+", number", w.Count)
 		add(at+"/growth", what+", growth", w.Growth)
 	}
-	for i, c := range d.Space.Cuts {
-		at, what := fmt.Sprintf("space/cuts/%d", i+1), "cut across "+c.Across
+	for _, c := range d.Space.Cuts {
+		at, what := "space/cuts/"+c.ID, "cut across "+c.Across
 		add(at+"/at", what, c.At)
 		add(at+"/keep", what+", keeps", c.Keep)
 	}

@@ -3,11 +3,11 @@ package model
 import "saltkettle/core/material"
 
 // Version of the document format.
-const Version = 4
+const Version = 5
 
 // Document is a model.
 type Document struct {
-	// Kettle is the version of the format, 4.
+	// Kettle is the version of the format, 5.
 	Kettle int    `json:"kettle"`
 	Name   string `json:"name"`
 	// Site is where the device belongs, for the title block.
@@ -54,6 +54,8 @@ type Space struct {
 // Cut is a plane across an axis beyond which the device is left out. What the cut makes
 // is the side "cut" of each part, through which nothing passes.
 type Cut struct {
+	// ID is the number that the cut keeps.
+	ID string `json:"id,omitempty"`
 	// Across is x, y or z.
 	Across string `json:"across"`
 	At     string `json:"at"`
@@ -151,17 +153,22 @@ type Fill struct {
 	Caps []Cap  `json:"caps,omitempty"`
 }
 
-// Surface is a closed surface of triangles that turn left seen from outside.
+// Surface is a closed surface of triangles that turn left seen from outside. It is never
+// changed: documents share it.
 type Surface struct {
+	// Content names the surface where it is stored apart from its document; files have none.
+	Content string `json:"content,omitempty"`
 	// Points hold x, y and z one after the other, in the unit of the drawing.
-	Points []float64 `json:"points"`
+	Points []float64 `json:"points,omitempty"`
 	// Triangles hold three points each, counted from 0.
-	Triangles []int32 `json:"triangles"`
+	Triangles []int32 `json:"triangles,omitempty"`
 }
 
 // Cap is an upright wall of no thickness that closes an opening. Its name is that of the
 // side of the fill that ends there.
 type Cap struct {
+	// ID is the number that the cap keeps.
+	ID    string `json:"id,omitempty"`
 	Name  string `json:"name"`
 	FromX string `json:"from_x"`
 	FromY string `json:"from_y"`
@@ -254,7 +261,9 @@ type Mesh struct {
 // MeshWall asks for layers of thin cells along a side of a part, or along all its upright
 // sides: within it if it is a liquid or a gas, or else in what it meets.
 type MeshWall struct {
-	On Patch `json:"on"`
+	// ID is the number that the layers keep.
+	ID string `json:"id,omitempty"`
+	On Patch  `json:"on"`
 	// First is the thickness of the first layer, Count their number, and Growth how many
 	// times as thick as the one before each is; empty means 1.2.
 	First  string `json:"first"`
@@ -265,6 +274,8 @@ type MeshWall struct {
 // MeshNear is the wanted length of cell edges at a patch: a side of a part, or all its
 // sides. At a top or a bottom it is the thickness of the layers there.
 type MeshNear struct {
+	// ID is the number that the wish keeps.
+	ID   string `json:"id,omitempty"`
 	On   Patch  `json:"on"`
 	Size string `json:"size"`
 }

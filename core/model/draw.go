@@ -43,6 +43,7 @@ func (d *Document) AddTraced(name string, drawing *trace.Drawing) ([]string, err
 		for _, h := range o.Holes {
 			p.Outline.Holes = append(p.Outline.Holes, d.tracedHole(h))
 		}
+		p.Outline.enumerate()
 		d.Parts = append(d.Parts, p)
 		ids = append(ids, p.ID)
 	}

@@ -58,12 +58,12 @@ func (d *Document) Set(place, value string) error {
 
 // givePoints gives an outline that has become a path its first points.
 func (d *Document) givePoints(place string) {
-	o, _, _, err := d.outlineAt(place)
+	o, _, err := d.outlineAt(place)
 	if err != nil {
 		return
 	}
 	if k, _ := outlineKind(o.Kind); k.Points && len(o.Points) == 0 {
-		o.Points = make([]Point, 3)
+		o.Points = firstPoints()
 	}
 }
 
@@ -120,23 +120,23 @@ func (d *Document) setSpecial(path []string, value string) (done bool, err error
 			}
 		}
 	case "mesh":
-		n, err := strconv.Atoi(strings.TrimSuffix(rest, "/on"))
-		if !strings.HasSuffix(rest, "/on") || err != nil {
+		id, on := strings.CutSuffix(rest, "/on")
+		if !on {
 			return false, nil
 		}
 		p, err := ParsePatch(value)
 		if err != nil {
 			return true, err
 		}
-		switch {
-		case path[1] == "near" && n >= 1 && n <= len(d.Mesh.Near):
-			d.Mesh.Near[n-1].On = p
-		case path[1] == "walls" && n >= 1 && n <= len(d.Mesh.Walls):
-			d.Mesh.Walls[n-1].On = p
-		default:
-			return false, gone
+		if i := find(d.Mesh.Near, id); path[1] == "near" && i >= 0 {
+			d.Mesh.Near[i].On = p
+			return true, nil
 		}
-		return true, nil
+		if i := find(d.Mesh.Walls, id); path[1] == "walls" && i >= 0 {
+			d.Mesh.Walls[i].On = p
+			return true, nil
+		}
+		return false, gone
 	case "conditions", "readings":
 		s := d.sentence(path[0], path[1])
 		if s == nil {
@@ -204,14 +204,16 @@ func (d *Document) textAt(place string) *string {
 	fields["mesh/growth"], fields["mesh/gaps"] = &d.Mesh.Growth, &d.Mesh.Gaps
 	fields["mesh/rounds"], fields["mesh/error"] = &d.Mesh.Rounds, &d.Mesh.Error
 	for i := range d.Space.Cuts {
-		c, at := &d.Space.Cuts[i], fmt.Sprintf("space/cuts/%d/", i+1)
+		c := &d.Space.Cuts[i]
+		at := "space/cuts/" + c.ID + "/"
 		fields[at+"across"], fields[at+"at"], fields[at+"keep"] = &c.Across, &c.At, &c.Keep
 	}
 	for i := range d.Mesh.Near {
-		fields[fmt.Sprintf("mesh/near/%d/size", i+1)] = &d.Mesh.Near[i].Size
+		fields["mesh/near/"+d.Mesh.Near[i].ID+"/size"] = &d.Mesh.Near[i].Size
 	}
 	for i := range d.Mesh.Walls {
-		w, at := &d.Mesh.Walls[i], fmt.Sprintf("mesh/walls/%d/", i+1)
+		w := &d.Mesh.Walls[i]
+		at := "mesh/walls/" + w.ID + "/"
 		fields[at+"first"], fields[at+"count"], fields[at+"growth"] = &w.First, &w.Count, &w.Growth
 	}
 	if len(path) < 3 || path[0] == "space" || path[0] == "mesh" {
@@ -239,16 +241,16 @@ func (d *Document) textAt(place string) *string {
 			}
 			if p.Fill != nil {
 				for i := range p.Fill.Caps {
-					fields[fmt.Sprintf("fill/caps/%d/name", i+1)] = &p.Fill.Caps[i].Name
+					fields["fill/caps/"+p.Fill.Caps[i].ID+"/name"] = &p.Fill.Caps[i].Name
 				}
 			}
 			fields["outline/kind"] = &p.Outline.Kind
 			for i := range p.Outline.Points {
-				fields[fmt.Sprintf("outline/points/%d/name", i+1)] = &p.Outline.Points[i].Name
+				fields["outline/points/"+p.Outline.Points[i].ID+"/name"] = &p.Outline.Points[i].Name
 			}
 			for i := range p.Outline.Holes {
 				h := &p.Outline.Holes[i]
-				at := fmt.Sprintf("outline/holes/%d/", i+1)
+				at := "outline/holes/" + h.ID + "/"
 				fields[at+"kind"] = &h.Kind
 				if h.Array != nil {
 					fields[at+"array/along"] = &h.Array.Along

@@ -3,8 +3,8 @@ package model
 import (
 	"cmp"
 	"fmt"
+	"path"
 	"slices"
-	"strconv"
 	"strings"
 )
 
@@ -17,7 +17,7 @@ func (d *Document) AddPart(outline string) (string, error) {
 	}
 	p := Part{ID: d.freeID("p"), Role: Solved, Outline: Outline{Kind: outline}}
 	if k.Points {
-		p.Outline.Points = make([]Point, 3)
+		p.Outline.Points = firstPoints()
 	}
 	p.Name = "part " + strings.TrimPrefix(p.ID, "p")
 	if n := len(d.Parts); n > 0 {
@@ -75,6 +75,13 @@ func (d *Document) MovePart(id string, by int) error {
 	return nil
 }
 
+// firstPoints are those that a new path begins with.
+func firstPoints() []Point {
+	list := make([]Point, 3)
+	enumerate(list)
+	return list
+}
+
 func (a *Array) clone() *Array {
 	if a == nil {
 		return nil
@@ -95,52 +102,89 @@ func (d *Document) AddHole(id, kind string) (place string, err error) {
 	}
 	h := Hole{Outline: Outline{Kind: kind}}
 	if k.Points {
-		h.Points = make([]Point, 3)
+		h.Points = firstPoints()
 	}
 	o := &d.Parts[i].Outline
-	o.Holes = append(o.Holes, h)
-	return fmt.Sprintf("parts/%s/outline/holes/%d", id, len(o.Holes)), nil
+	var number string
+	o.Holes, number = appended(o.Holes, h)
+	return fmt.Sprintf("parts/%s/outline/holes/%s", id, number), nil
 }
 
-// outlineAt finds the outline at a place such as parts/p1/outline or
-// parts/p1/outline/holes/2; hole counts from 1 and is 0 for the part's own.
-func (d *Document) outlineAt(place string) (o *Outline, part, hole int, err error) {
+// outlineAt finds the outline at a place such as parts/p1/outline or parts/p1/outline/holes/2.
+// The hole is nil if it is that of the part.
+func (d *Document) outlineAt(place string) (*Outline, *Hole, error) {
 	path := strings.Split(place, "/")
-	if len(path) >= 3 && path[0] == "parts" && path[2] == "outline" {
-		if part = d.Part(path[1]); part >= 0 {
-			o = &d.Parts[part].Outline
-			if len(path) == 3 {
-				return o, part, 0, nil
-			}
-			if n, err := strconv.Atoi(path[len(path)-1]); err == nil && len(path) == 5 && path[3] == "holes" && n >= 1 && n <= len(o.Holes) {
-				return &o.Holes[n-1].Outline, part, n, nil
-			}
+	gone := &GoneError{place}
+	if len(path) < 3 || path[0] != "parts" || path[2] != "outline" {
+		return nil, nil, gone
+	}
+	i := d.Part(path[1])
+	if i < 0 {
+		return nil, nil, gone
+	}
+	o := &d.Parts[i].Outline
+	if len(path) == 3 {
+		return o, nil, nil
+	}
+	if len(path) != 5 || path[3] != "holes" {
+		return nil, nil, gone
+	}
+	k := find(o.Holes, path[4])
+	if k < 0 {
+		return nil, nil, gone
+	}
+	return &o.Holes[k].Outline, &o.Holes[k], nil
+}
+
+// RemoveItem takes an entry of a list away: a point, hole, cap, cut, wish for cells, layers or
+// what varies, by its place, such as parts/p1/outline/points/3.
+func (d *Document) RemoveItem(place string) error {
+	at, id := path.Split(place)
+	at = strings.TrimSuffix(at, "/")
+	owner, list := path.Split(at)
+	owner = strings.TrimSuffix(owner, "/")
+	ok := false
+	switch {
+	case at == "space/cuts":
+		d.Space.Cuts, ok = without(d.Space.Cuts, id)
+	case at == "mesh/near":
+		d.Mesh.Near, ok = without(d.Mesh.Near, id)
+	case at == "mesh/walls":
+		d.Mesh.Walls, ok = without(d.Mesh.Walls, id)
+	case list == "vary":
+		if t := d.trialSet(strings.TrimPrefix(owner, "trials/")); t != nil {
+			t.Vary, ok = without(t.Vary, id)
+		}
+	case list == "caps":
+		part, fills := strings.CutSuffix(strings.TrimPrefix(owner, "parts/"), "/fill")
+		if i := d.Part(part); fills && i >= 0 && d.Parts[i].Fill != nil {
+			f := *d.Parts[i].Fill
+			f.Caps, ok = without(f.Caps, id)
+			d.Parts[i].Fill = &f
+		}
+	case list == "holes" || list == "points":
+		o, _, err := d.outlineAt(owner)
+		if err != nil {
+			return &GoneError{place}
+		}
+		if list == "holes" {
+			o.Holes, ok = without(o.Holes, id)
+		} else {
+			o.Points, ok = without(o.Points, id)
 		}
 	}
-	return nil, 0, 0, &GoneError{place}
-}
-
-// RemoveHole takes the hole at a place away.
-func (d *Document) RemoveHole(place string) error {
-	_, part, hole, err := d.outlineAt(place)
-	if err != nil {
-		return err
+	if !ok {
+		return &GoneError{place}
 	}
-	if hole == 0 {
-		return fmt.Errorf("%s is no hole", place)
-	}
-	o := &d.Parts[part].Outline
-	o.Holes = slices.Delete(o.Holes, hole-1, hole)
 	return nil
 }
 
 // SetHoleArray makes the hole at a place an array, or a single one again.
 func (d *Document) SetHoleArray(place string, on bool) error {
-	_, part, hole, err := d.outlineAt(place)
-	if err != nil || hole == 0 {
+	_, h, err := d.outlineAt(place)
+	if err != nil || h == nil {
 		return cmp.Or(err, error(&GoneError{place}))
 	}
-	h := &d.Parts[part].Outline.Holes[hole-1]
 	h.Array = nil
 	if on {
 		h.Array = &Array{Count: "2", Along: "x", Centred: true}
@@ -151,32 +195,23 @@ func (d *Document) SetHoleArray(place string, on bool) error {
 // maxPoints bounds a path.
 const maxPoints = 1000
 
-// AddPoint adds a point behind the one with the number after, counted from 1, to
-// the outline at a place.
-func (d *Document) AddPoint(place string, after int) (string, error) {
-	o, _, _, err := d.outlineAt(place)
+// AddPoint adds a point behind the one at a place such as parts/p1/outline/points/3.
+func (d *Document) AddPoint(place string) (string, error) {
+	at, id := path.Split(place)
+	o, _, err := d.outlineAt(strings.TrimSuffix(at, "/points/"))
 	if err != nil {
 		return "", err
 	}
 	if len(o.Points) >= maxPoints {
 		return "", fmt.Errorf("a path may have %d points at most", maxPoints)
 	}
-	after = min(max(after, 0), len(o.Points))
-	o.Points = slices.Insert(slices.Clone(o.Points), after, Point{})
-	return fmt.Sprintf("%s/points/%d/x", place, after+1), nil
-}
-
-// RemovePoint takes a point, counted from 1, away from the outline at a place.
-func (d *Document) RemovePoint(place string, n int) error {
-	o, _, _, err := d.outlineAt(place)
-	if err != nil {
-		return err
+	i := find(o.Points, id)
+	if i < 0 {
+		return "", &GoneError{place}
 	}
-	if n < 1 || n > len(o.Points) {
-		return &GoneError{fmt.Sprintf("%s/points/%d", place, n)}
-	}
-	o.Points = slices.Delete(slices.Clone(o.Points), n-1, n)
-	return nil
+	var number string
+	o.Points, number = inserted(o.Points, i+1, Point{})
+	return at + number + "/x", nil
 }
 
 // SetArray makes a part an array, or a single body again.

@@ -13,20 +13,29 @@ import (
 	"saltkettle/core/formula"
 )
 
-// maxFile bounds a model file, bytes.
-const maxFile = 8 << 20
+// MaxFile bounds a model file, bytes, and with it what a model may hold.
+const MaxFile = 64 << 20
 
 // Read reads a model file strictly: unknown fields, a wrong version and trailing
 // text are errors that name the line.
 func Read(r io.Reader) (*Document, error) {
-	data, err := io.ReadAll(io.LimitReader(r, maxFile+1))
+	data, err := io.ReadAll(io.LimitReader(r, MaxFile+1))
 	if err != nil {
 		return nil, err
 	}
-	if len(data) > maxFile {
-		return nil, fmt.Errorf("the model file is larger than %d MB", maxFile>>20)
+	if len(data) > MaxFile {
+		return nil, fmt.Errorf("the model file is larger than %d MB", MaxFile>>20)
 	}
-	return Parse(data)
+	d, err := Parse(data)
+	if err != nil {
+		return nil, err
+	}
+	for i := range d.Parts {
+		if s := d.Parts[i].Surface; s != nil {
+			s.Content = "" // a file has no surface but those that stand in it
+		}
+	}
+	return d, nil
 }
 
 // Parse reads a model from the bytes of its file. A file of an older version is
@@ -52,6 +61,7 @@ func Parse(data []byte) (*Document, error) {
 	for ; d.Kettle < Version; d.Kettle++ {
 		upgrades[d.Kettle](&d)
 	}
+	d.Enumerate()
 	return &d, nil
 }
 
@@ -64,6 +74,8 @@ var upgrades = map[int]func(*Document){
 	2: freeReserved,
 	// Version 4 gave r the meaning of the distance from the axis in an axial space.
 	3: askAboutRadius,
+	// Version 5 gave entries of lists numbers of their own, which all files may leave out.
+	4: func(*Document) {},
 }
 
 // askAboutRadius asks about the values of an axial model that use r.
@@ -149,7 +161,31 @@ func (d *Document) Write(w io.Writer) error {
 	enc := json.NewEncoder(w)
 	enc.SetEscapeHTML(false)
 	enc.SetIndent("", "  ")
-	return enc.Encode(d)
+	// A file stands for itself: it has its surfaces, whatever they are called where they are
+	// stored.
+	return enc.Encode(d.mapSurfaces(func(s *Surface) *Surface {
+		if len(s.Points) == 0 {
+			return s
+		}
+		return &Surface{Points: s.Points, Triangles: s.Triangles}
+	}))
+}
+
+// Size is the length of the model file, bytes.
+func (d *Document) Size() int {
+	var n counter
+	if err := d.Write(&n); err != nil {
+		panic("model: a document cannot be written: " + err.Error())
+	}
+	return int(n)
+}
+
+// counter counts what is written to it.
+type counter int
+
+func (c *counter) Write(p []byte) (int, error) {
+	*c += counter(len(p))
+	return len(p), nil
 }
 
 // Bytes returns the model file.

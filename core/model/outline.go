@@ -1,9 +1,9 @@
 package model
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 
 	"saltkettle/core/shape"
@@ -40,17 +40,22 @@ type Outline struct {
 // Point is a corner of a path, rounded if it says so. Bend is the angle by which
 // the edge to the next point turns to the left; that edge is an arc then.
 type Point struct {
+	// ID is the number that the point keeps, whatever points come and go before it.
+	ID    string `json:"id,omitempty"`
 	X     string `json:"x"`
 	Y     string `json:"y"`
 	Round string `json:"round,omitempty"`
 	Bend  string `json:"bend,omitempty"`
-	// Name of the side from here to the next point; empty means e1, e2 and so on.
+	// Name of the side from here to the next point; empty means e with the number of the
+	// point: e1, e2 and so on.
 	Name string `json:"name,omitempty"`
 }
 
 // Hole is an outline that is cut out of another one, at a place of that.
 type Hole struct {
 	Outline
+	// ID is the number that the hole keeps.
+	ID    string `json:"id,omitempty"`
 	X     string `json:"x,omitempty"`
 	Y     string `json:"y,omitempty"`
 	Turn  string `json:"turn,omitempty"`
@@ -84,7 +89,7 @@ var OutlineKinds = []OutlineKind{
 	{Key: "box-around", Template: "with room of {left} on the left, {right} on the right, {front} in front, {back} at the back, {below} below and {above} above|", About: "a box round all other parts that are solved, in the directions of the axes; its span follows from `below` and `above`; sides front, right, back, left", Around: true},
 	{Key: "disc-around", Template: "with room of {margin} around, {below} below and {above} above|", About: "a disc round all other parts that are solved, about the middle of their box; its span follows from `below` and `above`; side rim", Around: true},
 	{Key: "surface", Template: "triangles as they were read|", About: "a closed surface that was read from a file; it lies as it was read, moved by its place; a model with such a part is meshed in bricks; sides left, right, front, back, top and bottom by where the surface faces", Read: true},
-	{Key: "path", Template: "the points", About: "straight from point to point, and from the last to the first; sides e1 from the first point to the second and so on, and corner where a point is rounded; `bend` of a point makes the edge behind it an arc; `smooth` makes it a closed curve", Points: true},
+	{Key: "path", Template: "the points", About: "straight from point to point, and from the last to the first; the side behind a point is e with its number, e1 from the first point to the second and so on, and corner where a point is rounded; `bend` of a point makes the edge behind it an arc; `smooth` makes it a closed curve", Points: true},
 	{Key: "strip", Template: "a width of {width} along the points", About: "a band along an open way; sides left and right of the way, start and end", Points: true},
 }
 
@@ -165,7 +170,7 @@ func (o *Outline) eachText(place, words string, f func(place, words string, text
 	}
 	for i := range o.Points {
 		p := &o.Points[i]
-		at, what := fmt.Sprintf("%s/points/%d", place, i+1), fmt.Sprintf("%s, point %d", words, i+1)
+		at, what := place+"/points/"+p.ID, fmt.Sprintf("%s, point %d", words, i+1)
 		f(at+"/x", what+", x", &p.X)
 		f(at+"/y", what+", y", &p.Y)
 		f(at+"/round", what+", radius", &p.Round)
@@ -173,7 +178,7 @@ func (o *Outline) eachText(place, words string, f func(place, words string, text
 	}
 	for i := range o.Holes {
 		h := &o.Holes[i]
-		at, what := fmt.Sprintf("%s/holes/%d", place, i+1), fmt.Sprintf("%s, hole %d", words, i+1)
+		at, what := place+"/holes/"+h.ID, words+", "+h.side()
 		h.eachText(at, what, f)
 		f(at+"/x", what+", x", &h.X)
 		f(at+"/y", what+", y", &h.Y)
@@ -228,7 +233,7 @@ func (r *resolver) outline(place, words string, o *Outline, depth int) (out shap
 	var points []shape.Vertex
 	if k.Points {
 		for i, p := range o.Points {
-			at := fmt.Sprintf("%s/points/%d", place, i+1)
+			at := place + "/points/" + p.ID
 			length := func(name, text string, optional bool) float64 {
 				v, good := r.value(at+"/"+name, text, need{label: fmt.Sprintf("%s of point %d of the %s", name, i+1, words), unit: "mm", optional: optional})
 				ok = ok && good
@@ -241,7 +246,7 @@ func (r *resolver) outline(place, words string, o *Outline, depth int) (out shap
 				r.find(Wrong, at+"/name", "choose another name", "a side of the %s cannot be called %q", words, name)
 				ok = false
 			}
-			points = append(points, shape.Vertex{Name: name, Point: shape.Point{X: length("x", p.X, false), Y: length("y", p.Y, false)}, Round: length("round", p.Round, true), Bend: bend})
+			points = append(points, shape.Vertex{Name: cmp.Or(name, p.side()), Point: shape.Point{X: length("x", p.X, false), Y: length("y", p.Y, false)}, Round: length("round", p.Round, true), Bend: bend})
 		}
 	}
 	if !ok {
@@ -288,8 +293,8 @@ func (r *resolver) holes(place, words string, o *Outline, out shape.Outline, dep
 	good := true
 	for i := range o.Holes {
 		h := &o.Holes[i]
-		name := "hole " + strconv.Itoa(i+1)
-		at, what := fmt.Sprintf("%s/holes/%d", place, i+1), name+" of the "+words
+		name := h.side()
+		at, what := place+"/holes/"+h.ID, name+" of the "+words
 		if depth > 0 {
 			r.find(Wrong, at, "make it a part of its own", "the %s: a hole cannot have holes", words)
 			return out, false

@@ -19,6 +19,7 @@ func plate(t *testing.T, o model.Outline) *model.Document {
 	id, err := doc.AddPart(o.Kind)
 	require.NoError(t, err)
 	doc.Parts[0].Outline = o
+	doc.Enumerate()
 	set(t, doc, "parts/"+id+"/material", "copper", "parts/"+id+"/span/from", "0 mm", "parts/"+id+"/span/to", "2 mm", "mesh/size", "3 mm")
 	held, err := doc.AddSentence(physics.Catalog(), "heat.held", model.Patch{Part: id, Side: "top"})
 	require.NoError(t, err)
@@ -61,6 +62,7 @@ func TestOutlineKinds(t *testing.T) {
 	} {
 		doc := plate(t, model.Outline{Kind: "disc", Diameter: "9 mm"})
 		doc.Parts[0].Outline = o
+		doc.Enumerate()
 		_, findings := check(doc)
 		assert.Contains(t, strings.Join(findings, "\n"), words)
 	}
@@ -102,13 +104,13 @@ func TestEditingOutlines(t *testing.T) {
 	set(t, doc, "parts/p1/outline/kind", "path")
 	at := "parts/" + id + "/outline"
 	require.Len(t, doc.Parts[0].Outline.Points, 3)
-	place, err := doc.AddPoint(at, 1)
+	place, err := doc.AddPoint(at + "/points/1")
 	require.NoError(t, err)
-	assert.Equal(t, at+"/points/2/x", place)
-	set(t, doc, place, "4 mm", at+"/points/2/round", "1 mm")
+	assert.Equal(t, at+"/points/4/x", place, "the others keep their numbers")
+	set(t, doc, place, "4 mm", at+"/points/4/round", "1 mm")
 	assert.Equal(t, "4 mm", doc.Parts[0].Outline.Points[1].X)
-	require.NoError(t, doc.RemovePoint(at, 1))
-	assert.Equal(t, model.Point{X: "4 mm", Round: "1 mm"}, doc.Parts[0].Outline.Points[0])
+	require.NoError(t, doc.RemoveItem(at+"/points/1"))
+	assert.Equal(t, model.Point{ID: "4", X: "4 mm", Round: "1 mm"}, doc.Parts[0].Outline.Points[0])
 	hole, err := doc.AddHole(id, "slot")
 	require.NoError(t, err)
 	require.NoError(t, doc.SetHoleArray(hole, true))
@@ -118,13 +120,13 @@ func TestEditingOutlines(t *testing.T) {
 	assert.Equal(t, name, doc.Parts[0].Outline.Holes[0].Width)
 	copied, err := doc.DuplicatePart(id)
 	require.NoError(t, err)
-	set(t, doc, "parts/"+copied+"/outline/holes/1/width", "9 mm", "parts/"+copied+"/outline/points/1/x", "5 mm", "parts/"+copied+"/outline/holes/1/array/count", "7")
+	set(t, doc, "parts/"+copied+"/outline/holes/1/width", "9 mm", "parts/"+copied+"/outline/points/4/x", "5 mm", "parts/"+copied+"/outline/holes/1/array/count", "7")
 	first := doc.Parts[0].Outline
 	assert.Equal(t, []string{name, "4 mm", "4"}, []string{first.Holes[0].Width, first.Points[0].X, first.Holes[0].Array.Count})
-	require.NoError(t, doc.RemoveHole(hole))
+	require.NoError(t, doc.RemoveItem(hole))
 	assert.Empty(t, doc.Parts[0].Outline.Holes)
 	var gone *model.GoneError
-	for _, err := range []error{doc.RemoveHole(hole), doc.RemovePoint(at, 9), doc.SetHoleArray(at, true), doc.Set(at+"/points/9/x", "1"), doc.Set(hole+"/width", "1")} {
+	for _, err := range []error{doc.RemoveItem(hole), doc.RemoveItem(at + "/points/9"), doc.SetHoleArray(at, true), doc.Set(at+"/points/9/x", "1"), doc.Set(hole+"/width", "1")} {
 		assert.ErrorAs(t, err, &gone)
 	}
 	assert.Error(t, doc.Set(at+"/kind", "blob"))

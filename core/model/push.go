@@ -274,12 +274,12 @@ func cleaned(x float64) float64 {
 
 // pushHole makes a hole smaller or, inward, larger.
 func (m *mover) pushHole(p *Part, side string, by float64, refuse error) error {
-	n, err := strconv.Atoi(strings.TrimPrefix(side, "hole "))
-	if err != nil || n < 1 || n > len(p.Outline.Holes) {
+	i := find(p.Outline.Holes, strings.TrimPrefix(side, "hole "))
+	if i < 0 {
 		return refuse
 	}
-	at := fmt.Sprintf("/outline/holes/%d/", n)
-	switch p.Outline.Holes[n-1].Kind {
+	at := "/outline/holes/" + p.Outline.Holes[i].ID + "/"
+	switch p.Outline.Holes[i].Kind {
 	case "disc":
 		m.length(at+"diameter", -2*by)
 	case "polygon":
@@ -307,7 +307,7 @@ func (m *mover) pushPoints(p *Part, side string, by float64, refuse error) error
 	}
 	n := len(points)
 	move := func(k int, dx, dy float64) {
-		place := fmt.Sprintf("/outline/points/%d/", k+1)
+		place := "/outline/points/" + points[k].ID + "/"
 		m.slide(place+"x", cleaned(dx))
 		m.slide(place+"y", cleaned(dy))
 	}
@@ -322,8 +322,8 @@ func (m *mover) pushPoints(p *Part, side string, by float64, refuse error) error
 		move(e[0], by*(a.X-b.X)/l, by*(a.Y-b.Y)/l)
 		return nil
 	}
-	k, err := strconv.Atoi(strings.TrimPrefix(side, "e"))
-	if err != nil || k < 1 || k > n || points[k-1].Bend != "" {
+	k := slices.IndexFunc(points, func(q Point) bool { return q.side() == side })
+	if k < 0 || points[k].Bend != "" {
 		return refuse
 	}
 	area := 0.0
@@ -331,11 +331,11 @@ func (m *mover) pushPoints(p *Part, side string, by float64, refuse error) error
 		a, b := at[i], at[(i+1)%n]
 		area += a.X*b.Y - b.X*a.Y
 	}
-	a, b := at[k-1], at[k%n]
+	a, b := at[k], at[(k+1)%n]
 	l := math.Copysign(math.Hypot(b.X-a.X, b.Y-a.Y), area)
 	dx, dy := by*(b.Y-a.Y)/l, -by*(b.X-a.X)/l
-	move(k-1, dx, dy)
-	move(k%n, dx, dy)
+	move(k, dx, dy)
+	move((k+1)%n, dx, dy)
 	return nil
 }
 

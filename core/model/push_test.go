@@ -46,6 +46,7 @@ func TestPushedSidesMoveAlone(t *testing.T) {
 			p := c.part
 			p.Outline.Points = append([]model.Point(nil), p.Outline.Points...)
 			doc.Parts = []model.Part{p}
+			doc.Enumerate()
 			before, _ := model.Resolve(doc, physics.Catalog())
 			changed, err := doc.Push(physics.Catalog(), model.Patch{Part: "p", Side: side}, by)
 			require.NoError(t, err)

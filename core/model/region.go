@@ -21,7 +21,7 @@ func (l *Fill) eachText(place, words string, f func(place, words string, text *s
 	f(place+"/z", words+", filled from, z", &l.Z)
 	for i := range l.Caps {
 		c := &l.Caps[i]
-		at, what := fmt.Sprintf("%s/caps/%d", place, i+1), fmt.Sprintf("%s, cap %d", words, i+1)
+		at, what := place+"/caps/"+c.ID, fmt.Sprintf("%s, cap %d", words, i+1)
 		f(at+"/from_x", what+", from x", &c.FromX)
 		f(at+"/from_y", what+", from y", &c.FromY)
 		f(at+"/to_x", what+", to x", &c.ToX)
@@ -112,7 +112,7 @@ func (r *resolver) fill(place string, p *Part, out *ResolvedPart) bool {
 	}
 	f.From = [3]float64{number("x", p.Fill.X, "place from which it fills, x,", true), number("y", p.Fill.Y, "place from which it fills, y,", true), number("z", p.Fill.Z, "place from which it fills, z,", true)}
 	for i, c := range p.Fill.Caps {
-		at := fmt.Sprintf("caps/%d/", i+1)
+		at := "caps/" + c.ID + "/"
 		label := fmt.Sprintf("cap %d", i+1)
 		if name := strings.TrimSpace(c.Name); name == "" || name == shape.Top || name == shape.Bottom || strings.ContainsAny(name, "|") {
 			r.find(Wrong, place+"/fill/"+at+"name", "type a name such as inlet", "%s of the %s needs a name of its own", label, p.Name)
@@ -134,8 +134,8 @@ func (r *resolver) fill(place string, p *Part, out *ResolvedPart) bool {
 
 // cuts resolves the planes at which the device is cut.
 func (r *resolver) cuts() {
-	for i, c := range r.doc.Space.Cuts {
-		at := fmt.Sprintf("space/cuts/%d", i+1)
+	for _, c := range r.doc.Space.Cuts {
+		at := "space/cuts/" + c.ID
 		axis := strings.Index("xyz", c.Across)
 		if len(c.Across) != 1 || axis < 0 || axis == 2 && r.doc.Space.Flat() {
 			choices := "choose x, y or z"
@@ -157,8 +157,8 @@ func (r *resolver) cuts() {
 
 // near resolves the wishes for cells at patches.
 func (r *resolver) near() {
-	for i, n := range r.doc.Mesh.Near {
-		at := fmt.Sprintf("mesh/near/%d", i+1)
+	for _, n := range r.doc.Mesh.Near {
+		at := "mesh/near/" + n.ID
 		h, ok := r.value(at+"/size", n.Size, need{label: "cell size there", unit: "mm", positive: true})
 		k := r.doc.Part(n.On.Part)
 		switch {
@@ -178,7 +178,7 @@ func (r *resolver) near() {
 		}
 	}
 	for i := range r.doc.Mesh.Walls {
-		r.wall(fmt.Sprintf("mesh/walls/%d", i+1), &r.doc.Mesh.Walls[i])
+		r.wall(&r.doc.Mesh.Walls[i])
 	}
 	if text := strings.TrimSpace(r.doc.Mesh.Growth); text != "" {
 		v, ok := r.value("mesh/growth", text, need{label: "growth of cells", positive: true})
@@ -238,7 +238,8 @@ const usualWallGrowth = 1.2
 const maxLayers = 60
 
 // wall resolves layers along a side.
-func (r *resolver) wall(at string, w *MeshWall) {
+func (r *resolver) wall(w *MeshWall) {
+	at := "mesh/walls/" + w.ID
 	first, ok1 := r.value(at+"/first", w.First, need{label: "thickness of the first layer", unit: "mm", positive: true})
 	count, ok2 := r.value(at+"/count", w.Count, need{label: "number of layers", positive: true, whole: true})
 	growth, ok3 := r.value(at+"/growth", w.Growth, need{label: "growth of layers", optional: true})
@@ -367,55 +368,29 @@ func (d *Document) AddCap(id string) (string, error) {
 		return "", &GoneError{"parts/" + id + "/fill"}
 	}
 	f := *d.Parts[i].Fill
-	f.Caps = append(slices.Clone(f.Caps), Cap{Name: fmt.Sprintf("opening %d", len(f.Caps)+1)})
+	var number string
+	f.Caps, number = appended(f.Caps, Cap{Name: fmt.Sprintf("opening %d", len(f.Caps)+1)})
 	d.Parts[i].Fill = &f
-	return fmt.Sprintf("parts/%s/fill/caps/%d/name", id, len(f.Caps)), nil
-}
-
-// RemoveCap removes a cap, counted from 1.
-func (d *Document) RemoveCap(id string, n int) error {
-	i := d.Part(id)
-	if i < 0 || d.Parts[i].Fill == nil || n < 1 || n > len(d.Parts[i].Fill.Caps) {
-		return &GoneError{fmt.Sprintf("parts/%s/fill/caps/%d", id, n)}
-	}
-	f := *d.Parts[i].Fill
-	f.Caps = slices.Delete(slices.Clone(f.Caps), n-1, n)
-	d.Parts[i].Fill = &f
-	return nil
+	return fmt.Sprintf("parts/%s/fill/caps/%s/name", id, number), nil
 }
 
 // AddCut cuts the device across an axis.
 func (d *Document) AddCut() string {
-	d.Space.Cuts = append(d.Space.Cuts, Cut{Across: "x", At: "0 " + d.Space.Unit, Keep: Greater})
-	return fmt.Sprintf("space/cuts/%d/at", len(d.Space.Cuts))
+	var number string
+	d.Space.Cuts, number = appended(d.Space.Cuts, Cut{Across: "x", At: "0 " + d.Space.Unit, Keep: Greater})
+	return "space/cuts/" + number + "/at"
 }
-
-// RemoveCut takes a cut, counted from 1, back.
-func (d *Document) RemoveCut(n int) error { return takeOut(&d.Space.Cuts, n, "space/cuts") }
 
 // AddNear adds a wish for cells at a patch and returns its place.
 func (d *Document) AddNear(on Patch) string {
-	d.Mesh.Near = append(d.Mesh.Near, MeshNear{On: on})
-	return fmt.Sprintf("mesh/near/%d/size", len(d.Mesh.Near))
+	var number string
+	d.Mesh.Near, number = appended(d.Mesh.Near, MeshNear{On: on})
+	return "mesh/near/" + number + "/size"
 }
 
 // AddWall adds layers along a patch and returns their place.
 func (d *Document) AddWall(on Patch) string {
-	d.Mesh.Walls = append(d.Mesh.Walls, MeshWall{On: on, Count: "5"})
-	return fmt.Sprintf("mesh/walls/%d/first", len(d.Mesh.Walls))
-}
-
-// RemoveWall takes layers, counted from 1, back.
-func (d *Document) RemoveWall(n int) error { return takeOut(&d.Mesh.Walls, n, "mesh/walls") }
-
-// RemoveNear takes a wish for cells, counted from 1, back.
-func (d *Document) RemoveNear(n int) error { return takeOut(&d.Mesh.Near, n, "mesh/near") }
-
-// takeOut takes an entry of a list at a place, counted from 1, out.
-func takeOut[T any](list *[]T, n int, place string) error {
-	if n < 1 || n > len(*list) {
-		return &GoneError{fmt.Sprintf("%s/%d", place, n)}
-	}
-	*list = slices.Delete(slices.Clone(*list), n-1, n)
-	return nil
+	var number string
+	d.Mesh.Walls, number = appended(d.Mesh.Walls, MeshWall{On: on, Count: "5"})
+	return "mesh/walls/" + number + "/first"
 }

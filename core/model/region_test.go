@@ -113,9 +113,9 @@ func TestFillOfATrough(t *testing.T) {
 	require.ErrorAs(t, err, &fault)
 	assert.Equal(t, at+"fill/x", fault.Finding.Place)
 	assert.Contains(t, fault.Error(), "the brine fills is not empty")
-	require.NoError(t, doc.RemoveCap(id, 1))
+	require.NoError(t, doc.RemoveItem(at+"fill/caps/1"))
 	var gone *model.GoneError
-	assert.ErrorAs(t, doc.RemoveCap(id, 1), &gone)
+	assert.ErrorAs(t, doc.RemoveItem(at+"fill/caps/1"), &gone)
 	require.NoError(t, doc.SetFill(id, false))
 	_, err = doc.AddCap(id)
 	assert.ErrorAs(t, err, &gone)
@@ -145,7 +145,7 @@ func TestCutsAndWishesOfAModel(t *testing.T) {
 	require.NoError(t, doc.Set("mesh/walls/1/on", "p1|top"))
 	r, _ = model.Resolve(doc, physics.Catalog())
 	assert.Empty(t, r.Parts[0].Walls, "at a top the layers of the stack are thin")
-	require.NoError(t, doc.RemoveWall(1))
+	require.NoError(t, doc.RemoveItem("mesh/walls/1"))
 	for _, c := range []struct{ place, value, words string }{
 		{"mesh/walls/1/on", "p1|rim", "no side"}, {"mesh/walls/1/growth", "0.5", "from 1 to 3"}, {"mesh/walls/1/count", "100", "at most 60"}, {"mesh/walls/1/count", "2.5", "whole number"},
 		{"mesh/near/1/on", "p1|rim", "no side"}, {"mesh/near/1/on", "p9|top", "not there"}, {"mesh/near/1/size", "0 mm", "greater than zero"},
@@ -161,12 +161,12 @@ func TestCutsAndWishesOfAModel(t *testing.T) {
 		_, findings := check(bad)
 		assert.Contains(t, strings.Join(findings, "\n"), c.words, c.place)
 	}
-	require.NoError(t, doc.RemoveCut(1))
-	require.NoError(t, doc.RemoveNear(1))
+	require.NoError(t, doc.RemoveItem("space/cuts/1"))
+	require.NoError(t, doc.RemoveItem("mesh/near/1"))
 	var gone *model.GoneError
-	assert.ErrorAs(t, doc.RemoveCut(1), &gone)
-	assert.ErrorAs(t, doc.RemoveNear(1), &gone)
-	assert.ErrorAs(t, doc.RemoveWall(1), &gone)
+	assert.ErrorAs(t, doc.RemoveItem("space/cuts/1"), &gone)
+	assert.ErrorAs(t, doc.RemoveItem("mesh/near/1"), &gone)
+	assert.ErrorAs(t, doc.RemoveItem("mesh/walls/1"), &gone)
 	assert.ErrorAs(t, doc.Set("mesh/near/1/size", "1 mm"), &gone)
 }
 

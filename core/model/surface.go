@@ -1,6 +1,9 @@
 package model
 
 import (
+	"crypto/sha256"
+	"encoding/binary"
+	"encoding/hex"
 	"fmt"
 	"math"
 	"slices"
@@ -155,4 +158,90 @@ func (d *Document) addLayers(name string, layers []solid.Layer) ([]string, error
 		ids = append(ids, added...)
 	}
 	return ids, nil
+}
+
+// Data is a surface in bytes: the number of its coordinates, these, and the points of its
+// triangles, little endian.
+func (s *Surface) Data() []byte {
+	b := binary.LittleEndian.AppendUint64(nil, uint64(len(s.Points)))
+	for _, x := range s.Points {
+		b = binary.LittleEndian.AppendUint64(b, math.Float64bits(x))
+	}
+	for _, v := range s.Triangles {
+		b = binary.LittleEndian.AppendUint32(b, uint32(v))
+	}
+	return b
+}
+
+// SurfaceOf is the surface that content names, from its bytes.
+func SurfaceOf(content string, data []byte) (*Surface, error) {
+	damaged := fmt.Errorf("the surface %s is damaged where it is stored", content)
+	if sum := sha256.Sum256(data); hex.EncodeToString(sum[:]) != content || len(data) < 8 {
+		return nil, damaged
+	}
+	n := binary.LittleEndian.Uint64(data)
+	data = data[8:]
+	if n > uint64(len(data)/8) || (len(data)-8*int(n))%4 != 0 {
+		return nil, damaged
+	}
+	s := &Surface{Content: content, Points: make([]float64, n), Triangles: make([]int32, (len(data)-8*int(n))/4)}
+	for i := range s.Points {
+		s.Points[i] = math.Float64frombits(binary.LittleEndian.Uint64(data[8*i:]))
+	}
+	data = data[8*n:]
+	for i := range s.Triangles {
+		s.Triangles[i] = int32(binary.LittleEndian.Uint32(data[4*i:]))
+	}
+	return s, nil
+}
+
+// named returns the surface with its content, a hash of its data.
+func (s *Surface) named() *Surface {
+	if s.Content != "" {
+		return s
+	}
+	sum := sha256.Sum256(s.Data())
+	return &Surface{Content: hex.EncodeToString(sum[:]), Points: s.Points, Triangles: s.Triangles}
+}
+
+// WithoutSurfaces returns the document with its surfaces apart from it, by their content.
+func (d *Document) WithoutSurfaces() (*Document, map[string]*Surface) {
+	surfaces := map[string]*Surface{}
+	bare := d.mapSurfaces(func(s *Surface) *Surface {
+		s = s.named()
+		surfaces[s.Content] = s
+		return &Surface{Content: s.Content}
+	})
+	return bare, surfaces
+}
+
+// AttachSurfaces is the reverse of WithoutSurfaces.
+func (d *Document) AttachSurfaces(of func(content string) (*Surface, error)) error {
+	for i := range d.Parts {
+		s := d.Parts[i].Surface
+		if s == nil || s.Content == "" || len(s.Points) > 0 {
+			continue
+		}
+		full, err := of(s.Content)
+		if err != nil {
+			return fmt.Errorf("the %s: %w", d.Parts[i].Name, err)
+		}
+		d.Parts[i].Surface = full
+	}
+	return nil
+}
+
+// mapSurfaces returns the document with other surfaces.
+func (d *Document) mapSurfaces(f func(*Surface) *Surface) *Document {
+	if !slices.ContainsFunc(d.Parts, func(p Part) bool { return p.Surface != nil }) {
+		return d
+	}
+	out := *d
+	out.Parts = slices.Clone(d.Parts)
+	for i := range out.Parts {
+		if s := out.Parts[i].Surface; s != nil {
+			out.Parts[i].Surface = f(s)
+		}
+	}
+	return &out
 }

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strconv"
 	"strings"
 
 	"saltkettle/core/formula"
@@ -22,6 +21,8 @@ type TrialSet struct {
 
 // Vary is a parameter that varies in evenly spaced values, with both ends.
 type Vary struct {
+	// ID is the number that it keeps.
+	ID        string `json:"id,omitempty"`
 	Parameter string `json:"parameter"`
 	From      string `json:"from"`
 	To        string `json:"to"`
@@ -131,7 +132,7 @@ func (r *resolver) trialSet(t *ResolvedTrials) {
 	seen := map[string]bool{}
 	for i := range t.Vary {
 		v := &t.Vary[i]
-		at := fmt.Sprintf("%s/vary/%d", place, i+1)
+		at := place + "/vary/" + v.ID
 		k := slices.IndexFunc(r.doc.Parameters, func(p Parameter) bool { return p.Name == v.Parameter })
 		value, known := r.out.Parameters[v.Parameter]
 		switch {
@@ -309,19 +310,9 @@ func (d *Document) AddVary(id, parameter string) (string, error) {
 		return "", &GoneError{"parameters/" + parameter}
 	}
 	p := &d.Parameters[i]
-	v := Vary{Parameter: p.Name, From: p.Least, To: p.Most, Count: "5"}
-	t.Vary = append(slices.Clone(t.Vary), v)
-	return fmt.Sprintf("trials/%s/vary/%d/from", id, len(t.Vary)), nil
-}
-
-// RemoveVary keeps a parameter, counted from 1, from varying in a trial set.
-func (d *Document) RemoveVary(id string, n int) error {
-	t := d.trialSet(id)
-	if t == nil || n < 1 || n > len(t.Vary) {
-		return &GoneError{fmt.Sprintf("trials/%s/vary/%d", id, n)}
-	}
-	t.Vary = slices.Delete(slices.Clone(t.Vary), n-1, n)
-	return nil
+	var number string
+	t.Vary, number = appended(t.Vary, Vary{Parameter: p.Name, From: p.Least, To: p.Most, Count: "5"})
+	return fmt.Sprintf("trials/%s/vary/%s/from", id, number), nil
 }
 
 // textOfTrials returns the text at a place in a trial set, nil if there is none.
@@ -332,7 +323,8 @@ func (d *Document) textOfTrials(id, rest string) *string {
 	}
 	fields := map[string]*string{"name": &t.Name, "goal/want": &t.Goal.Want, "goal/reading": &t.Goal.Reading, "goal/while": &t.Goal.While}
 	for i := range t.Vary {
-		v, at := &t.Vary[i], "vary/"+strconv.Itoa(i+1)+"/"
+		v := &t.Vary[i]
+		at := "vary/" + v.ID + "/"
 		fields[at+"parameter"], fields[at+"from"], fields[at+"to"], fields[at+"count"] = &v.Parameter, &v.From, &v.To, &v.Count
 	}
 	return fields[rest]

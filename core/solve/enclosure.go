@@ -2,7 +2,6 @@ package solve
 
 import (
 	"context"
-	"fmt"
 	"slices"
 
 	"saltkettle/core/formula"
@@ -94,7 +93,7 @@ func (d *draft) enclosure(ctx context.Context, on []acting) error {
 // mirrors checks that radiation can be mirrored at all cuts of the model.
 func (r *run) mirrors(sentence string) error {
 	for i, c := range r.model.Cuts {
-		at := fmt.Sprintf("space/cuts/%d/at", i+1)
+		at := "space/cuts/" + r.model.Document.Space.Cuts[i].ID + "/at"
 		if r.model.Document.Space.Kind == model.Axial && c.Axis == 0 {
 			return wrong(at, "take the cut back", "by %s surfaces radiate to each other, and across a cut round the axis there is no symmetry", sentence)
 		}

@@ -75,7 +75,7 @@ func TestConditionMaySpeakOfWhatVaries(t *testing.T) {
 
 func TestTheParabolaFindsTheEndBetweenTrials(t *testing.T) {
 	r, set := resolved(t, func(d *model.Document) {
-		require.NoError(t, d.RemoveVary("t1", 1))
+		require.NoError(t, d.RemoveItem("trials/t1/vary/1"))
 		require.NoError(t, d.Set("trials/t1/goal/while", ""))
 		require.NoError(t, d.Set("trials/t1/goal/want", "greatest"))
 	})

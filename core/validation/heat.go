@@ -38,6 +38,7 @@ func document(name, size string, parts []model.Part, stuffs []material.Material,
 	d.Parts, d.Materials, d.Conditions = parts, stuffs, conditions
 	d.Mesh.Size = size
 	d.Readings = []model.Sentence{reading}
+	d.Enumerate()
 	return d
 }
 

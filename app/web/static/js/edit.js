@@ -2,18 +2,30 @@
 // edits are sent one after the other, and a value that is still on its way is
 // shown whatever an earlier answer says.
 
+import { say } from './page.js';
+import { ask as askClash, done, head, seen, stamp } from './window.js';
+
 /** Sends edits of the fields in an area and swaps the answers into the root. */
 export class Editor {
-  constructor(root, model, area = root, extra = () => ({})) {
+  constructor(root, model, area = root, { extra = () => ({}), refresh = 'brief' } = {}) {
     this.root = root;
     this.extra = extra; // values that go with every edit
+    this.refresh = () => this.ask('GET', typeof refresh === 'function' ? refresh() : refresh);
     this.model = model;
     this.queue = Promise.resolve();
     this.open = 0; // edits whose answers are not shown yet
     this.pending = new Map();
+    area.addEventListener('focusin', (e) => {
+      if (e.target.matches('.val[data-place]')) e.target.seen = seen();
+    });
+    // What was typed into is left alone by answers; left as it was, it shows what is there now.
+    area.addEventListener('focusout', (e) => {
+      const f = e.target;
+      if (f.seen && f.seen.revision !== head() && !this.open) setTimeout(() => this.open || this.refresh());
+    });
     area.addEventListener('change', (e) => {
       const f = e.target.closest('.val[data-place]');
-      if (f) this.set(f.dataset.place, f.value);
+      if (f) this.set(f.dataset.place, f.value, f.seen);
     });
     area.addEventListener('keydown', (e) => {
       const f = e.target;
@@ -28,36 +40,54 @@ export class Editor {
     });
   }
 
-  set(place, value) {
+  set(place, value, from = seen()) {
     const mark = { value };
     this.pending.set(place, mark);
-    return this.ask('POST', `edit?op=set&place=${encodeURIComponent(place)}`, { value }, () => {
+    return this.ask('POST', `edit?op=set&place=${encodeURIComponent(place)}`, { value }, { from, after: () => {
       if (this.pending.get(place) === mark) this.pending.delete(place);
-    });
+    } });
   }
 
-  /** One request after the other: the last answer is the newest. */
-  ask(method, path, values = {}, after = () => {}) {
+  /** One request after the other: the last answer is the newest. An edit is meant for what was seen when it was made. */
+  ask(method, path, values = {}, { from = method === 'GET' ? undefined : seen(), after = () => {} } = {}) {
     this.open++;
     this.root.setAttribute('aria-busy', 'true');
     this.queue = this.queue.then(async () => {
+      let answer;
       // htmx swaps the answer before it resolves, so the mark goes before the swap.
       const stop = (e) => {
-        if (e.detail.target === this.root) after();
+        if (e.detail.target !== this.root) return;
+        answer = e.detail.xhr;
+        done((name) => answer.getResponseHeader(name));
+        after();
       };
       document.body.addEventListener('htmx:beforeSwap', stop);
       try {
-        await htmx.ajax(method, `/models/${this.model}/${path}`, { source: this.root, target: this.root, swap: 'morph:innerHTML', values: { ...this.extra(), ...values } });
+        await htmx.ajax(method, `/models/${this.model}/${path}`, { source: this.root, target: this.root, swap: 'morph:innerHTML', headers: stamp(from), values: { ...this.extra(), ...values } });
       } finally {
         document.body.removeEventListener('htmx:beforeSwap', stop);
         after();
       }
       this.showPending();
+      if (answer?.status === 409) this.clash(answer, () => this.ask(method, path, values, { from: this.rival, after }), values.value);
     }).catch(() => {}).finally(() => {
       this.open--;
       if (!this.open) this.root.removeAttribute('aria-busy');
     });
     return this.queue;
+  }
+
+  /** What an edit speaks of was changed or removed in another window. */
+  async clash(answer, again, mine) {
+    if (answer.getResponseHeader('Content-Type')?.startsWith('application/json')) {
+      const clash = JSON.parse(answer.responseText);
+      const { steps } = seen();
+      this.rival = { revision: clash.revision, steps };
+      if (await askClash(clash, mine)) return again();
+    } else if (mine) {
+      say(`${answer.responseText} What you typed: ${mine}`);
+    }
+    return this.refresh();
   }
 
   showPending() {

@@ -4,6 +4,7 @@
 import { Editor } from './edit.js';
 import { say, typing } from './page.js';
 import { Lift } from './lift.js';
+import { head } from './window.js';
 
 const stuff = document.getElementById('stuff');
 const model = stuff.dataset.model;
@@ -13,7 +14,7 @@ const find = document.getElementById('find');
 const nothing = document.getElementById('nothing');
 const name = () => rows.querySelector('[aria-current]')?.querySelector('span').textContent ?? new URLSearchParams(location.search).get('m') ?? '';
 
-const editor = new Editor(one, model, one, () => ({ page: 'materials', m: name() }));
+const editor = new Editor(one, model, one, { extra: () => ({ page: 'materials', m: name() }), refresh: () => `materials?m=${encodeURIComponent(name())}` });
 new Lift(one, editor);
 
 /** Shows the materials that have all the words of the search. */
@@ -68,6 +69,16 @@ document.body.addEventListener('kettle:material', (e) => {
   search();
   rows.querySelector('[aria-current]')?.scrollIntoView({ block: 'nearest' });
   if (e.detail.focus) one.querySelector(`[data-place="${CSS.escape(e.detail.focus)}"]`)?.focus();
+});
+
+// Something else changed the model: fetch the material again.
+let waiting;
+document.body.addEventListener('htmx:sseMessage', (e) => {
+  if (e.detail.type !== 'changed') return;
+  clearTimeout(waiting);
+  waiting = setTimeout(() => {
+    if (Number(e.detail.data.split('/')[0]) !== head()) editor.refresh();
+  }, 300);
 });
 
 const file = document.querySelector('#stuff-import input[type="file"]');

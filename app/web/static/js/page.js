@@ -18,7 +18,10 @@ export function say(text) {
 }
 
 said.addEventListener('click', () => say(''));
-document.body.addEventListener('htmx:responseError', (e) => say(e.detail.xhr.responseText.slice(0, 600)));
+document.body.addEventListener('htmx:responseError', (e) => {
+  if (!e.detail.xhr.getResponseHeader('Content-Type')?.startsWith('application/json')) say(e.detail.xhr.responseText.slice(0, 600));
+});
+document.body.addEventListener('kettle:said', (e) => say(e.detail.text));
 document.body.addEventListener('htmx:sendError', () => say('The server does not answer. What you typed is still here; try again when it runs.'));
 
 /** Says whether a key press belongs to a field. */

@@ -4,6 +4,7 @@
 import { Scene, THREE, choose } from './scene.js';
 import { colourAt, ramp } from './colours.js';
 import { escaped, say } from './page.js';
+import { ask as askClash, seen, stamp } from './window.js';
 
 const root = document.getElementById('plates');
 const settings = document.getElementById('plate-config');
@@ -334,25 +335,33 @@ if (config) {
   document.documentElement.dataset.drawn = 'yes';
 }
 
+/** Sends an edit; of one that clashes with another window it is asked whether it is to be done. */
+async function edit(values, from) {
+  const answer = await fetch(`/models/${root.dataset.model}/edit`, {
+    method: 'POST', headers: { 'HX-Request': 'true', ...stamp(from) }, body: new URLSearchParams(values) });
+  if (answer.status === 409 && answer.headers.get('Content-Type').startsWith('application/json')) {
+    const clash = await answer.json();
+    return await askClash(clash, values.value) ? edit(values, { ...seen(), revision: clash.revision }) : answer;
+  }
+  if (!answer.ok) say(await answer.text());
+  return answer;
+}
+
 // A setting of the plate was changed: show the page as it is now.
 document.getElementById('brief').addEventListener('change', async (e) => {
   const place = e.target.dataset.place;
   if (!place) return;
-  const answer = await fetch(`/models/${root.dataset.model}/edit?op=set&place=${encodeURIComponent(place)}`, {
-    method: 'POST', headers: { 'HX-Request': 'true' }, body: new URLSearchParams({ value: e.target.value }) });
-  if (answer.ok) location.reload();
-  else say(await answer.text());
+  const answer = await edit({ op: 'set', place, value: e.target.value });
+  if (answer.ok || answer.status === 409) location.reload();
 });
 document.getElementById('brief').addEventListener('click', async (e) => {
   const button = e.target.closest('button[data-op]');
   if (!button) return;
-  const op = JSON.parse(button.dataset.op);
-  const answer = await fetch(`/models/${root.dataset.model}/edit`, {
-    method: 'POST', headers: { 'HX-Request': 'true' }, body: new URLSearchParams(op) });
-  if (!answer.ok) return say(await answer.text());
+  const answer = await edit(JSON.parse(button.dataset.op));
+  if (!answer.ok) return;
   const here = new URL(location.href);
   here.searchParams.delete('plate');
-  const focus = JSON.parse(answer.headers.get('HX-Trigger') ?? '{}')['kettle:changed']?.focus ?? '';
+  const focus = JSON.parse(answer.headers.get('HX-Trigger-After-Swap') ?? '{}')['kettle:changed']?.focus ?? '';
   if (focus.startsWith('plates/')) here.searchParams.set('plate', focus.slice(7));
   location.href = here;
 });

@@ -442,7 +442,7 @@ document.body.addEventListener('htmx:sseMessage', (e) => {
   if (e.detail.type !== 'changed') return;
   clearTimeout(waiting);
   waiting = setTimeout(() => {
-    if (e.detail.data !== brief.dataset.state) editor.ask('GET', 'brief');
+    if (e.detail.data !== brief.dataset.state) editor.refresh();
   }, 300);
 });
 

@@ -5,7 +5,7 @@ import { Editor } from './edit.js';
 
 const root = document.getElementById('trials');
 const here = () => Object.fromEntries(new URLSearchParams(location.search));
-const editor = new Editor(root, root.dataset.model, root, () => ({ page: 'trials', ...here() }));
+const editor = new Editor(root, root.dataset.model, root, { extra: () => ({ page: 'trials', ...here() }), refresh: () => `trials?${new URLSearchParams(here())}` });
 
 /** Shows what the address says, or another view of it. */
 function show(change = {}) {
