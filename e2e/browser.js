@@ -44,7 +44,7 @@ export async function startBrowser({ width = 1280, height = 800 } = {}) {
   });
   const context = await browser.newContext({ viewport: { width, height } });
   const page = await context.newPage();
-  page.setDefaultTimeout(60000);
+  page.setDefaultTimeout(Number(process.env.PATIENCE ?? 60000)); // ms
   const faults = [];
   page.on('pageerror', (e) => faults.push(`script: ${e.message}`));
   page.on('console', (m) => { if (m.type() === 'error') faults.push(`console: ${m.text()}`); });
@@ -70,7 +70,10 @@ export async function put(page, place, value) {
   const field = page.locator(`[data-place="${place}"]`).first();
   if ((await field.inputValue()) === value) return;
   await edited(page, async () => {
-    if (await field.evaluate((f) => f.tagName === 'SELECT')) return field.selectOption(value);
+    if (await field.evaluate((f) => f.tagName === 'SELECT')) {
+      await field.focus(); // long lists are fetched then
+      return field.selectOption(value);
+    }
     await field.fill(value);
     return field.press('Tab');
   });

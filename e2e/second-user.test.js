@@ -34,6 +34,54 @@ test('an edit in one window appears in the other, and so does the end of a run',
   await other.close();
 });
 
+test('a value that was changed elsewhere while one was in it is asked about, and nothing is lost', async () => {
+  const other = await context.newPage();
+  await other.goto(sheet);
+  await drawn(other);
+  const field = page.locator('[data-place="parts/floor/span/from"]').first();
+  await page.getByRole('button', { name: /pan floor: show its dimensions/ }).click();
+  await field.focus();
+  await other.getByRole('button', { name: /pan floor: show its dimensions/ }).click();
+  await put(other, 'parts/floor/span/from', '13.5 mm');
+  await page.locator('#said', { hasText: 'Changed in another window' }).waitFor();
+  assert.equal(await field.inputValue(), '14 mm', 'what one is in stays');
+  await field.fill('15 mm');
+  await field.press('Enter');
+  const dialog = page.locator('#clash');
+  await dialog.waitFor();
+  assert.match(await dialog.innerText(), /when you saw it\s+14 mm\s+now\s+13.5 mm\s+yours\s+15 mm/);
+  await page.keyboard.press('Escape');
+  await page.waitForFunction(() => document.querySelector('[data-place="parts/floor/span/from"]').value === '13.5 mm');
+  // Said once more, mine stands, also in the other window.
+  await field.focus();
+  await put(other, 'parts/floor/span/from', '13.6 mm');
+  await page.locator('#said', { hasText: '13.6 mm' }).waitFor();
+  await field.fill('14 mm');
+  await field.press('Enter');
+  await dialog.waitFor();
+  await edited(page, () => page.getByRole('button', { name: 'Put mine in its place' }).click());
+  await other.waitForFunction(() => document.querySelector('[data-place="parts/floor/span/from"]').value === '14 mm');
+  // Left as it was, a field shows what is there now.
+  await field.focus();
+  await put(other, 'parts/floor/span/from', '14.5 mm');
+  await page.locator('#said', { hasText: '14.5 mm' }).waitFor();
+  await field.press('Tab');
+  await page.waitForFunction(() => document.querySelector('[data-place="parts/floor/span/from"]').value === '14.5 mm');
+  // An undo of what another window did says so.
+  await edited(page, () => page.locator('#undo').click());
+  await page.locator('#said', { hasText: 'had been made in another window' }).waitFor();
+  // One after the other, quickly, the own edits of a window never clash.
+  await field.fill('14.2 mm');
+  await field.press('Enter');
+  await field.fill('14 mm');
+  await field.press('Enter');
+  await page.waitForFunction(() => !document.querySelector('[aria-busy]'));
+  assert.equal(await dialog.isVisible(), false);
+  assert.equal(await field.inputValue(), '14 mm');
+  assert.equal(faults.splice(0).filter((f) => !/409/.test(f)).length, 0);
+  await other.close();
+});
+
 test('what was removed elsewhere cannot be edited, and the answer says so', async () => {
   const ask = (path, form) => page.request.post(sheet + path, { form, headers: { 'HX-Request': 'true' } });
   await ask('edit?op=remove-sentence&section=conditions&id=c2', {});

@@ -145,6 +145,7 @@ test('air, a plane of symmetry and finer cells, and a look at the mesh', async (
   const cells = async () => parseInt((await page.locator('.mesh-words').innerText()).replace(/[^\d]*([\d\s\u202f]+) cells.*/s, '$1').replace(/\D/g, ''), 10);
   const coarse = await cells();
   await edited(page, () => page.getByRole('button', { name: '+ finer place' }).click());
+  await page.locator('[data-place="mesh/near/1/on"]').focus();
   await edited(page, () => page.locator('[data-place="mesh/near/1/on"]').selectOption({ label: 'rim of the post' }));
   await put(page, 'mesh/near/1/size', '4 mm');
   await page.waitForFunction((n) => parseInt(document.querySelector('.mesh-words').innerText.split('cells')[0].replace(/\D/g, ''), 10) > n, coarse);

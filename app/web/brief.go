@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"html/template"
@@ -21,61 +22,83 @@ import (
 // briefView is the brief: the model as numbered sections of sentences, and the
 // title block that belongs to it.
 type briefView struct {
-	Model      store.Model
-	Undo, Redo bool
+	Model store.Model
 	// State changes whenever the page would look different.
-	State     string
-	Name, Aim field
-	Site      field
-	Space     field
-	// SpaceKind is solid, plane or axial; a plane one has a depth.
-	SpaceKind, Depth field
-	Flat, Plane      bool
-	Parts            []partView
-	Physics          physicsView
-	Conditions       []sentenceView
-	Else             string // what holds on surfaces that nobody spoke of
-	MeshSize         field
-	MeshAcross       field
-	MeshOrder        field
-	MeshGrowth       field
-	MeshGaps         field
-	MeshRounds       field
-	MeshError        field
-	Near             []nearView
-	Walls            []wallView
-	Cuts             []cutView
-	Parameters       []parameterView
-	Readings         []sentenceView
-	Materials        []string
-	Outlines         []string
+	State      string
+	Bar        barView
+	Aim        field
+	Space      spaceView
+	Parts      []partView
+	Physics    physicsView
+	Conditions []sentenceView
+	Else       string // what holds on surfaces that nobody spoke of
+	Mesh       meshView
+	Parameters []parameterView
+	Readings   []sentenceView
+	Materials  []string
+	Outlines   []string
 	// Menus of kinds to add.
 	ConditionKinds, ReadingKinds []*sentence.Kind
-	Title                        titleView
+	Block                        blockView
 	Run                          *runView
 }
 
-// partView is a row of the parts list with the sentences that describe the part.
+// barView is the line of buttons above the brief.
+type barView struct {
+	Model      uint
+	Undo, Redo bool
+}
+
+// spaceView says in which space the parts are. A plane one has a depth.
+type spaceView struct {
+	Model                   uint
+	Space, SpaceKind, Depth field
+	Plane                   bool
+	Cuts                    []cutView
+}
+
+// meshView is the wishes for the mesh.
+type meshView struct {
+	Size, Across, Order, Growth, Gaps, Rounds, Error field
+	Near                                             []nearView
+	Walls                                            []wallView
+}
+
+// blockView is the title block.
+type blockView struct {
+	Name, Site, Space, SpaceKind field
+	Title                        titleView
+}
+
+// partView is a row of the parts list.
 type partView struct {
-	*model.Part
+	ID                   string
 	Number               int
-	First, Last          bool
 	Name, Material, Role field
+	Copies               field // of an array
 	Size                 []sizeView
-	Outline              outlineView
-	HoleKinds            []string
-	From, To             field
-	X, Y, Turn, Mirror   field
-	Count                field
-	Array                []piece
-	Cells                field
-	Faulty               bool
-	Properties           []propertyView
-	Unknown              bool // there is no material of the name
-	Flat                 bool // it has no span in z, or one that follows from others
-	AboutX, AboutY       field
-	Turned               bool
-	Fill                 *fillView
+	NotSolved, Faulty    bool
+	Details              *partDetails // of the one that is open
+}
+
+// partDetails are the sentences that describe a part.
+type partDetails struct {
+	*model.Part
+	Model              uint
+	First, Last        bool
+	Outline            outlineView
+	HoleKinds          []string
+	From, To           field
+	X, Y, Turn, Mirror field
+	Count              field
+	Array              []piece
+	Cells              field
+	Properties         []propertyView
+	Unknown            bool // there is no material of the name
+	Flat               bool // it has no span in z, or one that follows from others
+	AboutX, AboutY     field
+	Turned             bool
+	Fill               *fillView
 }
 
 // fillView says what a part fills.
@@ -162,30 +185,35 @@ type briefMaker struct {
 	resolved *model.Resolved
 	findings []model.Finding
 	faults   map[string]string
+	faulty   map[string]bool // places at or below which there is a fault
 	id       uint
+	open     string // id of the part whose details are shown
 }
 
-func (s *sheetPage) newBrief(ctx context.Context, id uint) (briefView, error) {
+// newBrief makes the brief of the current revision of a model, with the details of the part that
+// is open.
+func (s *sheetPage) newBrief(ctx context.Context, id uint, open string) (*briefView, error) {
 	m, err := s.store.Model(ctx, id)
 	if err != nil {
-		return briefView{}, err
+		return nil, err
 	}
 	doc, err := s.store.Document(ctx, id, m.Head)
 	if err != nil {
-		return briefView{}, err
+		return nil, err
 	}
-	b := briefView{Model: m}
-	if b.Undo, b.Redo, err = s.store.CanUndo(ctx, m); err != nil {
-		return b, err
+	b := &briefView{Model: m, Bar: barView{Model: id}}
+	if b.Bar.Undo, b.Bar.Redo, err = s.store.CanUndo(ctx, m); err != nil {
+		return nil, err
 	}
 	k := newBriefMaker(id, doc)
-	k.fill(&b)
+	k.open = open
+	k.fill(b)
 	history, err := s.history(ctx, m)
 	if err != nil {
-		return b, err
+		return nil, err
 	}
-	k.addReadings(&b, history)
-	b.Title = k.title(m, history)
+	k.addReadings(b, history)
+	b.Block.Title = k.title(m, history)
 	b.Run = s.runView(history)
 	b.State = state(m, history)
 	return b, nil
@@ -228,13 +256,11 @@ func (k *briefMaker) choice(place, value, label string, names, texts []string) f
 
 func (k *briefMaker) fill(b *briefView) {
 	d := k.doc
-	b.Name = k.field("name", d.Name, "name of the model", "name")
 	b.Aim = k.field("aim", d.Aim, "aim", "What is the question, and what is the limit?")
-	b.Site = k.field("site", d.Site, "where the device belongs", "where it belongs")
-	b.Space = k.choice("space/unit", d.Space.Unit, "unit of the drawing", model.Units, model.Units)
-	b.SpaceKind = k.choice("space/kind", d.Space.Kind, "kind of space", []string{model.Solid, model.Plane, model.Axial}, []string{"solid", "plane", "axial"})
-	b.Depth = k.field("space/depth", d.Space.Depth, "depth of the plane space", "1 m")
-	b.Flat, b.Plane = d.Space.Flat(), d.Space.Kind == model.Plane
+	space := k.choice("space/unit", d.Space.Unit, "unit of the drawing", model.Units, model.Units)
+	kind := k.choice("space/kind", d.Space.Kind, "kind of space", []string{model.Solid, model.Plane, model.Axial}, []string{"solid", "plane", "axial"})
+	b.Space = spaceView{Model: k.id, Space: space, SpaceKind: kind, Depth: k.field("space/depth", d.Space.Depth, "depth of the plane space", "1 m"), Plane: d.Space.Kind == model.Plane, Cuts: k.cuts()}
+	b.Block = blockView{Name: k.field("name", d.Name, "name of the model", "name"), Site: k.field("site", d.Site, "where the device belongs", "where it belongs"), Space: space, SpaceKind: kind}
 	for i := range d.Parts {
 		b.Parts = append(b.Parts, k.part(i))
 	}
@@ -260,18 +286,8 @@ func (k *briefMaker) fill(b *briefView) {
 			b.Else = "Every other surface lets neither heat nor current through."
 		}
 	}
-	b.MeshSize = k.field("mesh/size", d.Mesh.Size, "cell size", "size")
-	order := d.Mesh.Order
-	if order == "" {
-		order = "1"
-	}
-	b.MeshOrder = k.choice("mesh/order", order, "order of the functions in a cell", []string{"1", "2"}, []string{"order 1", "order 2"})
-	b.MeshGrowth = k.field("mesh/growth", d.Mesh.Growth, "how many times as long as its neighbour a cell may be", "any number of")
-	b.MeshGaps = k.field("mesh/gaps", d.Mesh.Gaps, "least number of cells across gaps", "any number")
-	b.MeshRounds = k.field("mesh/rounds", d.Mesh.Rounds, "rounds in which runs make cells finer", "no")
-	b.MeshError = k.field("mesh/error", d.Mesh.Error, "part of the fluxes that may be wrong", "5 %")
-	b.Near, b.Walls, b.Cuts = k.nears(), k.walls(), k.cuts()
-	b.MeshAcross = k.field("mesh/across", d.Mesh.Across, "least number of cells across any part", "2")
+	b.Mesh = k.mesh()
+	uses := d.Uses(physics.Catalog())
 	for _, p := range d.Parameters {
 		at := "parameters/" + p.Name
 		v := k.field(at+"/value", p.Value, "value of "+p.Name, "value")
@@ -280,13 +296,10 @@ func (k *briefMaker) fill(b *briefView) {
 		}
 		row := parameterView{
 			Name: k.field(at+"/name", p.Name, "name of the parameter", "name"), Value: v,
-			About: k.field(at+"/about", p.About, "what "+p.Name+" is", "what it is"), Used: d.UsesOf(p.Name, physics.Catalog()), Lower: strings.TrimSpace(p.Value) != "",
+			About: k.field(at+"/about", p.About, "what "+p.Name+" is", "what it is"), Used: uses[p.Name], Lower: strings.TrimSpace(p.Value) != "",
 			Unit:  k.field(at+"/unit", p.Unit, "unit of "+p.Name, "unit"),
 			Least: k.field(at+"/least", p.Least, "least value of "+p.Name, "any"), Most: k.field(at+"/most", p.Most, "greatest value of "+p.Name, "any"),
-			Bounded: p.Unit != "" || p.Least != "" || p.Most != ""}
-		for place := range k.faults {
-			row.Faulty = row.Faulty || strings.HasPrefix(place, at+"/")
-		}
+			Bounded: p.Unit != "" || p.Least != "" || p.Most != "", Faulty: k.faulty[at]}
 		b.Parameters = append(b.Parameters, row)
 	}
 	b.Outlines = model.OutlineKeys()
@@ -301,10 +314,26 @@ func (k *briefMaker) fill(b *briefView) {
 	slices.SortFunc(b.Materials, func(x, y string) int { return strings.Compare(strings.ToLower(x), strings.ToLower(y)) })
 }
 
+// mesh fills the section of the mesh.
+func (k *briefMaker) mesh() meshView {
+	d := k.doc
+	order := cmp.Or(d.Mesh.Order, "1")
+	return meshView{
+		Size:   k.field("mesh/size", d.Mesh.Size, "cell size", "size"),
+		Across: k.field("mesh/across", d.Mesh.Across, "least number of cells across any part", "2"),
+		Order:  k.choice("mesh/order", order, "order of the functions in a cell", []string{"1", "2"}, []string{"order 1", "order 2"}),
+		Growth: k.field("mesh/growth", d.Mesh.Growth, "how many times as long as its neighbour a cell may be", "any number of"),
+		Gaps:   k.field("mesh/gaps", d.Mesh.Gaps, "least number of cells across gaps", "any number"),
+		Rounds: k.field("mesh/rounds", d.Mesh.Rounds, "rounds in which runs make cells finer", "no"),
+		Error:  k.field("mesh/error", d.Mesh.Error, "part of the fluxes that may be wrong", "5 %"),
+		Near:   k.nears(), Walls: k.walls(),
+	}
+}
+
 func (k *briefMaker) part(i int) partView {
 	p := &k.doc.Parts[i]
 	at := "parts/" + p.ID + "/"
-	v := partView{Part: p, Number: i + 1, First: i == 0, Last: i == len(k.doc.Parts)-1}
+	v := partView{ID: p.ID, Number: i + 1, NotSolved: p.Role != model.Solved, Size: k.size(i), Faulty: k.faulty["parts/"+p.ID] || k.wantsProperties(i)}
 	v.Name = k.field(at+"name", p.Name, "name of part", "name")
 	v.Material = k.field(at+"material", p.Material, "material of the "+p.Name, "material")
 	v.Material.List = "materials"
@@ -313,7 +342,20 @@ func (k *briefMaker) part(i int) partView {
 		roles[j] = string(r)
 	}
 	v.Role = k.choice(at+"role", string(p.Role), "role of the "+p.Name, roles, []string{"solved", "shown only", "off"})
-	v.Size = k.size(i)
+	if p.Array != nil {
+		v.Copies = k.field(at+"array/count", p.Array.Count, "number of copies", "count")
+	}
+	if p.ID == k.open {
+		v.Details = k.details(i)
+	}
+	return v
+}
+
+// details are the sentences that describe a part.
+func (k *briefMaker) details(i int) *partDetails {
+	p := &k.doc.Parts[i]
+	at := "parts/" + p.ID + "/"
+	v := &partDetails{Part: p, Model: k.id, First: i == 0, Last: i == len(k.doc.Parts)-1}
 	v.Outline = k.outline(at+"outline", &p.Outline)
 	v.HoleKinds = model.HoleKeys()
 	v.Flat = k.doc.Space.Flat() || strings.HasSuffix(p.Outline.Kind, "-around")
@@ -332,16 +374,22 @@ func (k *briefMaker) part(i int) partView {
 		v.Count = k.field(at+"array/count", p.Array.Count, "number of copies", "count")
 		v.Array = k.array(at+"array", p.Array)
 	}
-	k.properties(&v)
-	for place := range k.faults {
-		v.Faulty = v.Faulty || strings.HasPrefix(place, at)
-	}
+	k.properties(i, v)
 	return v
+}
+
+// wantsProperties says that something is wrong with what a part's physics uses of its material.
+func (k *briefMaker) wantsProperties(i int) bool {
+	name := strings.TrimSpace(k.doc.Parts[i].Material)
+	if !k.faulty["materials/"+name] {
+		return false
+	}
+	return slices.ContainsFunc(k.needed(i), func(key material.Key) bool { return k.faults["materials/"+name+"/"+string(key)] != "" })
 }
 
 // properties lists what a part's physics uses of its material. The page of the
 // material has the rest.
-func (k *briefMaker) properties(v *partView) {
+func (k *briefMaker) properties(i int, v *partDetails) {
 	name := strings.TrimSpace(v.Part.Material)
 	m, ok := material.Find(k.doc.Materials, name)
 	if !ok {
@@ -349,7 +397,7 @@ func (k *briefMaker) properties(v *partView) {
 		v.Unknown = name != "" && !shipped
 		return
 	}
-	for _, key := range k.needed(v.Number - 1) {
+	for _, key := range k.needed(i) {
 		d, _ := material.Define(key)
 		p := m.Properties[key]
 		f := k.field("materials/"+m.Name+"/"+string(key), p.Value, d.Name+" of "+m.Name, d.Unit)
@@ -365,7 +413,6 @@ func (k *briefMaker) properties(v *partView) {
 			}
 		}
 		v.Properties = append(v.Properties, row)
-		v.Faulty = v.Faulty || f.Fault != ""
 	}
 }
 
@@ -439,7 +486,7 @@ func (k *briefMaker) sentence(section string, q *model.Sentence) sentenceView {
 	for _, f := range kind.Fragments() {
 		switch {
 		case f.On:
-			on := k.patchField(at+"/on", q, kind)
+			on := k.patchField(at+"/on", q.On, "where "+q.ID+" acts")
 			v.Pieces = append(v.Pieces, piece{Field: &on})
 		case f.Slot != nil:
 			hint := f.Slot.Label
@@ -455,56 +502,6 @@ func (k *briefMaker) sentence(section string, q *model.Sentence) sentenceView {
 			v.Pieces = append(v.Pieces, piece{Text: f.Text})
 		}
 	}
-	for place := range k.faults {
-		v.Faulty = v.Faulty || place == at || strings.HasPrefix(place, at+"/")
-	}
+	v.Faulty = v.Faulty || k.faulty[at]
 	return v
-}
-
-// patchField is the choice of what a sentence acts on.
-func (k *briefMaker) patchField(place string, q *model.Sentence, kind *sentence.Kind) field {
-	var names, texts []string
-	add := func(p model.Patch) {
-		names = append(names, p.String())
-		texts = append(texts, strings.TrimSuffix(k.doc.PatchWords(p), ","))
-	}
-	names, texts = append(names, ""), append(texts, "choose where")
-	for i := range k.doc.Parts {
-		p := &k.doc.Parts[i]
-		if p.Role == model.Off {
-			continue
-		}
-		if kind.Acts&sentence.Bodies != 0 {
-			add(model.Patch{Part: p.ID})
-		}
-		if kind.Inner {
-			for j := range k.doc.Parts {
-				if j != i && k.doc.Parts[j].Role == model.Solved && p.Role == model.Solved {
-					add(model.Patch{Part: p.ID, Facing: k.doc.Parts[j].ID})
-				}
-			}
-			continue
-		}
-		if kind.Acts&sentence.Surfaces == 0 || p.Role != model.Solved || k.resolved.Parts[i].Outline == nil {
-			continue
-		}
-		add(model.Patch{Part: p.ID, Side: model.WholeSurface})
-		for _, side := range k.resolved.Sides(i) {
-			add(model.Patch{Part: p.ID, Side: side})
-		}
-		if kind.Exposed {
-			continue
-		}
-		for j := range k.doc.Parts {
-			if j != i && k.doc.Parts[j].Role == model.Solved {
-				add(model.Patch{Part: p.ID, Facing: k.doc.Parts[j].ID})
-			}
-		}
-	}
-	if !slices.Contains(names, q.On.String()) {
-		add(q.On)
-	}
-	f := k.choice(place, q.On.String(), "where "+q.ID+" acts", names, texts)
-	f.Class = strings.TrimSpace(strings.Replace(f.Class, "varies", "", 1) + " patch")
-	return f
 }

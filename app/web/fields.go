@@ -109,6 +109,8 @@ type field struct {
 	Prefix string
 	Names  []string // choices, for a select; labels are in Texts
 	Texts  []string
+	// Asked says that there are more choices, which are asked for when they are wanted.
+	Asked bool
 }
 
 // ID is the id of the element; it stays the same from edit to edit, so that the

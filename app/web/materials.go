@@ -299,11 +299,14 @@ func (s *materialsPage) importMaterials(w http.ResponseWriter, r *http.Request) 
 
 // newBriefMaker resolves a document for its fields.
 func newBriefMaker(id uint, doc *model.Document) *briefMaker {
-	k := &briefMaker{doc: doc, id: id, faults: map[string]string{}}
+	k := &briefMaker{doc: doc, id: id, faults: map[string]string{}, faulty: map[string]bool{}}
 	k.resolved, k.findings = model.Resolve(doc, physics.Catalog())
 	for _, f := range k.findings {
 		if _, ok := k.faults[f.Place]; !ok && (f.Severity != model.Doubtful || strings.HasPrefix(f.Place, "trials/")) {
 			k.faults[f.Place] = f.Message
+			for at := f.Place; at != ""; at = at[:max(strings.LastIndexByte(at, '/'), 0)] {
+				k.faulty[at] = true
+			}
 		}
 	}
 	return k

@@ -102,7 +102,7 @@ func TestADrawingIsTraced(t *testing.T) {
 	require.Len(t, doc.Parts, 5)
 	assert.Equal(t, "foot", doc.Parts[4].Name)
 	assert.Equal(t, "300 mm", doc.Parts[4].Outline.Points[1].X)
-	_, brief := s.do("GET", fmt.Sprintf("/models/%d/brief", m.ID), nil)
+	_, brief := s.do("GET", fmt.Sprintf("/models/%d/parts/p1", m.ID), nil)
 	assert.Contains(t, brief, `data-place="parts/p1/outline/points/2/x"`)
 	resp, text := s.upload(path, "foot.step", "?", nil)
 	assert.Equal(t, http.StatusUnprocessableEntity, resp.StatusCode)

@@ -29,7 +29,7 @@ func (k *briefMaker) nears() []nearView {
 	var list []nearView
 	for i, n := range k.doc.Mesh.Near {
 		place := "mesh/near/" + n.ID + "/"
-		list = append(list, nearView{Place: strings.TrimSuffix(place, "/"), Number: i + 1, On: k.sideField(place+"on", n.On, fmt.Sprintf("where wish %d for cells is", i+1)), Size: k.field(place+"size", n.Size, "cell size there", "size")})
+		list = append(list, nearView{Place: strings.TrimSuffix(place, "/"), Number: i + 1, On: k.patchField(place+"on", n.On, fmt.Sprintf("where wish %d for cells is", i+1)), Size: k.field(place+"size", n.Size, "cell size there", "size")})
 	}
 	return list
 }
@@ -39,36 +39,10 @@ func (k *briefMaker) walls() []wallView {
 	var list []wallView
 	for i, w := range k.doc.Mesh.Walls {
 		place, what := "mesh/walls/"+w.ID+"/", fmt.Sprintf(" of layers %d", i+1)
-		list = append(list, wallView{Place: strings.TrimSuffix(place, "/"), Number: i + 1, On: k.sideField(place+"on", w.On, "place"+what), First: k.field(place+"first", w.First, "thickness of the first"+what, "thickness"),
+		list = append(list, wallView{Place: strings.TrimSuffix(place, "/"), Number: i + 1, On: k.patchField(place+"on", w.On, "place"+what), First: k.field(place+"first", w.First, "thickness of the first"+what, "thickness"),
 			Count: k.field(place+"count", w.Count, "number"+what, "5"), Growth: k.field(place+"growth", w.Growth, "growth"+what, "1.2")})
 	}
 	return list
-}
-
-// sideField is the choice of a side of a solved part.
-func (k *briefMaker) sideField(place string, on model.Patch, label string) field {
-	names, texts := []string{""}, []string{"choose where"}
-	known := on.Part == ""
-	add := func(p model.Patch) {
-		names, texts = append(names, p.String()), append(texts, k.doc.PatchWords(p))
-		known = known || p == on
-	}
-	for i := range k.doc.Parts {
-		p := &k.doc.Parts[i]
-		if p.Role != model.Solved || k.resolved.Parts[i].Outline == nil {
-			continue
-		}
-		add(model.Patch{Part: p.ID, Side: model.WholeSurface})
-		for _, side := range k.resolved.Sides(i) {
-			add(model.Patch{Part: p.ID, Side: side})
-		}
-	}
-	if !known {
-		add(on)
-	}
-	f := k.choice(place, on.String(), label, names, texts)
-	f.Class += " patch"
-	return f
 }
 
 // cuts lists the planes of symmetry.

@@ -219,5 +219,5 @@ func TestAnswersInSmallThings(t *testing.T) {
 	text, err := io.ReadAll(answer.Body)
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusRequestEntityTooLarge, answer.StatusCode)
-	assert.Contains(t, string(text), "ore than 16 MB were sent")
+	assert.Contains(t, string(text), "ore than 64 MB were sent")
 }

@@ -34,8 +34,8 @@ var templateFiles embed.FS
 //go:embed static
 var staticFiles embed.FS
 
-// maxBody bounds what a request may send, bytes.
-const maxBody = 16 << 20
+// maxBody bounds what a request may send, bytes: a file of any kind, and what a form has besides.
+const maxBody = model.MaxFile + 1<<20
 
 // desk is what the pages share.
 type desk struct {
@@ -214,7 +214,7 @@ func (s *desk) fail(w http.ResponseWriter, r *http.Request, err error) {
 	case errors.As(err, &gone):
 		status = http.StatusConflict
 	case errors.As(err, &tooLarge):
-		status, err = http.StatusRequestEntityTooLarge, fmt.Errorf("more than %d MB were sent", maxBody>>20)
+		status, err = http.StatusRequestEntityTooLarge, fmt.Errorf("more than %d MB were sent", model.MaxFile>>20)
 	case errors.As(err, &said), errors.As(err, &refused):
 		status = http.StatusUnprocessableEntity
 	case errors.Is(err, context.Canceled):
@@ -249,7 +249,7 @@ func (s *desk) answerClash(w http.ResponseWriter, r *http.Request, e *model.Clas
 	}
 	w.Header().Set("Content-Type", "application/json")
 	w.WriteHeader(http.StatusConflict)
-	_ = json.NewEncoder(w).Encode(map[string]any{"place": e.Place, "message": capital(e.Error()) + ".", "was": e.Was, "now": e.Now, "revision": m.Head})
+	_ = json.NewEncoder(w).Encode(map[string]any{"place": e.Place, "message": capital(e.Words) + ".", "was": e.Was, "now": e.Now, "revision": m.Head})
 }
 
 // userError is a fault of the request that its sender can mend.

@@ -2,6 +2,8 @@ package web
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -26,7 +28,7 @@ type pageView struct {
 // sheetView is the sheet with its brief.
 type sheetView struct {
 	pageView
-	Brief briefView
+	Brief *briefView
 }
 
 // answer renders what an edit changes on a page; focus is a place to put the cursor.
@@ -37,12 +39,15 @@ type sheetPage struct {
 	*desk
 	// answers are those of the pages besides the sheet that make edits.
 	answers map[string]answer
+	shown   briefs
 }
 
 // Routes adds the routes of the sheet.
 func (s *sheetPage) Routes(r chi.Router) {
 	r.Get("/models/{model}/", s.sheet)
 	r.Get("/models/{model}/brief", s.brief)
+	r.Get("/models/{model}/parts/{part}", s.partDetails)
+	r.Get("/models/{model}/choices", s.choices)
 	r.Get("/models/{model}/drawing", s.drawing)
 	r.Get("/models/{model}/measure", s.measure)
 	r.Post("/models/{model}/edit", s.edit)
@@ -52,11 +57,12 @@ func (s *sheetPage) Routes(r chi.Router) {
 }
 
 func (s *sheetPage) sheet(w http.ResponseWriter, r *http.Request) {
-	b, err := s.newBrief(r.Context(), modelID(r))
+	b, err := s.newBrief(r.Context(), modelID(r), "")
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
+	s.shown.keep(b.Model.ID, "", b)
 	s.render(w, r, http.StatusOK, "sheet", sheetView{pageView{b.Model.Name, b.Model, "sheet"}, b})
 }
 
@@ -93,18 +99,6 @@ func (s *sheetPage) changes(ctx context.Context, id uint, from, to int) string {
 	return words
 }
 
-// answerBrief renders the fragments that an edit changes. focus is a place to
-// put the cursor.
-func (s *sheetPage) answerBrief(w http.ResponseWriter, r *http.Request, focus string) {
-	b, err := s.newBrief(r.Context(), modelID(r))
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	announce(w, "kettle:changed", map[string]string{"focus": focus})
-	s.render(w, r, http.StatusOK, "brief-answer", b)
-}
-
 // drawing answers with the scene as JSON.
 func (s *sheetPage) drawing(w http.ResponseWriter, r *http.Request) {
 	doc, err := s.store.Document(r.Context(), modelID(r), 0)
@@ -113,9 +107,22 @@ func (s *sheetPage) drawing(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	resolved, _ := model.Resolve(doc, physics.Catalog())
+	body, err := json.Marshal(drawing.NewScene(resolved, physics.Catalog()))
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	// Most edits leave the drawing as it is: a browser that has it is told so.
+	sum := sha256.Sum256(body)
+	tag := `"` + hex.EncodeToString(sum[:16]) + `"`
 	w.Header().Set("Content-Type", "application/json")
-	w.Header().Set("Cache-Control", "no-store")
-	_ = json.NewEncoder(w).Encode(drawing.NewScene(resolved, physics.Catalog())) // the other side may have gone
+	w.Header().Set("Cache-Control", "no-cache, private")
+	w.Header().Set("ETag", tag)
+	if r.Header.Get("If-None-Match") == tag {
+		w.WriteHeader(http.StatusNotModified)
+		return
+	}
+	_, _ = w.Write(body) // the other side may have gone
 }
 
 // edit applies one operation to the model.

@@ -171,7 +171,7 @@ func TestEditsAnswerWithTheBrief(t *testing.T) {
 	assert.Contains(t, resp.Header.Get("HX-Trigger-After-Swap"), "kettle:changed")
 
 	// A wrong value is kept as it was typed and said to be wrong.
-	_, body = s.edit(m, "op=set&place=parts/floor/outline/width", url.Values{"value": {`10 "W" <b>`}})
+	_, body = s.do("POST", fmt.Sprintf("/models/%d/edit?op=set&place=parts/floor/outline/width", m.ID), url.Values{"value": {`10 "W" <b>`}}, "HX-Request", "true", "Kettle-Open", "floor")
 	assert.Contains(t, body, `value="10 &#34;W&#34; &lt;b&gt;"`)
 	assert.Contains(t, body, `aria-invalid="true"`)
 	assert.Contains(t, body, "1 wrong")

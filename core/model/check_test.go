@@ -145,7 +145,7 @@ func TestFormulaReadings(t *testing.T) {
 	r, findings := check(doc)
 	assert.Empty(t, findings)
 	assert.Equal(t, "K", r.Readings[6].Dimension.Symbol())
-	assert.Contains(t, doc.UsesOf("t", physics.Catalog()), model.Use{Place: at, Words: id})
+	assert.Contains(t, doc.Uses(physics.Catalog())["t"], model.Use{Place: at, Words: id})
 	require.NoError(t, doc.Set("parameters/t/name", "thick"))
 	assert.Contains(t, doc.Readings[6].Values["formula"], "2*thick/pitch")
 }

@@ -137,7 +137,7 @@ func (r *resolver) property(part int, key material.Key, why string, to *material
 	if p.Material.Name == "" {
 		return // that is outstanding already
 	}
-	f, err := p.Material.Function(key, r.out.Parameters)
+	f, err := r.function(p.Material, key)
 	if err != nil {
 		severity := Wrong
 		if !p.Material.Has(key) {
@@ -147,16 +147,6 @@ func (r *resolver) property(part int, key material.Key, why string, to *material
 		return
 	}
 	*to = f
-	r.unusual(p.Material, key, f)
-}
-
-// unusual asks once about a property that no known material has.
-func (r *resolver) unusual(m material.Material, key material.Key, f material.Function) {
-	d, _ := material.Define(key)
-	place := propertyPlace(m, key)
-	if words := f.Unusual(d); words != "" && !slices.ContainsFunc(r.findings, func(f Finding) bool { return f.Place == place && f.Severity == Doubtful }) {
-		r.find(Doubtful, place, "check the value and its unit", "the %s of %s %s", d.Name, m.Name, words)
-	}
 }
 
 // current finds in which parts current flows and what that needs.
@@ -232,7 +222,7 @@ func (r *resolver) named(place, name, what string, res *ResolvedSentence, keys .
 	}
 	res.Properties = map[material.Key]material.Function{}
 	for _, key := range keys {
-		f, err := m.Function(key, r.out.Parameters)
+		f, err := r.function(m, key)
 		if err != nil {
 			r.find(Wrong, place, "give the property, choose another "+what+", or type a number", "%s takes its numbers from the properties of the %s, and %v", res.ID, what, err)
 			return false

@@ -58,17 +58,26 @@ func (r *resolver) heatPaths() {
 		}
 		return i
 	}
-	for i := range solved {
-		a := &r.out.Bodies[solved[i]]
-		for j := range i {
-			b := &r.out.Bodies[solved[j]]
-			slack := 1e-7 * max(a.Z1-a.Z0, b.Z1-b.Z0)
-			alo, ahi := a.Outline.Box()
-			blo, bhi := b.Outline.Box()
-			wide := 1e-7 * max(ahi.X-alo.X, ahi.Y-alo.Y, bhi.X-blo.X, bhi.Y-blo.Y)
-			if a.Z0 <= b.Z1+slack && b.Z0 <= a.Z1+slack && alo.X <= bhi.X+wide && blo.X <= ahi.X+wide && alo.Y <= bhi.Y+wide && blo.Y <= ahi.Y+wide {
-				group[find(i)] = find(j)
-			}
+	index := make(map[int]int, len(solved)) // among the solved ones
+	largest := 0.0
+	boxes := r.out.boxes()
+	for i, s := range solved {
+		index[s] = i
+		for k := range 3 {
+			largest = max(largest, boxes[s].hi[k]-boxes[s].lo[k])
+		}
+	}
+	for _, p := range r.out.meeting(1e-7 * largest) {
+		i, ok1 := index[p[0]]
+		j, ok2 := index[p[1]]
+		if !ok1 || !ok2 {
+			continue
+		}
+		a, b := &boxes[p[0]], &boxes[p[1]]
+		slack := 1e-7 * max(a.hi[2]-a.lo[2], b.hi[2]-b.lo[2])
+		wide := 1e-7 * max(a.hi[0]-a.lo[0], a.hi[1]-a.lo[1], b.hi[0]-b.lo[0], b.hi[1]-b.lo[1])
+		if a.lo[2] <= b.hi[2]+slack && b.lo[2] <= a.hi[2]+slack && a.lo[0] <= b.hi[0]+wide && b.lo[0] <= a.hi[0]+wide && a.lo[1] <= b.hi[1]+wide && b.lo[1] <= a.hi[1]+wide {
+			group[find(j)] = find(i)
 		}
 	}
 	anchored := map[int]bool{}

@@ -204,7 +204,7 @@ func TestRenamingAParameterKeepsFormulas(t *testing.T) {
 	_, findings := check(doc)
 	assert.Empty(t, findings)
 	var words []string
-	for _, u := range doc.UsesOf("floor_height", physics.Catalog()) {
+	for _, u := range doc.Uses(physics.Catalog())["floor_height"] {
 		words = append(words, u.Words)
 	}
 	assert.Equal(t, []string{"pan floor, top", "pan wall, bottom", "pan wall, top"}, words)
@@ -310,7 +310,7 @@ func FuzzParse(f *testing.F) {
 		model.Resolve(doc, physics.Catalog())
 		_ = model.Diff(doc, doc, physics.Catalog())
 		for _, p := range doc.Parameters {
-			_ = doc.UsesOf(p.Name, physics.Catalog())
+			_ = doc.Uses(physics.Catalog())[p.Name]
 		}
 	})
 }

@@ -158,9 +158,39 @@ func (k OutlineKind) Dimensions() []Dimension {
 
 // Dimension returns the text of a dimension, nil if there is none of the name.
 func (o *Outline) Dimension(name string) *string {
-	return map[string]*string{"width": &o.Width, "depth": &o.Depth, "diameter": &o.Diameter, "inner": &o.Inner,
-		"angle": &o.Angle, "sides": &o.Sides, "round": &o.Round, "chamfer": &o.Chamfer,
-		"left": &o.Left, "right": &o.Right, "front": &o.Front, "back": &o.Back, "below": &o.Below, "above": &o.Above, "margin": &o.Margin}[name]
+	switch name {
+	case "width":
+		return &o.Width
+	case "depth":
+		return &o.Depth
+	case "diameter":
+		return &o.Diameter
+	case "inner":
+		return &o.Inner
+	case "angle":
+		return &o.Angle
+	case "sides":
+		return &o.Sides
+	case "round":
+		return &o.Round
+	case "chamfer":
+		return &o.Chamfer
+	case "left":
+		return &o.Left
+	case "right":
+		return &o.Right
+	case "front":
+		return &o.Front
+	case "back":
+		return &o.Back
+	case "below":
+		return &o.Below
+	case "above":
+		return &o.Above
+	case "margin":
+		return &o.Margin
+	}
+	return nil
 }
 
 // eachText calls f with every formula of an outline, its place and its words.

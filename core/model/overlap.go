@@ -35,34 +35,32 @@ func (r *resolver) overlaps() {
 	volume := map[pair]float64{}
 	var order []pair
 	measured := 0
-	for j := range r.out.Bodies {
-		over := &r.out.Bodies[j]
-		for i := range j {
-			under := &r.out.Bodies[i]
-			key := pair{under.Part, over.Part}
-			if !r.mayOverlap(key.under, key.over) {
-				continue
-			}
-			height := min(under.Z1, over.Z1) - max(under.Z0, over.Z0)
-			if height <= 1e-9*(over.Z1-over.Z0) || !boxesMeet(under.Outline, over.Outline) {
-				continue
-			}
-			if measured++; measured > maxPairs {
-				return
-			}
-			triangles := common(under.Outline, over.Outline)
-			// Less than a ten-millionth of the smaller body is round-off.
-			if areaOf(triangles)*height <= 1e-7*min(under.Outline.Area()*(under.Z1-under.Z0), over.Outline.Area()*(over.Z1-over.Z0)) {
-				continue
-			}
-			v := r.volumeOf(triangles, height)
-			if _, ok := volume[key]; !ok {
-				order = append(order, key)
-			}
-			volume[key] += v
-			r.out.Overlaps = append(r.out.Overlaps, Overlap{Place: r.overlapPlace(key.under, key.over), Under: key.under, Over: key.over, Volume: v,
-				Z0: max(under.Z0, over.Z0), Z1: min(under.Z1, over.Z1), Triangles: triangles})
+	boxes := r.out.boxes()
+	for _, p := range r.out.meeting(0) {
+		under, over := &r.out.Bodies[p[0]], &r.out.Bodies[p[1]]
+		key := pair{under.Part, over.Part}
+		if !r.mayOverlap(key.under, key.over) {
+			continue
 		}
+		height := min(under.Z1, over.Z1) - max(under.Z0, over.Z0)
+		if height <= 1e-9*(over.Z1-over.Z0) || !boxes[p[0]].shares(&boxes[p[1]]) {
+			continue
+		}
+		if measured++; measured > maxPairs {
+			return
+		}
+		triangles := common(under.Outline, over.Outline)
+		// Less than a ten-millionth of the smaller body is round-off.
+		if areaOf(triangles)*height <= 1e-7*min(under.Outline.Area()*(under.Z1-under.Z0), over.Outline.Area()*(over.Z1-over.Z0)) {
+			continue
+		}
+		v := r.volumeOf(triangles, height)
+		if _, ok := volume[key]; !ok {
+			order = append(order, key)
+		}
+		volume[key] += v
+		r.out.Overlaps = append(r.out.Overlaps, Overlap{Place: r.overlapPlace(key.under, key.over), Under: key.under, Over: key.over, Volume: v,
+			Z0: max(under.Z0, over.Z0), Z1: min(under.Z1, over.Z1), Triangles: triangles})
 	}
 	for _, k := range order {
 		under, over := r.out.Parts[k.under], r.out.Parts[k.over]
@@ -124,10 +122,9 @@ func (r *resolver) mayOverlap(under, over int) bool {
 	return u.Role != o.Role && u.Role != Off && o.Role != Off && !fluid(u) && !fluid(o)
 }
 
-func boxesMeet(a, b shape.Outline) bool {
-	alo, ahi := a.Box()
-	blo, bhi := b.Box()
-	return alo.X < bhi.X && blo.X < ahi.X && alo.Y < bhi.Y && blo.Y < ahi.Y
+// shares says that two boxes have more than an edge in common in plan.
+func (a *box) shares(b *box) bool {
+	return a.lo[0] < b.hi[0] && b.lo[0] < a.hi[0] && a.lo[1] < b.hi[1] && b.lo[1] < a.hi[1]
 }
 
 // common is what two outlines share, from a coarse mesh of both.

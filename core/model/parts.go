@@ -82,13 +82,12 @@ func (r *resolver) substance(place string, p *Part, out *ResolvedPart) {
 	}
 	out.Material = m
 	if m.Has(material.Density) {
-		rho, err := m.Function(material.Density, r.out.Parameters)
+		rho, err := r.function(m, material.Density)
 		if err != nil {
 			r.find(Wrong, propertyPlace(m, material.Density), "", "%v", err)
 		} else {
 			d, _ := material.Define(material.Density)
 			out.Density, _ = rho.Typical(d)
-			r.unusual(m, material.Density, rho)
 		}
 	}
 	if p.Role != Solved || !r.out.Heat {
@@ -99,7 +98,7 @@ func (r *resolver) substance(place string, p *Part, out *ResolvedPart) {
 			out.Conductivity[axis] = out.Conductivity[0]
 			continue
 		}
-		k, err := m.Function(key, r.out.Parameters)
+		k, err := r.function(m, key)
 		if err != nil {
 			severity := Wrong
 			if !m.Has(key) {
@@ -113,7 +112,6 @@ func (r *resolver) substance(place string, p *Part, out *ResolvedPart) {
 			return
 		}
 		out.Conductivity[axis] = k
-		r.unusual(m, key, k)
 	}
 }
 

@@ -21,6 +21,7 @@ type Resolved struct {
 	Parts      []ResolvedPart
 	// Bodies are the copies of the parts that are not off, in order.
 	Bodies     []shape.Body
+	extents    []box // of the bodies
 	Conditions []ResolvedSentence
 	Readings   []ResolvedSentence
 	// Size and Across are the wishes for the mesh.
@@ -137,6 +138,34 @@ type resolver struct {
 	findings []Finding
 	bodies   [][]shape.Body // of each part
 	span     [2]float64     // of the last outline that follows from other parts
+	// functions are the properties of materials that were asked for, by their places.
+	functions map[string]madeFunction
+}
+
+// madeFunction is a property of a material, or why there is none.
+type madeFunction struct {
+	material.Function
+	err error
+}
+
+// function returns a property of a material, which many parts may be made of.
+func (r *resolver) function(m material.Material, key material.Key) (material.Function, error) {
+	place := propertyPlace(m, key)
+	f, ok := r.functions[place]
+	if !ok {
+		f.Function, f.err = m.Function(key, r.out.Parameters)
+		if f.err == nil {
+			d, _ := material.Define(key)
+			if words := f.Unusual(d); words != "" {
+				r.find(Doubtful, place, "check the value and its unit", "the %s of %s %s", d.Name, m.Name, words)
+			}
+		}
+		if r.functions == nil {
+			r.functions = map[string]madeFunction{}
+		}
+		r.functions[place] = f
+	}
+	return f.Function, f.err
 }
 
 // Resolve evaluates a document and lists what is missing, wrong or doubtful. The

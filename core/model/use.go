@@ -17,34 +17,46 @@ type Use struct {
 // plainText are the ends of places whose values are no formulas.
 var plainText = []string{"on", "name", "role", "material", "kind", "along", "centred", "order", "medium", "heat"}
 
-// UsesOf lists the values that use a parameter.
-func (d *Document) UsesOf(name string, cat *sentence.Catalog) []Use {
-	var list []Use
-	uses := func(text string) bool {
-		f, err := formula.Parse(text)
-		return err == nil && slices.Contains(f.Names(), name)
+// Uses lists the values that use each parameter, by its name.
+func (d *Document) Uses(cat *sentence.Catalog) map[string][]Use {
+	uses := map[string][]Use{}
+	known := map[string]bool{}
+	for _, p := range d.Parameters {
+		known[p.Name] = true
+	}
+	// add notes a value that may be made of several texts.
+	add := func(u Use, texts ...string) {
+		seen := map[string]bool{}
+		for _, text := range texts {
+			f, err := formula.Parse(text)
+			if err != nil {
+				continue
+			}
+			for _, name := range f.Names() {
+				if known[name] && !seen[name] {
+					seen[name] = true
+					uses[name] = append(uses[name], u)
+				}
+			}
+		}
 	}
 	for _, e := range d.flatten(cat) {
 		last := e.place[strings.LastIndexByte(e.place, '/')+1:]
-		if e.value != present && !slices.Contains(plainText, last) && uses(e.value) {
-			list = append(list, Use{e.place, e.what})
+		if e.value != present && !slices.Contains(plainText, last) {
+			add(Use{e.place, e.what}, e.value)
 		}
 	}
 	for i := range d.Readings {
 		q := &d.Readings[i]
-		if text, ok := q.Values["formula"]; ok && uses(text) {
-			list = append(list, Use{"readings/" + q.ID + "/values/formula", q.ID})
+		if text, ok := q.Values["formula"]; ok {
+			add(Use{"readings/" + q.ID + "/values/formula", q.ID}, text)
 		}
 	}
 	for _, p := range d.Parameters {
-		if uses(p.Least) || uses(p.Most) {
-			list = append(list, Use{"parameters/" + p.Name + "/least", "bounds of " + p.Name})
-		}
+		add(Use{"parameters/" + p.Name + "/least", "bounds of " + p.Name}, p.Least, p.Most)
 	}
 	for _, p := range d.Plates {
-		if uses(p.Low) || uses(p.High) {
-			list = append(list, Use{"plates/" + p.ID + "/low", "range of the plate " + p.Name})
-		}
+		add(Use{"plates/" + p.ID + "/low", "range of the plate " + p.Name}, p.Low, p.High)
 	}
-	return list
+	return uses
 }

@@ -3,14 +3,15 @@
 // shown whatever an earlier answer says.
 
 import { say } from './page.js';
-import { ask as askClash, done, head, seen, stamp } from './window.js';
+import { ask as askClash, done, head, known, seen, stamp } from './window.js';
 
 /** Sends edits of the fields in an area and swaps the answers into the root. */
 export class Editor {
-  constructor(root, model, area = root, { extra = () => ({}), refresh = 'brief' } = {}) {
+  constructor(root, model, area = root, { extra = () => ({}), refresh = 'brief', headers = () => ({}) } = {}) {
     this.root = root;
     this.extra = extra; // values that go with every edit
-    this.refresh = () => this.ask('GET', typeof refresh === 'function' ? refresh() : refresh);
+    this.headers = headers; // and what the page shows
+    this.refresh = (whole) => this.ask('GET', typeof refresh === 'function' ? refresh() : refresh, {}, { whole });
     this.model = model;
     this.queue = Promise.resolve();
     this.open = 0; // edits whose answers are not shown yet
@@ -21,7 +22,7 @@ export class Editor {
     // What was typed into is left alone by answers; left as it was, it shows what is there now.
     area.addEventListener('focusout', (e) => {
       const f = e.target;
-      if (f.seen && f.seen.revision !== head() && !this.open) setTimeout(() => this.open || this.refresh());
+      if (f.seen && known(f.seen) !== head() && !this.open) setTimeout(() => this.open || this.refresh(true));
     });
     area.addEventListener('change', (e) => {
       const f = e.target.closest('.val[data-place]');
@@ -49,7 +50,7 @@ export class Editor {
   }
 
   /** One request after the other: the last answer is the newest. An edit is meant for what was seen when it was made. */
-  ask(method, path, values = {}, { from = method === 'GET' ? undefined : seen(), after = () => {} } = {}) {
+  ask(method, path, values = {}, { from = method === 'GET' ? undefined : seen(), after = () => {}, whole = false } = {}) {
     this.open++;
     this.root.setAttribute('aria-busy', 'true');
     this.queue = this.queue.then(async () => {
@@ -63,7 +64,7 @@ export class Editor {
       };
       document.body.addEventListener('htmx:beforeSwap', stop);
       try {
-        await htmx.ajax(method, `/models/${this.model}/${path}`, { source: this.root, target: this.root, swap: 'morph:innerHTML', headers: stamp(from), values: { ...this.extra(), ...values } });
+        await htmx.ajax(method, `/models/${this.model}/${path}`, { source: this.root, target: this.root, swap: 'morph:innerHTML', headers: { ...this.headers(whole), ...stamp(from) }, values: { ...this.extra(), ...values } });
       } finally {
         document.body.removeEventListener('htmx:beforeSwap', stop);
         after();
@@ -77,6 +78,12 @@ export class Editor {
     return this.queue;
   }
 
+  /** Does something when the answers to all edits so far are shown, and before those to later ones. */
+  after(what) {
+    this.queue = this.queue.then(what).catch(() => {});
+    return this.queue;
+  }
+
   /** What an edit speaks of was changed or removed in another window. */
   async clash(answer, again, mine) {
     if (answer.getResponseHeader('Content-Type')?.startsWith('application/json')) {
@@ -87,7 +94,7 @@ export class Editor {
     } else if (mine) {
       say(`${answer.responseText} What you typed: ${mine}`);
     }
-    return this.refresh();
+    return this.refresh(true);
   }
 
   showPending() {

@@ -5,6 +5,7 @@ import { build as buildDevice, style as styleDevice } from './device.js';
 import { MeshLook } from './meshlook.js';
 import { Scene, THREE, choose } from './scene.js';
 import { Tools } from './tools.js';
+import { fillChoices } from './choices.js';
 import { Editor } from './edit.js';
 import { Lift } from './lift.js';
 import { Offer } from './offer.js';
@@ -263,7 +264,11 @@ function closeOffer() {
   if (view) light(() => false);
 }
 
-const editor = new Editor(brief, model, sheet);
+const state = () => document.getElementById('brief-state')?.dataset.state ?? '';
+/** What the page shows: an answer carries only what differs. */
+const showing = (whole) => ({ 'Kettle-State': whole ? '' : state(), 'Kettle-Open': detailed() });
+const editor = new Editor(brief, model, sheet, { headers: showing });
+fillChoices(brief, model);
 
 function post(values) {
   return editor.ask('POST', 'edit', values);
@@ -296,14 +301,33 @@ const tools = new Tools({ get view() { return view; }, get data() { return data;
 
 // ---- The brief ----
 
-/** Shows the dimensions of one part. */
-function openPart(id, focus = false) {
+/** The part whose details are on the page, '' for none. */
+const detailed = () => [...brief.querySelectorAll('.part-more')].find((el) => el.childElementCount)?.closest('.part').dataset.part ?? '';
+
+/** Shows the dimensions of one part; they are fetched if they are not here. */
+async function openPart(id, focus = false) {
   opened = id;
+  showOpened();
+  const el = id && brief.querySelector(`.part[data-part="${CSS.escape(id)}"]`);
+  const more = el?.querySelector('.part-more');
+  if (more && !more.childElementCount) {
+    await editor.after(async () => {
+      if (opened !== id || more.childElementCount) return;
+      const answer = await fetch(`/models/${model}/parts/${encodeURIComponent(id)}`, { headers: { 'HX-Request': 'true', ...showing() } });
+      if (!answer.ok) return say(await answer.text());
+      const before = detailed();
+      if (before) document.getElementById(`more-${before}`).replaceChildren();
+      more.innerHTML = await answer.text();
+    });
+  }
+  if (focus && opened === id) more?.querySelector('.val')?.focus();
+}
+
+function showOpened() {
   for (const el of brief.querySelectorAll('.part')) {
-    const open = el.dataset.part === id;
+    const open = el.dataset.part === opened;
     el.classList.toggle('open', open);
     el.querySelector('.balloon').setAttribute('aria-expanded', String(open));
-    if (open && focus) el.querySelector('.part-more .val')?.focus();
   }
 }
 
@@ -323,8 +347,14 @@ function showReadings() {
 }
 
 /** Takes the user to a place of the model. */
-function go(place) {
+async function go(place) {
   const parts = place.split('/');
+  if (parts[0] === 'parts' && parts.length > 2 && !['name', 'material', 'role'].includes(parts[2])) await openPart(parts[1]);
+  if (parts[0] === 'materials') {
+    // The details of a part that is made of it have what its physics uses.
+    const part = [...brief.querySelectorAll('.part')].find((el) => el.querySelector('[data-place$="/material"]').value === parts[1]);
+    if (part) await openPart(part.dataset.part);
+  }
   while (parts.length) {
     const at = parts.join('/');
     const el = brief.querySelector(`[data-place="${CSS.escape(at)}"]`) ?? [...brief.querySelectorAll('[data-place]')].find((f) => f.dataset.place.startsWith(at + '/'));
@@ -423,14 +453,14 @@ document.addEventListener('keydown', (e) => {
 
 document.body.addEventListener('kettle:changed', (e) => {
   editor.showPending();
-  brief.dataset.state = document.getElementById('brief-state')?.dataset.state ?? brief.dataset.state;
-  openPart(opened);
+  showOpened();
   showReadings();
   load();
   look.stale();
   const focus = e.detail?.focus;
   if (focus) {
-    if (focus.startsWith('parts/')) openPart(focus.split('/')[1]);
+    if (e.detail.open) opened = e.detail.open;
+    showOpened();
     go(focus);
   }
 });
@@ -442,7 +472,7 @@ document.body.addEventListener('htmx:sseMessage', (e) => {
   if (e.detail.type !== 'changed') return;
   clearTimeout(waiting);
   waiting = setTimeout(() => {
-    if (e.detail.data !== brief.dataset.state) editor.refresh();
+    if (e.detail.data !== state()) editor.refresh();
   }, 300);
 });
 

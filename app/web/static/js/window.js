@@ -10,12 +10,15 @@ export const head = () => Number(document.getElementById('revision')?.dataset.he
 /** What the page shows now, for an edit that may be sent later. */
 export const seen = () => ({ revision: head(), steps: steps.length });
 
-/** The headers of a request that was meant for what was seen. What the window itself has done since counts as seen. */
-export function stamp(from = seen()) {
+/** The revision that was seen; what the window itself has done since counts as seen. */
+export function known(from) {
   let { revision } = from;
   for (const s of steps.slice(from.steps)) if (s.from === revision) revision = s.to;
-  return { 'Kettle-Window': own, 'Kettle-Seen': String(revision) };
+  return revision;
 }
+
+/** The headers of a request that was meant for what was seen. */
+export const stamp = (from = seen()) => ({ 'Kettle-Window': own, 'Kettle-Seen': String(known(from)) });
 
 /** Takes note of what an answer says of the window's own edit. */
 export function done(header) {

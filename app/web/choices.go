@@ -1,0 +1,150 @@
+package web
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+
+	"saltkettle/core/model"
+	"saltkettle/core/physics"
+	"saltkettle/core/sentence"
+)
+
+// choices are what can be chosen at a place, as pairs of a name and its words. Lists of places of
+// a device are long: they are asked for when one is about to be opened.
+type choices [][2]string
+
+// patchField is the choice of what a sentence acts on; the list of choices is asked for.
+func (k *briefMaker) patchField(place string, on model.Patch, label string) field {
+	words := "choose where"
+	if on != (model.Patch{}) {
+		words = strings.TrimSuffix(k.doc.PatchWords(on), ",")
+	}
+	f := k.choice(place, on.String(), label, []string{on.String()}, []string{words})
+	f.Class = strings.TrimSpace(strings.Replace(f.Class, "varies", "", 1) + " patch")
+	f.Asked = true
+	return f
+}
+
+// choices answers with what can be chosen at a place of the current revision.
+func (s *sheetPage) choices(w http.ResponseWriter, r *http.Request) {
+	doc, err := s.store.Document(r.Context(), modelID(r), 0)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	list, err := newBriefMaker(modelID(r), doc).choicesAt(r.URL.Query().Get("place"))
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.Header().Set("Cache-Control", "no-store")
+	_ = json.NewEncoder(w).Encode(list) // the other side may have gone
+}
+
+// choicesAt lists what can be chosen where a sentence acts, or where cells are wished for.
+func (k *briefMaker) choicesAt(place string) (choices, error) {
+	path := strings.Split(place, "/")
+	gone := &model.GoneError{Place: place}
+	if len(path) < 3 || path[len(path)-1] != "on" {
+		return nil, gone
+	}
+	switch path[0] {
+	case "conditions", "readings":
+		list := k.doc.Conditions
+		if path[0] == "readings" {
+			list = k.doc.Readings
+		}
+		i := slices.IndexFunc(list, func(q model.Sentence) bool { return q.ID == path[1] })
+		if i < 0 {
+			return nil, gone
+		}
+		kind, ok := physics.Catalog().Kind(list[i].Kind)
+		if !ok {
+			return nil, fmt.Errorf("there is no sentence of the kind %q", list[i].Kind)
+		}
+		return k.patches(kind, list[i].On), nil
+	case "mesh":
+		for _, n := range k.doc.Mesh.Near {
+			if path[1] == "near" && n.ID == path[2] {
+				return k.sides(n.On), nil
+			}
+		}
+		for _, w := range k.doc.Mesh.Walls {
+			if path[1] == "walls" && w.ID == path[2] {
+				return k.sides(w.On), nil
+			}
+		}
+	}
+	return nil, gone
+}
+
+// patches lists what a kind of sentence can act on. Where parts meet is listed of those whose
+// boxes do.
+func (k *briefMaker) patches(kind *sentence.Kind, now model.Patch) choices {
+	list := choices{{"", "choose where"}}
+	add := func(p model.Patch) {
+		list = append(list, [2]string{p.String(), strings.TrimSuffix(k.doc.PatchWords(p), ",")})
+	}
+	neighbours := k.resolved.Neighbours()
+	facing := func(i int) {
+		for _, j := range neighbours[i] {
+			if k.doc.Parts[j].Role == model.Solved {
+				add(model.Patch{Part: k.doc.Parts[i].ID, Facing: k.doc.Parts[j].ID})
+			}
+		}
+	}
+	for i := range k.doc.Parts {
+		p := &k.doc.Parts[i]
+		if p.Role == model.Off {
+			continue
+		}
+		if kind.Acts&sentence.Bodies != 0 {
+			add(model.Patch{Part: p.ID})
+		}
+		if kind.Inner {
+			if p.Role == model.Solved {
+				facing(i)
+			}
+			continue
+		}
+		if kind.Acts&sentence.Surfaces == 0 || p.Role != model.Solved || k.resolved.Parts[i].Outline == nil {
+			continue
+		}
+		add(model.Patch{Part: p.ID, Side: model.WholeSurface})
+		for _, side := range k.resolved.Sides(i) {
+			add(model.Patch{Part: p.ID, Side: side})
+		}
+		if !kind.Exposed {
+			facing(i)
+		}
+	}
+	return list.with(k, now)
+}
+
+// sides lists the sides of solved parts.
+func (k *briefMaker) sides(now model.Patch) choices {
+	list := choices{{"", "choose where"}}
+	for i := range k.doc.Parts {
+		p := &k.doc.Parts[i]
+		if p.Role != model.Solved || k.resolved.Parts[i].Outline == nil {
+			continue
+		}
+		for _, side := range append([]string{model.WholeSurface}, k.resolved.Sides(i)...) {
+			on := model.Patch{Part: p.ID, Side: side}
+			list = append(list, [2]string{on.String(), k.doc.PatchWords(on)})
+		}
+	}
+	return list.with(k, now)
+}
+
+// with adds what is chosen now, if it is not in the list.
+func (c choices) with(k *briefMaker, now model.Patch) choices {
+	if slices.ContainsFunc(c, func(o [2]string) bool { return o[0] == now.String() }) {
+		return c
+	}
+	return append(c, [2]string{now.String(), strings.TrimSuffix(k.doc.PatchWords(now), ",")})
+}
