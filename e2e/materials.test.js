@@ -88,6 +88,6 @@ test('a parameter beyond its bounds is wrong, and its uses lead to their places'
   await put('parameters/t/value', '6 mm');
   await page.locator('.parameters li', { has: page.locator('[data-place="parameters/t/value"]') }).locator('.used summary').click();
   await page.getByRole('button', { name: 'pan floor, top' }).click();
-  assert.equal(await page.evaluate(() => document.activeElement.dataset.place), 'parts/floor/span/to');
+  await page.waitForFunction(() => document.activeElement.dataset.place === 'parts/floor/span/to');
   assert.deepEqual(faults, []);
 });

@@ -71,7 +71,7 @@ export class Editor {
       }
       this.showPending();
       if (answer?.status === 409) this.clash(answer, () => this.ask(method, path, values, { from: this.rival, after }), values.value);
-    }).catch(() => {}).finally(() => {
+    }).catch((fault) => console.warn(fault)).finally(() => {
       this.open--;
       if (!this.open) this.root.removeAttribute('aria-busy');
     });

@@ -30,7 +30,7 @@ export function typing(e) {
 }
 
 document.addEventListener('keydown', (e) => {
-  if (typing(e) || e.ctrlKey || e.metaKey || e.altKey) return;
+  if (typing(e) || e.ctrlKey || e.metaKey || e.altKey || document.querySelector('dialog[open]')) return;
   const tab = document.querySelector(`[data-key="${e.key}"]`);
   if (tab) {
     location.href = tab.href;
