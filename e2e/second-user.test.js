@@ -152,7 +152,7 @@ test('after many edits the brief is what a fresh page shows', async () => {
   const read = () => page.evaluate(() => {
     const copy = document.getElementById('brief').cloneNode(true);
     copy.querySelectorAll('.part-more, datalist').forEach((el) => el.replaceChildren());
-    copy.querySelectorAll('select').forEach((el) => el.replaceWith(`[${document.getElementById(el.id).selectedOptions[0]?.text}]`));
+    copy.querySelectorAll('select[id]').forEach((el) => el.replaceWith(`[${document.getElementById(el.id).selectedOptions[0]?.text}]`));
     copy.querySelectorAll('input, textarea').forEach((el) => el.id && el.replaceWith(`[${document.getElementById(el.id).value} ${document.getElementById(el.id).className}]`));
     return copy.textContent.replace(/\s+/g, ' ') + document.getElementById('titleblock').innerText;
   });

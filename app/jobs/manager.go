@@ -76,8 +76,28 @@ func (m *Manager) Start(ctx context.Context) error {
 			}
 		}
 	})
+	m.wg.Go(func() { m.tidy(ctx) })
 	m.Wake()
 	return nil
+}
+
+// tidyEvery is how often the store is tidied.
+const tidyEvery = 6 * time.Hour
+
+// tidy keeps the store tidy until ctx ends.
+func (m *Manager) tidy(ctx context.Context) {
+	for {
+		if said, err := m.store.Tidy(ctx); err != nil && ctx.Err() == nil {
+			m.log.Warn("the store could not be tidied", "error", err)
+		} else if said != "" {
+			m.log.Info("the store was tidied", "done", said)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(tidyEvery):
+		}
+	}
 }
 
 // Wait returns when the manager has stopped.
@@ -195,6 +215,9 @@ func (m *Manager) next(ctx context.Context) bool {
 		if err := m.store.FinishRun(ctx, run, nil); err != nil {
 			m.log.Error("a failed run could not be recorded", "run", run.ID, "error", err)
 		}
+	}
+	if _, err := m.store.KeepNewest(ctx, run.ModelID); err != nil {
+		m.log.Warn("the fields of older runs could not be deleted", "model", run.ModelID, "error", err)
 	}
 	m.mu.Lock()
 	m.current, m.stop = nil, nil

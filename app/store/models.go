@@ -20,6 +20,8 @@ type Model struct {
 	CreatedAt time.Time
 	UpdatedAt time.Time
 	RemovedAt *time.Time
+	// LastRun is the greatest number of a run that was deleted: numbers are not used again.
+	LastRun int
 }
 
 // Revision is a state of a model.

@@ -99,7 +99,7 @@ func (s *Store) QueueRun(ctx context.Context, modelID uint, meshError bool) (Run
 		if err := tx.Model(&Run{}).Where("model_id = ?", modelID).Select("COALESCE(MAX(number), 0)").Scan(&last).Error; err != nil {
 			return err
 		}
-		r = Run{ModelID: modelID, Number: last + 1, Revision: m.Head, Status: Queued, MeshError: meshError, CreatedAt: s.now(), Token: rand.Text()}
+		r = Run{ModelID: modelID, Number: max(last, m.LastRun) + 1, Revision: m.Head, Status: Queued, MeshError: meshError, CreatedAt: s.now(), Token: rand.Text()}
 		if err := gorm.G[Run](tx).Create(ctx, &r); err != nil {
 			return err
 		}

@@ -229,6 +229,11 @@ var migrations = []string{
 		PRIMARY KEY (revision_id, content)
 	);
 	CREATE INDEX revision_surfaces_by_content ON revision_surfaces(content);`,
+	`CREATE TABLE settings (
+		name TEXT PRIMARY KEY,
+		value INTEGER NOT NULL
+	);
+	ALTER TABLE models ADD COLUMN last_run INTEGER NOT NULL DEFAULT 0;`,
 }
 
 // migrate applies the migrations that a database lacks, each in a transaction

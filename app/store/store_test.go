@@ -236,6 +236,8 @@ func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
 	require.NoError(t, err)
 	// As the first version left it, with a run and a reading.
 	for _, command := range []string{
+		`DROP TABLE settings`,
+		`ALTER TABLE models DROP COLUMN last_run`,
 		`DROP TABLE revision_surfaces`,
 		`DROP TABLE surfaces`,
 		`ALTER TABLE revisions DROP COLUMN window`,

@@ -30,7 +30,7 @@ func (s *desk) history(ctx context.Context, m store.Model) (history, error) {
 		return h, err
 	}
 	for _, r := range h.runs {
-		if !r.HasResult {
+		if r.Active() {
 			continue
 		}
 		if h.readings[r.ID], err = s.store.Readings(ctx, r.ID); err != nil {
@@ -51,7 +51,7 @@ func (s *desk) compare(ctx context.Context, h *history) error {
 		docs[r.Revision] = d
 		return d, err
 	}
-	done := h.withResult()
+	done := h.withReadings()
 	for i, r := range done {
 		if i+1 == len(done) {
 			h.changes[r.ID] = "first run"
@@ -76,11 +76,12 @@ func (s *desk) compare(ctx context.Context, h *history) error {
 	return nil
 }
 
-// withResult lists the runs that have a result, the newest first.
-func (h *history) withResult() []store.Run {
+// withReadings lists the runs that have a result, or had one whose fields were deleted, the newest
+// first.
+func (h *history) withReadings() []store.Run {
 	var list []store.Run
 	for _, r := range h.runs {
-		if r.HasResult {
+		if r.HasResult || len(h.readings[r.ID]) > 0 {
 			list = append(list, r)
 		}
 	}
@@ -137,7 +138,7 @@ func (h *history) spark(key string) template.HTML {
 // addReadings fills the section of readings with the newest values.
 func (k *briefMaker) addReadings(b *briefView, h history) {
 	var last *store.Run
-	if done := h.withResult(); len(done) > 0 {
+	if done := h.withReadings(); len(done) > 0 {
 		last = &done[0]
 	}
 	for i := range k.doc.Readings {
@@ -207,7 +208,7 @@ func (k *briefMaker) title(m store.Model, h history) titleView {
 	default:
 		t.Summary = outstandingWords(blocking)
 	}
-	if done := h.withResult(); len(done) > 0 {
+	if done := h.withReadings(); len(done) > 0 {
 		r := done[0]
 		t.Mesh = quantity.Count(r.Cells)
 		t.Run = fmt.Sprintf("#%d · %s", r.Number, seconds(r.Seconds))

@@ -161,11 +161,11 @@ func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 		return v, err
 	}
 	v.State, v.RunStatus = state(m, h), s.runView(h)
-	done := h.withResult()
+	done := h.withReadings()
 	if len(done) == 0 {
 		return v, nil
 	}
-	chosen := done[0]
+	chosen := done[max(0, slices.IndexFunc(done, func(x store.Run) bool { return x.HasResult }))]
 	if n := number(r.URL.Query().Get("run")); n > 0 {
 		i := slices.IndexFunc(done, func(x store.Run) bool { return x.Number == int(n) })
 		if i < 0 {
@@ -174,6 +174,10 @@ func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 		chosen = done[i]
 	}
 	compareRuns(&v, h, done, chosen.ID)
+	if !chosen.HasResult {
+		v.Damage = fmt.Sprintf("Run #%d cannot be shown: %s.", chosen.Number, chosen.Message)
+		return v, nil
+	}
 	res, err := result.Load(s.store.RunDir(chosen.ID))
 	if err != nil {
 		// The other runs can be seen all the same.
@@ -510,7 +514,7 @@ func (s *platesPage) exportReadings(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	var v platesView
-	compareRuns(&v, h, h.withResult(), 0)
+	compareRuns(&v, h, h.withReadings(), 0)
 	attach(w, "readings.csv", "text/csv; charset=utf-8")
 	out := table.NewWriter(w)
 	head := []string{"run", "revision", "status", "what changed"}

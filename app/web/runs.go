@@ -117,6 +117,7 @@ type runsAPI struct{ *desk }
 func (s *runsAPI) Routes(r chi.Router) {
 	r.Post("/models/{model}/runs", s.startRun)
 	r.Post("/runs/{run}/stop", s.stopRun)
+	r.Post("/runs/{run}/delete", s.deleteRun)
 }
 
 // startRun queues a run of the current revision, unless the model is not ready or
@@ -146,6 +147,23 @@ func (s *runsAPI) startRun(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	s.answerRun(w, r, id)
+}
+
+// deleteRun deletes a run with its result, and goes to the plates.
+func (s *runsAPI) deleteRun(w http.ResponseWriter, r *http.Request) {
+	run, err := s.store.DeleteRun(r.Context(), runID(r))
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	s.jobs.Notify(run.ModelID)
+	to := fmt.Sprintf("/models/%d/plates", run.ModelID)
+	if r.Header.Get("HX-Request") != "" {
+		w.Header().Set("HX-Redirect", to)
+		w.WriteHeader(http.StatusNoContent)
+		return
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
 }
 
 func (s *runsAPI) stopRun(w http.ResponseWriter, r *http.Request) {

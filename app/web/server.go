@@ -65,7 +65,7 @@ func New(s *store.Store, m *jobs.Manager, log *slog.Logger) (*Server, error) {
 	d := &desk{store: s, jobs: m, log: log, templates: t}
 	materials, trials := &materialsPage{d}, &trialsPage{d}
 	sheet := &sheetPage{desk: d, answers: map[string]answer{"materials": materials.answerMaterials, "trials": trials.answerTrials}}
-	return &Server{d, []resource{&shelfPage{d}, sheet, &shapeFiles{desk: d}, &runsAPI{d}, &platesPage{d}, trials, &revisionsPage{d}, materials}}, nil
+	return &Server{d, []resource{&shelfPage{d}, sheet, &shapeFiles{desk: d}, &runsAPI{d}, &platesPage{d}, trials, &revisionsPage{d}, materials, &storagePage{d}}}, nil
 }
 
 // Handler returns the routes with their middleware.
@@ -205,13 +205,14 @@ func (s *desk) fail(w http.ResponseWriter, r *http.Request, err error) {
 	var clash *model.ClashError
 	var said *userError
 	var refused *store.RefusedError
+	var active *store.ActiveError
 	switch {
 	case store.IsNotFound(err):
 		status, title = http.StatusNotFound, "Not here"
 	case errors.As(err, &clash):
 		s.answerClash(w, r, clash)
 		return
-	case errors.As(err, &gone):
+	case errors.As(err, &gone), errors.As(err, &active):
 		status = http.StatusConflict
 	case errors.As(err, &tooLarge):
 		status, err = http.StatusRequestEntityTooLarge, fmt.Errorf("more than %d MB were sent", model.MaxFile>>20)

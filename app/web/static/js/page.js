@@ -2,7 +2,12 @@
 // are sent as soon as something is chosen.
 
 // What is being typed is never overwritten by an answer that comes in meanwhile.
-Idiomorph.defaults.ignoreActiveValue = true;
+// A button that was pressed is no field: it may become what stands in its place now.
+const field = (el) => el?.matches?.('input, textarea, select') ?? false;
+Idiomorph.defaults.ignoreActiveValue = field(document.activeElement);
+for (const event of ['focusin', 'focusout']) {
+  document.addEventListener(event, (e) => { Idiomorph.defaults.ignoreActiveValue = event === 'focusin' && field(e.target); }, true);
+}
 // Nor does one close, or open, what a user has opened or closed.
 Idiomorph.defaults.callbacks.beforeAttributeUpdated = (name, node) => !(name === 'open' && node.matches('details'));
 
@@ -44,6 +49,13 @@ document.addEventListener('click', (e) => {
   for (const menu of document.querySelectorAll('details.menu[open]')) {
     if (!menu.contains(e.target) || e.target.closest('.menu-sheet button')) menu.open = false;
   }
+});
+
+// Some forms are sent as soon as something is chosen, some only when it is meant.
+document.addEventListener('change', (e) => e.target.closest('form[data-send]')?.submit());
+document.addEventListener('submit', (e) => {
+  const words = e.target.dataset.ask;
+  if (words && !confirm(words)) e.preventDefault();
 });
 
 document.querySelector('#import input')?.addEventListener('change', (e) => e.target.form.submit());
