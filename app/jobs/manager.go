@@ -1,7 +1,9 @@
 package jobs
 
 import (
+	"cmp"
 	"context"
+	"fmt"
 	"log/slog"
 	"os"
 	"strings"
@@ -11,6 +13,7 @@ import (
 	"saltkettle/app/store"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
+	"saltkettle/core/quantity"
 	"saltkettle/core/result"
 	"saltkettle/core/solve"
 )
@@ -36,6 +39,8 @@ type Manager struct {
 	command []string // starts a worker
 	log     *slog.Logger
 	wake    chan struct{}
+	// Memory is how much a run may take, bytes; 0 means what is left on the machine.
+	Memory int64
 
 	mu       sync.Mutex
 	current  *Progress
@@ -111,10 +116,9 @@ func (m *Manager) Wake() {
 	}
 }
 
-// Queue adds a run of a model, with the mesh error of its readings however long that
-// takes if asked for.
-func (m *Manager) Queue(ctx context.Context, modelID uint, meshError bool) (store.Run, error) {
-	r, err := m.store.QueueRun(ctx, modelID, meshError)
+// Queue adds a run of a model.
+func (m *Manager) Queue(ctx context.Context, modelID uint, wishes store.Wishes) (store.Run, error) {
+	r, err := m.store.QueueRun(ctx, modelID, wishes)
 	if err == nil {
 		m.Notify(modelID)
 		m.Wake()
@@ -203,6 +207,9 @@ func (m *Manager) next(ctx context.Context) bool {
 		return false
 	}
 	run.Seconds = time.Since(started).Seconds()
+	m.mu.Lock()
+	run.Cells, run.Nodes = m.current.Event.Cells, m.current.Event.Nodes
+	m.mu.Unlock()
 	readings := conclude(&run, last, err)
 	m.mu.Lock()
 	if m.stopped && run.Status == store.Failed && last.Error == "" {
@@ -257,12 +264,20 @@ func conclude(run *store.Run, last Message, err error) []result.Reading {
 		return last.Result.Readings
 	case len(last.Wrong) > 0:
 		run.Status, run.Message = store.Failed, words(last.Wrong)
+	case last.TooLarge:
+		run.Status, run.Message = store.TooLarge, last.Error
 	case last.Error != "":
 		run.Status, run.Message = store.Failed, last.Error
 	default:
 		run.Status, run.Message = store.Failed, "the solver ended unexpectedly"
 		if err != nil {
 			run.Message += ": " + err.Error()
+			if strings.Contains(err.Error(), "signal: killed") {
+				run.Message = "the system ended the solver, most likely for want of memory; make cells larger"
+				if run.Cells > 0 {
+					run.Message = fmt.Sprintf("the system ended the solver at %s cells, most likely for want of memory; make cells larger", quantity.Count(run.Cells))
+				}
+			}
 		}
 	}
 	return nil
@@ -294,7 +309,8 @@ func (m *Manager) work(ctx context.Context, run store.Run) (Message, error) {
 	m.mu.Lock()
 	m.stop = stop
 	m.mu.Unlock()
-	task := &Task{Document: doc, Dir: dir, Views: m.store.ViewsDir(), MeshError: run.MeshError, Earlier: m.earlier(ctx, run.ModelID, doc)}
+	task := &Task{Document: doc, Dir: dir, Views: m.store.ViewsDir(), MeshError: run.MeshError, Earlier: m.earlier(ctx, run.ModelID, doc),
+		Memory: cmp.Or(m.Memory, memoryLeft()), Anyway: run.Anyway}
 	return m.child(ctx, task, func(e solve.Event) { m.progress(run, e) })
 }
 

@@ -1,6 +1,7 @@
 package jobs
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"runtime"
@@ -173,7 +174,7 @@ func (m *Manager) makeTrial(ctx context.Context, s store.Series, set *model.Reso
 		return err
 	}
 	started := time.Now()
-	task := &Task{Document: varied, Views: m.store.ViewsDir(), Earlier: m.earlier(ctx, s.ModelID, doc), Trial: true, Threads: threads}
+	task := &Task{Document: varied, Views: m.store.ViewsDir(), Earlier: m.earlier(ctx, s.ModelID, doc), Trial: true, Threads: threads, Memory: cmp.Or(m.Memory, memoryLeft())}
 	last, err := m.child(ctx, task, func(solve.Event) {})
 	if ctx.Err() != nil {
 		return nil

@@ -31,6 +31,10 @@ type Task struct {
 	MeshError bool `json:"mesh_error"`
 	// Trial is one of many: nothing but its readings counts.
 	Trial bool `json:"trial,omitempty"`
+	// Memory is how much the run may take, bytes, 0 for any amount: it is not begun if it
+	// would take more, unless Anyway is set, and ends when it does.
+	Memory int64 `json:"memory,omitempty"`
+	Anyway bool  `json:"anyway,omitempty"`
 	// Threads bounds the cores that it uses; 0 means all.
 	Threads int `json:"threads,omitempty"`
 }
@@ -42,6 +46,8 @@ type Message struct {
 	Saved  bool            `json:"saved,omitempty"` // the folder is complete
 	Wrong  []model.Finding `json:"wrong,omitempty"` // faults of the model
 	Error  string          `json:"error,omitempty"`
+	// TooLarge says that the run was not begun: it would have taken more memory than it may.
+	TooLarge bool `json:"too_large,omitempty"`
 }
 
 // Work carries out one task. It ends early when in is closed by the other side.
@@ -69,7 +75,16 @@ func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 	if task.Threads > 0 {
 		runtime.GOMAXPROCS(task.Threads)
 	}
+	guard := &memoryGuard{limit: task.Memory, enc: enc}
+	if task.Memory > 0 {
+		defer guard.watch()()
+	}
+	forecast := task.Memory
+	if task.Anyway {
+		forecast = 0
+	}
 	outcome, err := solve.Run(ctx, task.Document, solve.Options{
+		Memory: forecast,
 		Earlier: func(int) (*result.Earlier, error) {
 			if task.Earlier == "" {
 				return nil, errors.New("this model has no result of it")
@@ -77,10 +92,15 @@ func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 			return result.LoadEarlier(task.Earlier)
 		},
 		Dir: task.Dir, Views: task.Views, Now: time.Now, EstimateWithin: within,
-		Progress: func(e solve.Event) { _ = enc.Encode(Message{Event: &e}) },
+		Progress: guard.progress,
 	})
+	guard.mu.Lock() // what follows is the last message
+	defer guard.mu.Unlock()
 	var wrong *solve.ModelError
+	var large *solve.MemoryError
 	switch {
+	case errors.As(err, &large):
+		return enc.Encode(Message{Error: err.Error(), TooLarge: true})
 	case errors.As(err, &wrong):
 		return enc.Encode(Message{Wrong: wrong.Findings})
 	case err != nil:

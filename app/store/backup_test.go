@@ -39,7 +39,7 @@ func worked(t *testing.T) (*Store, string) {
 func finish(t *testing.T, s *Store, modelID uint) Run {
 	t.Helper()
 	ctx := t.Context()
-	_, err := s.QueueRun(ctx, modelID, false)
+	_, err := s.QueueRun(ctx, modelID, Wishes{})
 	require.NoError(t, err)
 	_, run, err := s.NextJob(ctx)
 	require.NoError(t, err)

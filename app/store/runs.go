@@ -21,9 +21,12 @@ import (
 // States of a run before it has an outcome of its own, and the ends that are
 // none of the solver's.
 const (
-	Queued      = "queued"
-	Running     = "running"
-	Failed      = "failed"
+	Queued  = "queued"
+	Running = "running"
+	Failed  = "failed"
+	// TooLarge is the status of a run that was not begun: it would take more memory than
+	// there is.
+	TooLarge    = "not begun"
 	Interrupted = "interrupted"
 )
 
@@ -43,6 +46,8 @@ type Run struct {
 	HasResult bool
 	// MeshError asks for the mesh error of the readings, however long it takes.
 	MeshError bool
+	// Anyway lets the run begin though it would take more memory than there is.
+	Anyway bool
 	// Token is of this run alone, whatever data folder is at an address: what a browser
 	// keeps of a result is known by it. Runs of older folders have none.
 	Token string
@@ -86,9 +91,15 @@ var moves = map[string][]string{
 // jobDone is the state of a job that was worked off, however its run ended.
 const jobDone = "done"
 
-// QueueRun adds a run of the current revision of a model to the queue. With meshError
-// set, the mesh error of its readings is estimated however long that takes.
-func (s *Store) QueueRun(ctx context.Context, modelID uint, meshError bool) (Run, error) {
+// Wishes say how a run is made.
+type Wishes struct {
+	// MeshError asks for the mesh error of the readings however long it takes, Anyway for a
+	// run that would take more memory than there is.
+	MeshError, Anyway bool
+}
+
+// QueueRun adds a run of the current revision of a model to the queue.
+func (s *Store) QueueRun(ctx context.Context, modelID uint, wishes Wishes) (Run, error) {
 	var r Run
 	err := s.transaction(ctx, func(tx *gorm.DB) error {
 		m, err := gorm.G[Model](tx).Where("id = ? AND removed_at IS NULL", modelID).First(ctx)
@@ -99,7 +110,7 @@ func (s *Store) QueueRun(ctx context.Context, modelID uint, meshError bool) (Run
 		if err := tx.Model(&Run{}).Where("model_id = ?", modelID).Select("COALESCE(MAX(number), 0)").Scan(&last).Error; err != nil {
 			return err
 		}
-		r = Run{ModelID: modelID, Number: max(last, m.LastRun) + 1, Revision: m.Head, Status: Queued, MeshError: meshError, CreatedAt: s.now(), Token: rand.Text()}
+		r = Run{ModelID: modelID, Number: max(last, m.LastRun) + 1, Revision: m.Head, Status: Queued, MeshError: wishes.MeshError, Anyway: wishes.Anyway, CreatedAt: s.now(), Token: rand.Text()}
 		if err := gorm.G[Run](tx).Create(ctx, &r); err != nil {
 			return err
 		}

@@ -234,6 +234,7 @@ var migrations = []string{
 		value INTEGER NOT NULL
 	);
 	ALTER TABLE models ADD COLUMN last_run INTEGER NOT NULL DEFAULT 0;`,
+	`ALTER TABLE runs ADD COLUMN anyway BOOLEAN NOT NULL DEFAULT FALSE;`,
 }
 
 // migrate applies the migrations that a database lacks, each in a transaction

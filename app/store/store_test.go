@@ -88,7 +88,7 @@ func TestRunsAndJobs(t *testing.T) {
 	require.NoError(t, err)
 	var runs []Run
 	for range 4 {
-		r, err := s.QueueRun(ctx, m.ID, false)
+		r, err := s.QueueRun(ctx, m.ID, Wishes{})
 		require.NoError(t, err)
 		runs = append(runs, r)
 	}
@@ -213,7 +213,7 @@ func TestAResultThatCannotBePutInPlace(t *testing.T) {
 	s := open(t, t.TempDir())
 	m, err := s.CreateModel(t.Context(), model.New("Test pan"))
 	require.NoError(t, err)
-	_, err = s.QueueRun(t.Context(), m.ID, false)
+	_, err = s.QueueRun(t.Context(), m.ID, Wishes{})
 	require.NoError(t, err)
 	_, run, err := s.NextJob(t.Context())
 	require.NoError(t, err)
@@ -250,9 +250,9 @@ func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
 		_, err := db.Exec(command)
 		require.NoError(t, err, command)
 	}
-	run, err := s.QueueRun(ctx, m.ID, false)
+	run, err := s.QueueRun(ctx, m.ID, Wishes{})
 	require.NoError(t, err)
-	for _, column := range []string{"mesh_error", "token"} {
+	for _, column := range []string{"mesh_error", "token", "anyway"} {
 		_, err = db.Exec(`ALTER TABLE runs DROP COLUMN ` + column)
 		require.NoError(t, err)
 	}
@@ -285,7 +285,7 @@ func TestOneServerAFolder(t *testing.T) {
 	require.NoError(t, err)
 	m, err := s.CreateModel(t.Context(), model.New("Test pan"))
 	require.NoError(t, err)
-	run, err := s.QueueRun(t.Context(), m.ID, false)
+	run, err := s.QueueRun(t.Context(), m.ID, Wishes{})
 	require.NoError(t, err)
 	_, _, err = s.NextJob(t.Context())
 	require.NoError(t, err)
@@ -337,7 +337,7 @@ func TestACompleteResultIsAdopted(t *testing.T) {
 	require.NoError(t, err)
 	var runs []Run
 	for range 3 {
-		_, err := s.QueueRun(ctx, m.ID, false)
+		_, err := s.QueueRun(ctx, m.ID, Wishes{})
 		require.NoError(t, err)
 		_, run, err := s.NextJob(ctx)
 		require.NoError(t, err)
@@ -379,7 +379,7 @@ func TestACompleteResultIsAdopted(t *testing.T) {
 	assert.DirExists(t, s.RunDir(runs[0].ID))
 
 	// A second try of what was half done succeeds.
-	_, err = s.QueueRun(ctx, m.ID, false)
+	_, err = s.QueueRun(ctx, m.ID, Wishes{})
 	require.NoError(t, err)
 	_, third, err := s.NextJob(ctx)
 	require.NoError(t, err)

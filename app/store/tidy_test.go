@@ -15,7 +15,7 @@ import (
 // finished makes a run of a model that has a result of some kilobytes.
 func finished(t *testing.T, s *Store, m Model) Run {
 	t.Helper()
-	_, err := s.QueueRun(t.Context(), m.ID, false)
+	_, err := s.QueueRun(t.Context(), m.ID, Wishes{})
 	require.NoError(t, err)
 	_, run, err := s.NextJob(t.Context())
 	require.NoError(t, err)
@@ -62,7 +62,7 @@ func TestTheBinEmptiesItself(t *testing.T) {
 	_, err = s.Tidy(ctx)
 	require.NoError(t, err)
 	require.NoError(t, s.RestoreModel(ctx, other.ID))
-	_, err = s.QueueRun(ctx, other.ID, false)
+	_, err = s.QueueRun(ctx, other.ID, Wishes{})
 	require.NoError(t, err)
 	require.NoError(t, s.RemoveModel(ctx, other.ID))
 	var active *ActiveError
@@ -113,7 +113,7 @@ func TestFieldsOfOlderRunsGo(t *testing.T) {
 	after, err := s.Disk(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, int64(5_000), after.Models[0].Folders)
-	queued, err := s.QueueRun(ctx, m.ID, false)
+	queued, err := s.QueueRun(ctx, m.ID, Wishes{})
 	require.NoError(t, err)
 	assert.Equal(t, 5, queued.Number, "what speaks of run 4 never means another one")
 	var active *ActiveError

@@ -30,6 +30,8 @@ type runView struct {
 	Good    bool
 	Words   string
 	Plates  bool // there is something to look at
+	// TooLarge says that it was not begun for want of memory, and can be all the same.
+	TooLarge bool
 }
 
 // stageView is a stage of a run: before, now or done.
@@ -43,7 +45,7 @@ func (s *desk) runView(h history) *runView {
 	v := &runView{Run: h.runs[0]}
 	if !v.Active() {
 		v.Good = v.Status == string(result.Settled)
-		v.Plates = v.HasResult
+		v.Plates, v.TooLarge = v.HasResult, v.Status == store.TooLarge
 		v.Words = v.Status
 		if v.Message != "" {
 			v.Words += ": " + v.Message
@@ -140,7 +142,7 @@ func (s *runsAPI) startRun(w http.ResponseWriter, r *http.Request) {
 		err = &userError{fmt.Errorf("run #%d of this model is still under way", runs[0].Number)}
 	}
 	if err == nil {
-		_, err = s.jobs.Queue(ctx, id, r.FormValue("mesh-error") != "")
+		_, err = s.jobs.Queue(ctx, id, store.Wishes{MeshError: r.FormValue("mesh-error") != "", Anyway: r.FormValue("anyway") != ""})
 	}
 	if err != nil {
 		s.fail(w, r, err)

@@ -7,6 +7,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"saltkettle/app/store"
 )
 
 // TestDiskAndBin: what is taken off the shelf is put back or deleted, and a run can be deleted.
@@ -22,7 +24,7 @@ func TestDiskAndBin(t *testing.T) {
 	_, body = s.do("GET", "/storage", nil)
 	assert.Contains(t, body, "delete for good")
 	s.do("POST", fmt.Sprintf("/models/%d/restore", m.ID), nil)
-	run, err := s.store.QueueRun(t.Context(), m.ID, false)
+	run, err := s.store.QueueRun(t.Context(), m.ID, store.Wishes{})
 	require.NoError(t, err)
 	r, body = s.do("POST", fmt.Sprintf("/runs/%d/delete", run.ID), nil, "HX-Request", "true")
 	assert.Equal(t, 409, r.StatusCode)

@@ -34,6 +34,7 @@ type serving struct {
 	data, listen string
 	noKey        bool
 	names        []string
+	memory       float64 // that a run may take, GB
 }
 
 func serveCommand() *cobra.Command {
@@ -52,6 +53,7 @@ func servingCommand(cmd *cobra.Command, data string, demo bool) *cobra.Command {
 	cmd.Flags().StringVar(&s.listen, "listen", "127.0.0.1:8420", "address; the default answers only this machine")
 	cmd.Flags().BoolVar(&s.noKey, "no-key", false, "let everybody in who reaches the address, which has to be one of this machine alone")
 	cmd.Flags().StringArrayVar(&s.names, "name", nil, "answer to another host `NAME`, too; may be repeated")
+	cmd.Flags().Float64Var(&s.memory, "memory", 0, "how much memory a run may take, `GB`; 0 means what is left on the machine")
 	return cmd
 }
 
@@ -87,6 +89,7 @@ func (o *serving) serve(ctx context.Context, demo bool) error {
 		return fmt.Errorf("the program cannot find itself to start workers: %w", err)
 	}
 	manager := jobs.New(s, []string{exe, "work"}, log)
+	manager.Memory = int64(o.memory * 1e9)
 	if demo {
 		if err := fillShelf(ctx, s); err != nil {
 			return err
@@ -155,7 +158,7 @@ func fillShelf(ctx context.Context, s *store.Store) error {
 		if _, findings := model.Resolve(doc, physics.Catalog()); len(model.Blocking(findings)) > 0 {
 			continue // a shape whose physics is still to be said
 		}
-		if _, err := s.QueueRun(ctx, m.ID, false); err != nil {
+		if _, err := s.QueueRun(ctx, m.ID, store.Wishes{}); err != nil {
 			return err
 		}
 	}

@@ -33,6 +33,9 @@ const (
 	widest = 1e-3
 )
 
+// maxShells bounds how many separate surfaces a file may have.
+const maxShells = 2000
+
 // maxTriangles bounds what is read.
 const maxTriangles = 400_000
 
@@ -76,14 +79,18 @@ func build(name string, corners [][3]float64) (*Import, error) {
 			out.say("%d small holes were closed", n)
 		}
 	}
-	for i, b := range shells(s) {
+	if left := openEdges(s); len(left) > 0 {
+		a := s.Points[left[0][0]]
+		return nil, fmt.Errorf("the surface of %s is open: %d edges have a triangle on one side only, such as at %.4g, %.4g, %.4g mm; close it where it was made", name, len(left), 1e3*a[0], 1e3*a[1], 1e3*a[2])
+	}
+	bodies, err := shells(s)
+	if err != nil {
+		return nil, err
+	}
+	for i, b := range bodies {
 		body := Body{Name: name, Surface: *b}
 		if i > 0 {
 			body.Name = fmt.Sprintf("%s %d", name, i+1)
-		}
-		if left := openEdges(b); len(left) > 0 {
-			a := b.Points[left[0][0]]
-			return nil, fmt.Errorf("the surface of %s is open: %d edges have a triangle on one side only, such as at %.4g, %.4g, %.4g mm; close it where it was made", body.Name, len(left), 1e3*a[0], 1e3*a[1], 1e3*a[2])
 		}
 		out.Bodies = append(out.Bodies, body)
 	}
@@ -194,7 +201,7 @@ func fillHoles(s *shape.Surface) (filled int) {
 
 // shells parts a surface in bodies: triangles that hang together, turned outward, with
 // the cavities within them, the largest first.
-func shells(s *shape.Surface) []*shape.Surface {
+func shells(s *shape.Surface) ([]*shape.Surface, error) {
 	group := make([]int32, len(s.Points))
 	for i := range group {
 		group[i] = int32(i)
@@ -236,34 +243,50 @@ func shells(s *shape.Surface) []*shape.Surface {
 		}
 		b.Triangles = append(b.Triangles, own)
 	}
-	var bodies []*shape.Surface
-	slices.SortStableFunc(list, func(a, b *shape.Surface) int { return cmp.Compare(math.Abs(b.Volume()), math.Abs(a.Volume())) })
+	if len(list) > maxShells {
+		return nil, fmt.Errorf("it has %d separate surfaces; %d are read at most", len(list), maxShells)
+	}
+	volume := make(map[*shape.Surface]float64, len(list))
 	outward := 0.0
 	for _, b := range list {
-		outward += b.Volume()
+		volume[b] = b.Volume()
+		outward += volume[b]
 	}
+	slices.SortStableFunc(list, func(a, b *shape.Surface) int { return cmp.Compare(math.Abs(volume[b]), math.Abs(volume[a])) })
+	var bodies []*shape.Surface
+	var boxes [][2][3]float64
 	for _, b := range list {
-		inside := slices.IndexFunc(bodies, func(o *shape.Surface) bool { return o.Contains(b.Points[b.Triangles[0][0]]) })
+		p := b.Points[b.Triangles[0][0]]
+		inside := -1
+		for k, o := range bodies {
+			lo, hi := boxes[k][0], boxes[k][1]
+			if p[0] >= lo[0] && p[0] <= hi[0] && p[1] >= lo[1] && p[1] <= hi[1] && p[2] >= lo[2] && p[2] <= hi[2] && o.Contains(p) {
+				inside = k
+				break
+			}
+		}
 		switch {
-		case inside >= 0 && (b.Volume() < 0) == (outward > 0):
+		case inside >= 0 && (volume[b] < 0) == (outward > 0):
 			// A cavity of the body around it.
 			o := bodies[inside]
 			shift := int32(len(o.Points))
 			o.Points = append(o.Points, b.Points...)
 			for _, t := range b.Triangles {
-				if (b.Volume() < 0) != (o.Volume() > 0) {
+				if (volume[b] < 0) != (volume[o] > 0) {
 					t[1], t[2] = t[2], t[1]
 				}
 				o.Triangles = append(o.Triangles, [3]int32{t[0] + shift, t[1] + shift, t[2] + shift})
 			}
 		default:
-			if b.Volume() < 0 {
+			if volume[b] < 0 {
+				volume[b] = -volume[b]
 				for i, t := range b.Triangles {
 					b.Triangles[i] = [3]int32{t[0], t[2], t[1]}
 				}
 			}
-			bodies = append(bodies, b)
+			lo, hi := b.Box()
+			bodies, boxes = append(bodies, b), append(boxes, [2][3]float64{lo, hi})
 		}
 	}
-	return bodies
+	return bodies, nil
 }

@@ -37,6 +37,8 @@ type Options struct {
 	Views string
 	// MaxCells bounds the mesh; 0 means 4,000,000.
 	MaxCells int
+	// Memory is how much the run may take by a forecast, bytes; 0 means any amount.
+	Memory int64
 	// MaxIterations bounds the linear solver; 0 lets it choose.
 	MaxIterations int
 }
@@ -139,6 +141,9 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 	}
 	r.enter("mesh")
 	if err := r.makeMesh(); err != nil {
+		return nil, err
+	}
+	if err := r.fits(); err != nil {
 		return nil, err
 	}
 	r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount()})

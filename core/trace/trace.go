@@ -175,34 +175,45 @@ func (r *reader) join(d *Drawing) []loop {
 	size := lo.to(hi)
 	segments := slices.DeleteFunc(r.segments, func(s segment) bool { return s.a.to(s.b) <= closeness*size && math.Abs(s.bend) < 1 })
 	gap := gapLimit * size
-	// Ends by the square of a grid in which they lie.
-	type cell struct{ x, y int64 }
-	grid := map[cell][]int{} // 2·segment + end
-	at := func(p point) cell { return cell{int64(math.Floor(p.x / gap)), int64(math.Floor(p.y / gap))} }
-	end := func(e int) point {
+	end := func(e int) point { // of 2·segment + 0 or 1
 		if e%2 == 0 {
 			return segments[e/2].a
 		}
 		return segments[e/2].b
 	}
-	for e := range 2 * len(segments) {
-		c := at(end(e))
-		grid[c] = append(grid[c], e)
+	// The ends of each layer that are left, with their numbers in all.
+	type layer struct {
+		*ends
+		numbers []int
+	}
+	layers := map[string]*layer{}
+	place := make([]int, 2*len(segments)) // of an end in its layer
+	points := map[string][]point{}
+	for e := range place {
+		name := segments[e/2].layer
+		if layers[name] == nil {
+			layers[name] = &layer{}
+		}
+		place[e] = len(points[name])
+		points[name] = append(points[name], end(e))
+		layers[name].numbers = append(layers[name].numbers, e)
+	}
+	for name, l := range layers {
+		l.ends = newEnds(points[name])
 	}
 	used := make([]bool, len(segments))
-	nearest := func(p point, layer string) int {
-		best, near := -1, gap
-		c := at(p)
-		for dx := int64(-1); dx <= 1; dx++ {
-			for dy := int64(-1); dy <= 1; dy++ {
-				for _, e := range grid[cell{c.x + dx, c.y + dy}] {
-					if q := p.to(end(e)); !used[e/2] && segments[e/2].layer == layer && q <= near {
-						best, near = e, q
-					}
-				}
-			}
+	use := func(i int) {
+		used[i] = true
+		l := layers[segments[i].layer]
+		l.remove(place[2*i])
+		l.remove(place[2*i+1])
+	}
+	nearest := func(p point, name string) int {
+		l := layers[name]
+		if k := l.nearest(p, gap); k >= 0 {
+			return l.numbers[k]
 		}
-		return best
+		return -1
 	}
 	var loops []loop
 	repaired, open := 0, 0
@@ -210,7 +221,7 @@ func (r *reader) join(d *Drawing) []loop {
 		if used[first] {
 			continue
 		}
-		used[first] = true
+		use(first)
 		s := segments[first]
 		l := loop{layer: s.layer, vertices: []Vertex{{s.a.x, s.a.y, s.bend}}}
 		start, here := s.a, s.b
@@ -219,7 +230,7 @@ func (r *reader) join(d *Drawing) []loop {
 			if e < 0 || here.to(start) <= gap && here.to(start) < here.to(end(e)) {
 				break
 			}
-			used[e/2] = true
+			use(e / 2)
 			next := segments[e/2]
 			if e%2 == 1 {
 				next.a, next.b, next.bend = next.b, next.a, -next.bend
