@@ -48,6 +48,7 @@ nightly: tools
 	go test ./core/trace -run '^$$' -fuzz FuzzRead -fuzztime 60s
 	go test ./core/table -run '^$$' -fuzz FuzzPlain -fuzztime 20s
 	go test ./app/web -run '^$$' -fuzz FuzzPages -fuzztime 10m
+	go test ./core/solve -run '^$$' -fuzz FuzzRun -fuzztime 10m
 
 ## bench: benchmarks of meshing, assembly and solving
 bench: tools

@@ -43,7 +43,7 @@ type Store struct {
 // date. It fails with ErrInUse, and changes nothing, if another process works in the folder.
 func Open(dir string) (*Store, error) {
 	if err := os.MkdirAll(filepath.Join(dir, "runs"), 0o700); err != nil {
-		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
+		return nil, explained(dir, err)
 	}
 	held, err := lock(dir)
 	if err != nil {
@@ -61,7 +61,7 @@ func Open(dir string) (*Store, error) {
 func openDatabase(dir string) (*Store, error) {
 	// Others may not look into a folder that was made before, either.
 	if err := os.Chmod(dir, 0o700); err != nil {
-		return nil, fmt.Errorf("the data folder %s cannot be kept to its owner: %w", dir, err)
+		return nil, explained(dir, err)
 	}
 	db, err := openFile(dir, "rwc")
 	if err != nil {
@@ -70,7 +70,7 @@ func openDatabase(dir string) (*Store, error) {
 	s := &Store{db: db, dir: dir, now: time.Now}
 	if err := s.migrate(); err != nil {
 		disconnect(db)
-		return nil, fmt.Errorf("the data folder %s: %w", dir, err)
+		return nil, explained(dir, err)
 	}
 	return s, nil
 }
@@ -90,7 +90,7 @@ func openFile(dir, mode string) (*gorm.DB, error) {
 	dsn := "file:" + address + "?mode=" + mode + "&_journal_mode=WAL&_synchronous=FULL&_foreign_keys=on&_busy_timeout=30000&_txlock=immediate"
 	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{Logger: logger.Default.LogMode(logger.Silent), TranslateError: true})
 	if err != nil {
-		return nil, fmt.Errorf("the database in %s cannot be opened: %w", dir, err)
+		return nil, explained(dir, err)
 	}
 	return db, nil
 }
@@ -281,7 +281,11 @@ func inTx(db *sql.DB, f func(*sql.Tx) error) error {
 
 // transaction runs f in a write transaction.
 func (s *Store) transaction(ctx context.Context, f func(tx *gorm.DB) error) error {
-	return s.db.WithContext(ctx).Transaction(f)
+	err := s.db.WithContext(ctx).Transaction(f)
+	if IsFull(err) {
+		return &FullError{err}
+	}
+	return err
 }
 
 // found turns the absence of a row into ErrNotFound.

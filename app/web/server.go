@@ -43,6 +43,7 @@ type desk struct {
 	jobs      *jobs.Manager
 	log       *slog.Logger
 	templates *template.Template
+	gate      *gate
 }
 
 // resource is a part of the interface with its routes.
@@ -62,7 +63,7 @@ func New(s *store.Store, m *jobs.Manager, log *slog.Logger) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	d := &desk{store: s, jobs: m, log: log, templates: t}
+	d := &desk{store: s, jobs: m, log: log, templates: t, gate: newGate()}
 	materials, trials := &materialsPage{d}, &trialsPage{d}
 	sheet := &sheetPage{desk: d, answers: map[string]answer{"materials": materials.answerMaterials, "trials": trials.answerTrials}}
 	return &Server{d, []resource{&shelfPage{d}, sheet, &shapeFiles{desk: d}, &runsAPI{d}, &platesPage{d}, trials, &revisionsPage{d}, materials, &storagePage{d}}}, nil
@@ -216,6 +217,12 @@ func (s *desk) fail(w http.ResponseWriter, r *http.Request, err error) {
 		status = http.StatusConflict
 	case errors.As(err, &tooLarge):
 		status, err = http.StatusRequestEntityTooLarge, fmt.Errorf("more than %d MB were sent", model.MaxFile>>20)
+	case store.IsFull(err):
+		status, title = http.StatusInsufficientStorage, "The disk is full"
+		s.log.Error("the disk is full", "path", r.URL.Path, "error", err)
+	case errors.Is(err, errBusy):
+		status, title = http.StatusServiceUnavailable, "Busy"
+		w.Header().Set("Retry-After", "5")
 	case errors.As(err, &said), errors.As(err, &refused):
 		status = http.StatusUnprocessableEntity
 	case errors.Is(err, context.Canceled):

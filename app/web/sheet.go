@@ -49,11 +49,11 @@ func (s *sheetPage) Routes(r chi.Router) {
 	r.Get("/models/{model}/parts/{part}", s.partDetails)
 	r.Get("/models/{model}/choices", s.choices)
 	r.Get("/models/{model}/drawing", s.drawing)
-	r.Get("/models/{model}/measure", s.measure)
+	r.Get("/models/{model}/measure", s.heavy(s.measure))
 	r.Post("/models/{model}/edit", s.edit)
 	r.Post("/models/{model}/undo", s.undo)
 	r.Post("/models/{model}/redo", s.redo)
-	r.Post("/models/{model}/trace", s.trace)
+	r.Post("/models/{model}/trace", s.heavy(s.trace))
 }
 
 func (s *sheetPage) sheet(w http.ResponseWriter, r *http.Request) {

@@ -47,7 +47,7 @@ type shelfPage struct{ *desk }
 func (s *shelfPage) Routes(r chi.Router) {
 	r.Get("/", s.shelf)
 	r.Post("/models", s.createModel)
-	r.Post("/models/import", s.importModel)
+	r.Post("/models/import", s.heavy(s.importModel))
 	r.Post("/models/{model}/rename", s.renameModel)
 	r.Post("/models/{model}/duplicate", s.duplicateModel)
 	r.Post("/models/{model}/remove", s.removeModel)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"log/slog"
 	"net"
 	"net/http"
@@ -12,6 +13,7 @@ import (
 	"time"
 
 	"github.com/spf13/cobra"
+	"gopkg.in/natefinch/lumberjack.v2"
 
 	"saltkettle/app/jobs"
 	"saltkettle/app/store"
@@ -72,7 +74,10 @@ func workCommand() *cobra.Command {
 // serve runs the server until the context ends.
 func (o *serving) serve(ctx context.Context, demo bool) error {
 	data, listen := o.data, o.listen
-	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
+	// The log also goes to a file in the data folder, which does not grow without end.
+	kept := &lumberjack.Logger{Filename: filepath.Join(data, "log", "saltkettle.log"), MaxSize: 10, MaxBackups: 5} // MB
+	defer kept.Close()
+	log := slog.New(slog.NewTextHandler(io.MultiWriter(os.Stderr, kept), nil))
 	// Nothing is changed in the folder before it is certain that this server will answer.
 	listener, err := net.Listen("tcp", listen)
 	if err != nil {
