@@ -7,7 +7,7 @@ BIN := bin/saltkettle
 SOURCES := $(shell find app cmd core examples -name '*.go' -o -path 'app/web/*' -type f -o -name '*.json' -path '*/examples/*' -o -name 'library.json')
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
-.PHONY: demo build test check unit e2e docs bench nightly screenshots vendor clean tools browser
+.PHONY: demo build test check unit e2e docs bench nightly soak screenshots vendor clean tools browser
 
 ## demo: build and start with the demo data at http://127.0.0.1:8420/
 demo: build
@@ -24,7 +24,7 @@ test: check unit e2e
 
 ## check: format, vet, lint, generated documents
 check: tools
-	@unformatted=$$(gofmt -l app bench cmd core examples); [ -z "$$unformatted" ] || { echo "not gofmt-ed: $$unformatted"; exit 1; }
+	@unformatted=$$(gofmt -l app bench cmd core examples soak); [ -z "$$unformatted" ] || { echo "not gofmt-ed: $$unformatted"; exit 1; }
 	go vet ./...
 	go tool staticcheck ./...
 	@echo "checks passed"
@@ -49,6 +49,10 @@ nightly: tools
 	go test ./core/table -run '^$$' -fuzz FuzzPlain -fuzztime 20s
 	go test ./app/web -run '^$$' -fuzz FuzzPages -fuzztime 10m
 	go test ./core/solve -run '^$$' -fuzz FuzzRun -fuzztime 10m
+
+## soak: kills, two windows, 200 readers and a full disk, for five minutes (docs/reliability.md)
+soak: build
+	go run ./soak
 
 ## bench: benchmarks of meshing, assembly and solving
 bench: tools

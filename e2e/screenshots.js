@@ -108,6 +108,8 @@ try {
   await put(page, 'parts/p1/outline/depth', '12');
   await page.locator('.outstanding summary').click();
   await save('outstanding');
+  await page.goto(`${server.url}storage`);
+  await save('storage');
 } finally {
   await browser.close();
   await server.stop();

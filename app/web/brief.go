@@ -241,11 +241,12 @@ func (k *briefMaker) field(place, value, label, hint string) field {
 
 // varies says whether a value uses a parameter.
 func (k *briefMaker) varies(value string) bool {
-	f, err := formula.Parse(value)
-	if err != nil {
+	known := func(n string) bool { _, ok := k.resolved.Parameters[n]; return ok }
+	if !formula.Mentions(value, known) {
 		return false
 	}
-	return slices.ContainsFunc(f.Names(), func(n string) bool { _, ok := k.resolved.Parameters[n]; return ok })
+	f, err := formula.Parse(value)
+	return err == nil && slices.ContainsFunc(f.Names(), known)
 }
 
 func (k *briefMaker) choice(place, value, label string, names, texts []string) field {

@@ -135,7 +135,12 @@ func sq(a, b Point) float64 { return (a.X-b.X)*(a.X-b.X) + (a.Y-b.Y)*(a.Y-b.Y) }
 func (t *triangulation) swapOut(a, b int32, crossed [][2]int32) {
 	pa, pb := t.points[a], t.points[b]
 	var made [][2]int32
+	// Each edge waits for a few others at most; where round-off decides they wait for each other.
+	patience := 1000 + 16*len(crossed)*len(crossed)
 	for len(crossed) > 0 {
+		if patience--; patience < 0 {
+			panic(bailout("lines that nearly coincide could not be told apart"))
+		}
 		e := crossed[0]
 		crossed = crossed[1:]
 		f, i, ok := t.edge(e[0], e[1])

@@ -218,3 +218,22 @@ func TestFaultyMaterialsAreFound(t *testing.T) {
 	contains(t, findings, `material 3: "a/b" cannot be a name`)
 	contains(t, findings, `a family "stone" that is not known`)
 }
+
+// TestNumbersBeyondAllDevices are refused in words, wherever they stand, and keep nobody waiting.
+func TestNumbersBeyondAllDevices(t *testing.T) {
+	for value, words := range map[string]string{"1e308 m": "larger than anything", "1e9 m": "larger than anything", "1e-30 m": "smaller than an atom", "1e200 m": "larger than anything"} {
+		for _, place := range []string{"parts/floor/outline/width", "parts/rod/array/pitch", "parts/brick/span/to", "mesh/size"} {
+			doc := load(t, "pan-floor")
+			require.NoError(t, doc.Set(place, value))
+			_, findings := check(doc)
+			if place != "parts/rod/array/pitch" && place != "parts/brick/span/to" || words != "smaller than an atom" {
+				contains(t, findings, words)
+			}
+		}
+	}
+	doc := load(t, "pan-floor")
+	require.NoError(t, doc.Set("parameters/power/value", "1e90 W"))
+	require.NoError(t, doc.Set("parameters/power/most", ""))
+	_, findings := check(doc)
+	contains(t, findings, "larger than anything")
+}

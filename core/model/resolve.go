@@ -203,6 +203,15 @@ func (r *resolver) find(s Severity, place, fix, format string, args ...any) {
 	r.findings = append(r.findings, Finding{s, place, fmt.Sprintf(format, args...), fix})
 }
 
+// Bounds of what is computed with: numbers (SI) and lengths (m) beyond them are slips of the pen,
+// and round-off would make of a device what nobody has drawn.
+const (
+	lengthUnit     = "mm"
+	largestValue   = 1e60
+	largestLength  = 1e7
+	smallestLength = 1e-11
+)
+
 // need says what a value must be like.
 type need struct {
 	label       string
@@ -321,6 +330,12 @@ func (r *resolver) fits(place, text string, v quantity.Value, n need) bool {
 		return false
 	case v.Affine && !n.temperature && u.Dimension != quantity.None:
 		r.find(Wrong, place, "write the difference in K", "the %s %q is a temperature on a scale, where a difference is wanted", n.label, text)
+		return false
+	case math.IsNaN(v.SI) || math.Abs(v.SI) > largestValue || n.unit == lengthUnit && math.Abs(v.SI) > largestLength:
+		r.find(Wrong, place, "check the value and its unit", "the %s %q is larger than anything that can be computed with", n.label, text)
+		return false
+	case n.positive && n.unit == lengthUnit && v.SI > 0 && v.SI < smallestLength:
+		r.find(Wrong, place, "check the value and its unit", "the %s %q is smaller than an atom", n.label, text)
 		return false
 	case n.temperature && v.SI <= 0:
 		r.find(Wrong, place, "", "the %s %q is not above absolute zero", n.label, text)

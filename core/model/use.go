@@ -28,6 +28,9 @@ func (d *Document) Uses(cat *sentence.Catalog) map[string][]Use {
 	add := func(u Use, texts ...string) {
 		seen := map[string]bool{}
 		for _, text := range texts {
+			if !formula.Mentions(text, func(word string) bool { return known[word] }) {
+				continue
+			}
 			f, err := formula.Parse(text)
 			if err != nil {
 				continue

@@ -2,7 +2,6 @@ package solve_test
 
 import (
 	"context"
-	"errors"
 	"math"
 	"testing"
 	"time"
@@ -26,6 +25,7 @@ func FuzzRun(f *testing.F) {
 			}
 		}
 	}
+	f.Add(uint(5), uint(347), "1e308 m", uint(120), "2") // outlines of such sizes never ended to be compared
 	f.Fuzz(func(t *testing.T, example, first uint, value string, second uint, other string) {
 		doc, ok, err := spoilt.Model(example, first, value, second, other)
 		require.NoError(t, err)
@@ -38,9 +38,7 @@ func FuzzRun(f *testing.F) {
 		ctx, cancel := context.WithTimeout(t.Context(), 2*time.Second)
 		defer cancel()
 		o, err := solve.Run(ctx, doc, solve.Options{MaxCells: 3000})
-		var wrong *solve.ModelError
 		if err != nil {
-			_ = errors.As(err, &wrong)
 			require.NotEmpty(t, err.Error())
 			return
 		}
