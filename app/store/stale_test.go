@@ -173,6 +173,33 @@ func TestSurfacesAreStoredOnce(t *testing.T) {
 	assert.ErrorContains(t, err, "the lump: the surface")
 }
 
+// TestOlderRevisionsArePacked: revisions that hold their surfaces in their text, as older versions
+// of the program wrote them, are the same afterwards, in a fraction of the room.
+func TestOlderRevisionsArePacked(t *testing.T) {
+	s := open(t, t.TempDir())
+	doc := model.New("Lump")
+	doc.Parts = []model.Part{{ID: "p1", Name: "lump", Role: model.Solved, Outline: model.Outline{Kind: "surface"}, Surface: ball(60)}}
+	m, err := s.CreateModel(t.Context(), model.New("Lump"))
+	require.NoError(t, err)
+	for n := 2; n < 30; n++ {
+		require.NoError(t, s.db.Create(&Revision{ModelID: m.ID, Number: n, Parent: n - 1, Document: string(doc.Bytes())}).Error)
+	}
+	require.NoError(t, s.db.Create(&Revision{ModelID: m.ID, Number: 30, Parent: 29, Document: `{"triangles" is no model`}).Error)
+	require.NoError(t, s.db.Model(&Model{}).Where("id = ?", m.ID).Update("head", 29).Error)
+	said, err := s.Tidy(t.Context())
+	require.NoError(t, err)
+	assert.Contains(t, said, "stored apart now: 28")
+	assert.Contains(t, said, "given back to the disk")
+	for _, n := range []int{2, 29} {
+		now, err := s.Document(t.Context(), m.ID, n)
+		require.NoError(t, err)
+		assert.Equal(t, string(doc.Bytes()), string(now.Bytes()))
+	}
+	again, err := s.packOlder(t.Context())
+	require.NoError(t, err)
+	assert.Zero(t, again)
+}
+
 // TestModelsTooLargeForAFile are not made, so that what can be exported can be imported.
 func TestModelsTooLargeForAFile(t *testing.T) {
 	s := open(t, t.TempDir())

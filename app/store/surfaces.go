@@ -73,6 +73,42 @@ func (s *Store) keepSurfaces(ctx context.Context, tx *gorm.DB, revision uint, su
 	return nil
 }
 
+// packOlder stores the surfaces of revisions of older versions of the program, which have them in
+// their text, once. It returns how many revisions that were.
+func (s *Store) packOlder(ctx context.Context) (int, error) {
+	var ids []uint
+	err := s.db.WithContext(ctx).Raw(`SELECT id FROM revisions WHERE document LIKE '%"triangles"%' AND id NOT IN (SELECT revision_id FROM revision_surfaces)`).Scan(&ids).Error
+	if err != nil {
+		return 0, err
+	}
+	done := 0
+	for _, id := range ids {
+		r, err := gorm.G[Revision](s.db).Where("id = ?", id).First(ctx)
+		if err != nil {
+			return done, err
+		}
+		doc, err := model.Parse([]byte(r.Document))
+		if err != nil {
+			continue // it stays as it is, for whoever looks for damage
+		}
+		p, err := packed(doc)
+		if err != nil || len(p.surfaces) == 0 {
+			continue
+		}
+		err = s.transaction(ctx, func(tx *gorm.DB) error {
+			if err := s.keepSurfaces(ctx, tx, id, p.surfaces); err != nil {
+				return err
+			}
+			return tx.Model(&Revision{}).Where("id = ?", id).UpdateColumn("document", string(p.text)).Error
+		})
+		if err != nil {
+			return done, err
+		}
+		done++
+	}
+	return done, nil
+}
+
 // attachSurfaces gives the parts of a document the surfaces that its text only names.
 func (s *Store) attachSurfaces(ctx context.Context, db *gorm.DB, doc *model.Document) error {
 	return doc.AttachSurfaces(func(content string) (*model.Surface, error) {

@@ -43,7 +43,7 @@ func (s *Store) Setting(ctx context.Context, name string) (int, error) {
 // Set changes a setting.
 func (s *Store) Set(ctx context.Context, name string, value int) error {
 	if _, known := usual[name]; !known || value < 0 || value > 100_000 {
-		return fmt.Errorf("%s cannot be %d", name, value)
+		return &RefusedError{fmt.Errorf("%s cannot be %d", name, value)}
 	}
 	return s.db.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&Setting{name, value}).Error
 }
@@ -206,6 +206,13 @@ func (s *Store) Tidy(ctx context.Context) (string, error) {
 	}
 	if dropped > 0 {
 		said += fmt.Sprintf("results deleted: %d. ", dropped)
+	}
+	older, err := s.packOlder(ctx)
+	if err != nil {
+		return said, err
+	}
+	if older > 0 {
+		said += fmt.Sprintf("revisions whose surfaces are stored apart now: %d. ", older)
 	}
 	freed, err := s.vacuum(ctx, false)
 	if freed > 0 {

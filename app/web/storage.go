@@ -127,11 +127,12 @@ func (s *storagePage) set(w http.ResponseWriter, r *http.Request) {
 			continue
 		}
 		n, err := strconv.Atoi(text)
-		if err == nil {
-			err = s.store.Set(r.Context(), name, n)
-		}
 		if err != nil {
 			s.fail(w, r, &userError{fmt.Errorf("%q cannot be chosen", text)})
+			return
+		}
+		if err := s.store.Set(r.Context(), name, n); err != nil {
+			s.fail(w, r, err)
 			return
 		}
 	}
