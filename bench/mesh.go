@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"fmt"
 	"runtime"
 	"text/tabwriter"
@@ -47,7 +48,7 @@ func stacks(w *tabwriter.Writer) error {
 		})
 		var m *mesh.Mesh
 		t, err := best(func() (err error) {
-			m, _, err = r.MeshOf(0)
+			m, _, err = r.MeshOf(context.Background(), 0)
 			return err
 		})
 		if err != nil {

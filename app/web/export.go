@@ -42,7 +42,7 @@ func (s *shapeFiles) exportShape(w http.ResponseWriter, r *http.Request) {
 	kind := ""
 	switch format := chi.URLParam(r, "format"); format {
 	case "stl":
-		resolved, grid, owners, meshErr := s.meshes.of(m.ID, m.Head, doc)
+		resolved, grid, owners, meshErr := s.meshes.of(r.Context(), m.ID, m.Head, doc)
 		if err = meshErr; err == nil {
 			err = drawing.WriteSTL(&b, resolved, grid, owners)
 		}

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -27,8 +28,8 @@ type meshes struct {
 	owners   []int
 }
 
-// of meshes a revision of a model; one at a time.
-func (c *meshes) of(id uint, revision int, doc *model.Document) (*model.Resolved, *mesh.Mesh, []int, error) {
+// of meshes a revision of a model, one at a time, unless nobody waits for it any more.
+func (c *meshes) of(ctx context.Context, id uint, revision int, doc *model.Document) (*model.Resolved, *mesh.Mesh, []int, error) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if c.mesh != nil && c.model == id && c.revision == revision {
@@ -40,7 +41,10 @@ func (c *meshes) of(id uint, revision int, doc *model.Document) (*model.Resolved
 			return nil, nil, nil, &userError{fmt.Errorf("there is no mesh yet: %s", f.Message)}
 		}
 	}
-	m, owners, err := resolved.MeshOf(maxLook)
+	m, owners, err := resolved.MeshOf(ctx, maxLook)
+	if ctx.Err() != nil {
+		return nil, nil, nil, ctx.Err()
+	}
 	if err != nil {
 		return nil, nil, nil, &userError{err}
 	}
@@ -70,7 +74,7 @@ func (s *shapeFiles) mesh(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
-	resolved, grid, owners, err := s.meshes.of(m.ID, m.Head, doc)
+	resolved, grid, owners, err := s.meshes.of(r.Context(), m.ID, m.Head, doc)
 	if err != nil {
 		s.fail(w, r, err)
 		return

@@ -24,6 +24,21 @@ type PlanSettings struct {
 	SizeAt func(Point) float64
 	// MaxTriangles bounds the mesh; 0 means 4,000,000.
 	MaxTriangles int
+	// Stop ends the work with [ErrStopped] when it is closed; nil never does.
+	Stop <-chan struct{}
+}
+
+// ErrStopped says that nobody wants a mesh any more.
+var ErrStopped = errors.New("the mesh was stopped")
+
+// stopped says that a channel is closed.
+func stopped(stop <-chan struct{}) bool {
+	select {
+	case <-stop:
+		return true
+	default:
+		return false
+	}
 }
 
 // Plan is a triangulation of the outlines of a device, seen from above.
@@ -134,13 +149,15 @@ func NewPlan(segments []Segment, set *PlanSettings) (plan *Plan, err error) {
 		}
 	}
 	r := newRefiner(t, wanted, ends, limit+limit/4)
-	r.arcs = arcs
+	r.arcs, r.stop = arcs, set.Stop
 	var strips map[int32]bool
 	if layers != nil {
 		strips = layers.hold(t, vertex, wanted)
 	}
 	r.grade(a.pieces, set)
-	if err := r.run(); err != nil {
+	if err := r.run(); errors.Is(err, ErrStopped) {
+		return nil, err
+	} else if err != nil {
 		return nil, &TooFineError{limit}
 	}
 	plan, number := t.extract(members)

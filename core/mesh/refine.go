@@ -16,6 +16,7 @@ var errTooMany = errors.New("too many triangles")
 // refiner improves a triangulation until every face of a wanted region has
 // angles of at least the bound and is no larger than its region asks for.
 type refiner struct {
+	stop <-chan struct{} // closed when nobody wants the mesh any more
 	*triangulation
 	size      []float64 // wanted edge length per region, 0 for a region that is not meshed
 	ends      [][2]int32
@@ -95,14 +96,20 @@ func (r *refiner) sharpVertices() []bool {
 	return sharp
 }
 
+// lookEvery is after how many steps of refinement it is asked whether that is still wanted.
+const lookEvery = 1 << 12
+
 // run refines. It returns errTooMany if the limit of faces is met.
 func (r *refiner) run() error {
 	for f := range r.faces {
 		r.queue(int32(f))
 	}
-	for {
+	for step := 0; ; step++ {
 		if len(r.faces) > r.limit {
 			return errTooMany
+		}
+		if step%lookEvery == 0 && stopped(r.stop) {
+			return ErrStopped
 		}
 		if n := len(r.encroached); n > 0 {
 			e := r.encroached[n-1]

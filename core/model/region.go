@@ -1,6 +1,7 @@
 package model
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"math"
@@ -283,7 +284,7 @@ func (r *resolver) wall(w *MeshWall) {
 
 // MeshOf meshes the solved bodies. owners are the numbers of the bodies among those of
 // the model.
-func (r *Resolved) MeshOf(maxCells int) (m *mesh.Mesh, owners []int, err error) {
+func (r *Resolved) MeshOf(ctx context.Context, maxCells int) (m *mesh.Mesh, owners []int, err error) {
 	var list []mesh.StackBody
 	for i, b := range r.Bodies {
 		p := &r.Parts[b.Part]
@@ -293,7 +294,10 @@ func (r *Resolved) MeshOf(maxCells int) (m *mesh.Mesh, owners []int, err error) 
 		list = append(list, mesh.StackBody{Body: b, Size: p.Size, Across: r.Across, Near: p.Near, Walls: p.Walls, Fill: p.Fill})
 		owners = append(owners, i)
 	}
-	m, err = mesh.NewStack(list, &mesh.StackSettings{MaxCells: maxCells, Flat: r.Document.Space.Flat(), Growth: r.Growth, Gaps: r.Gaps, Cuts: r.Cuts, Field: r.Field})
+	m, err = mesh.NewStack(list, &mesh.StackSettings{MaxCells: maxCells, Flat: r.Document.Space.Flat(), Growth: r.Growth, Gaps: r.Gaps, Cuts: r.Cuts, Field: r.Field, Stop: ctx.Done()})
+	if errors.Is(err, mesh.ErrStopped) {
+		return nil, nil, context.Cause(ctx)
+	}
 	var unreached *mesh.UnreachedError
 	if errors.As(err, &unreached) {
 		p := &r.Parts[r.Bodies[owners[unreached.Body]].Part]

@@ -324,7 +324,7 @@ func (r *run) again(ctx context.Context, factor float64, rays int) *run {
 	model.Until = nil
 	c := &run{quiet: true, rays: rays, opt: r.quietly(), model: &model,
 		result: &result.Result{Status: result.Settled, Seconds: map[string]float64{}, Document: r.result.Document}}
-	if c.makeMesh() != nil || c.pose(ctx) != nil {
+	if c.makeMesh(ctx) != nil || c.pose(ctx) != nil {
 		return nil
 	}
 	if c.solve(ctx) != nil || !c.solution.Settled {

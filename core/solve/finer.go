@@ -54,7 +54,7 @@ func (r *run) refine(ctx context.Context) error {
 		field := r.wishes(fluxes)
 		r.enter("mesh")
 		before := *r
-		if err := r.meshBy(field); err != nil {
+		if err := r.meshBy(ctx, field); err != nil {
 			*r = before
 			var full *ModelError
 			if !errors.As(err, &full) {
@@ -76,7 +76,7 @@ func (r *run) refine(ctx context.Context) error {
 
 // meshBy meshes the model by a field of lengths. Cells that grow from small ones to large
 // ones may be many more than the field alone asks for: it is then made coarser.
-func (r *run) meshBy(field *mesh.Field) error {
+func (r *run) meshBy(ctx context.Context, field *mesh.Field) error {
 	dimension := 3.0
 	if r.model.Document.Space.Flat() {
 		dimension = 2
@@ -86,7 +86,7 @@ func (r *run) meshBy(field *mesh.Field) error {
 	for range 4 {
 		finer.Field = field
 		r.model, r.owner, r.points = &finer, nil, nil
-		if err := r.makeMesh(); err != nil {
+		if err := r.makeMesh(ctx); err != nil {
 			return err
 		}
 		times := float64(r.mesh.CellCount()) / most

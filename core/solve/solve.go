@@ -140,7 +140,7 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 		return nil, err
 	}
 	r.enter("mesh")
-	if err := r.makeMesh(); err != nil {
+	if err := r.makeMesh(ctx); err != nil {
 		return nil, err
 	}
 	if err := r.fits(); err != nil {
@@ -251,8 +251,8 @@ func (r *run) warn(format string, args ...any) {
 }
 
 // makeMesh meshes the solved bodies.
-func (r *run) makeMesh() error {
-	m, owners, err := r.model.MeshOf(r.opt.MaxCells)
+func (r *run) makeMesh(ctx context.Context) error {
+	m, owners, err := r.model.MeshOf(ctx, r.opt.MaxCells)
 	var fault *model.PlaceError
 	if errors.As(err, &fault) {
 		return &ModelError{[]model.Finding{fault.Finding}}

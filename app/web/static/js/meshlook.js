@@ -44,15 +44,23 @@ export class MeshLook {
     if (this.group) this.group.visible = on;
     if (on && (!this.header || !this.group)) this.fetch();
     else if (on) this.build();
+    if (!on && !this.header) this.ticket?.abort();
   }
 
   async fetch() {
     const { axis } = this.cut;
     const box = this.view.box;
     const query = axis ? `?cut=${axis}&at=${THREE.MathUtils.lerp(box.min[axis], box.max[axis], this.cut.at) / this.view.scale}` : '';
-    const ticket = this.ticket = {};
-    const answer = await fetch(`/models/${this.model}/mesh${query}`, { headers: { 'HX-Request': 'true' } });
-    if (ticket !== this.ticket) return; // another one has been asked for
+    this.ticket?.abort(); // another one is asked for: the server need not go on
+    const ticket = this.ticket = new AbortController();
+    let answer;
+    try {
+      answer = await fetch(`/models/${this.model}/mesh${query}`, { headers: { 'HX-Request': 'true' }, signal: ticket.signal });
+    } catch (fault) {
+      if (!ticket.signal.aborted) throw fault;
+      return;
+    }
+    if (ticket !== this.ticket) return;
     if (!answer.ok) {
       this.panel.querySelector('.mesh-words').textContent = await answer.text();
       this.clear();
