@@ -101,7 +101,9 @@ test('a part is moved and turned, hidden and shown', async () => {
   await page.keyboard.press('Enter');
   await page.locator('#distance').fill('-3');
   await edited(page, () => page.keyboard.press('Enter'));
+  await page.getByRole('button', { name: /hearth brick: show its dimensions/ }).click();
   assert.equal(await value('parts/brick/span/from'), '-3 mm');
+  await page.getByRole('button', { name: /hearth brick: show its dimensions/ }).click();
   await page.locator('#canvas').focus();
   await page.keyboard.press('h');
   assert.match(await page.locator('#under').innerText(), /1 hidden/);

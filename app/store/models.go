@@ -3,6 +3,7 @@ package store
 import (
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -296,6 +297,21 @@ func (s *Store) move(ctx context.Context, id uint, where func(tx *gorm.DB, head 
 		return tx.Save(&m).Error
 	})
 	return v, err
+}
+
+// OwnWork says that one window alone made all that lies between a revision and a later one.
+func (s *Store) OwnWork(ctx context.Context, id uint, from, to int, window string) (bool, error) {
+	for n := to; n != from; {
+		r, err := gorm.G[Revision](s.db).Select("number", "parent", "window").Where("model_id = ? AND number = ?", id, n).First(ctx)
+		if errors.Is(err, gorm.ErrRecordNotFound) || err == nil && (r.Window != window || window == "") {
+			return false, nil
+		}
+		if err != nil {
+			return false, err
+		}
+		n = r.Parent
+	}
+	return true, nil
 }
 
 // CanUndo and CanRedo say whether there is something to go to.

@@ -78,6 +78,15 @@ func TestStaleWindows(t *testing.T) {
 	require.ErrorAs(t, set(Stamp{Window: "c", Seen: 5}, at+"2/x", "3 mm"), &clash)
 	assert.Equal(t, []string{"9 mm", ""}, []string{clash.Was, clash.Now})
 	require.NoError(t, set(Stamp{Window: "c", Seen: 5}, at+"3/x", "3 mm"))
+	for _, c := range []struct {
+		from, to int
+		window   string
+		own      bool
+	}{{1, 2, "a", true}, {1, 2, "b", false}, {1, 3, "a", false}, {2, 2, "b", true}, {3, 2, "a", false}, {1, 2, "", false}} {
+		own, err := s.OwnWork(t.Context(), m.ID, c.from, c.to, c.window)
+		require.NoError(t, err)
+		assert.Equal(t, c.own, own, "%+v", c)
+	}
 	// A redo, too.
 	_, err = s.Undo(t.Context(), m.ID, b)
 	require.NoError(t, err)

@@ -48,11 +48,13 @@ func (s *sheetPage) trace(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, &userError{fmt.Errorf("%s: %w", title, err)})
 		return
 	}
-	if _, _, err = s.store.Edit(r.Context(), modelID(r), stamp(r), nil, add); err != nil {
+	m, before, err := s.store.Edit(r.Context(), modelID(r), stamp(r), nil, add)
+	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
 	s.jobs.Notify(modelID(r))
+	cameFrom(w, before, m.Head)
 	if r.Header.Get("HX-Request") == "" {
 		http.Redirect(w, r, fmt.Sprintf("/models/%d/", modelID(r)), http.StatusSeeOther)
 		return

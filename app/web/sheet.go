@@ -69,9 +69,14 @@ func (s *sheetPage) sheet(w http.ResponseWriter, r *http.Request) {
 // brief answers with the brief and the title block alone; it says what has changed since the
 // revision that the window shows.
 func (s *sheetPage) brief(w http.ResponseWriter, r *http.Request) {
-	if seen := stamp(r).Seen; seen > 0 {
+	if from := stamp(r); from.Seen > 0 {
 		m, err := s.store.Model(r.Context(), modelID(r))
-		if err == nil && m.Head != seen {
+		own := false
+		if err == nil {
+			own, err = s.store.OwnWork(r.Context(), m.ID, from.Seen, m.Head, from.Window)
+		}
+		if err == nil && !own {
+			seen := from.Seen
 			tell(w, "Changed in another window: "+s.changes(r.Context(), m.ID, seen, m.Head)+".")
 		}
 	}

@@ -10,6 +10,7 @@ import { Editor } from './edit.js';
 import { Lift } from './lift.js';
 import { Offer } from './offer.js';
 import { say, typing } from './page.js';
+import { done, stamp } from './window.js';
 import { withTriangles } from './step.js';
 
 const sheet = document.getElementById('sheet');
@@ -412,7 +413,8 @@ brief.addEventListener('change', async (e) => {
   } catch (fault) {
     return say(fault.message);
   }
-  const answer = await fetch(form.action, { method: 'POST', body: values, headers: { 'HX-Request': 'true' } });
+  const answer = await fetch(form.action, { method: 'POST', body: values, headers: { 'HX-Request': 'true', ...stamp() } });
+  done((name) => answer.headers.get(name));
   say(await answer.text());
   if (answer.ok) form.closest('details').open = false;
 });

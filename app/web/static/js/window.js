@@ -39,9 +39,15 @@ export function ask(clash, mine) {
   put('now', clash.now);
   put('mine', mine);
   dialog.querySelector('[value="mine"]').textContent = mine === undefined ? 'Do it all the same' : 'Put mine in its place';
-  dialog.returnValue = '';
   dialog.showModal();
+  // Its event "close" waits for a frame, which a window in the background has none of.
   return new Promise((resolve) => {
-    dialog.addEventListener('close', () => resolve(dialog.returnValue === 'mine'), { once: true });
+    const end = new AbortController();
+    const say = (done) => {
+      end.abort();
+      resolve(done);
+    };
+    dialog.addEventListener('submit', (e) => say(e.submitter.value === 'mine'), { signal: end.signal });
+    dialog.addEventListener('cancel', () => say(false), { signal: end.signal });
   });
 }
