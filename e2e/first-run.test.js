@@ -96,7 +96,7 @@ test('a change, a second run, and what changed between them', async () => {
   await page.waitForFunction(() => /Run #2/.test(document.getElementById('run').innerText) && document.querySelector('.slip.ended .good'), null, { timeout: 60000 });
   await page.goto(`${page.url().split('?')[0]}plates`);
   await drawn(page);
-  assert.match(await page.locator('table.runs tbody tr').first().innerText(), /#2\s+slab: steel 304 → copper/);
+  assert.match(await page.locator('table.runs tbody tr').first().innerText(), /#2\s+×\s+slab: steel 304 → copper/);
 });
 
 test('undo and redo by keyboard, and everything is there after a restart', async () => {
