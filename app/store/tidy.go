@@ -8,6 +8,7 @@ import (
 	"os"
 	"path/filepath"
 	"strconv"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -350,10 +351,10 @@ func (d *DiskUse) add(dir, path string, size int64, owner map[string]uint, place
 	if err != nil {
 		rest = path
 	}
-	first, below, _ := cutPath(rest)
+	first, below, _ := strings.Cut(filepath.ToSlash(rest), "/")
 	switch {
 	case first == "runs":
-		run, _, _ := cutPath(below)
+		run, _, _ := strings.Cut(below, "/")
 		if model, ok := owner[run]; ok {
 			d.Models[place[model]].Folders += size
 			return
@@ -361,18 +362,9 @@ func (d *DiskUse) add(dir, path string, size int64, owner map[string]uint, place
 		d.Other += size
 	case first == "views":
 		d.Views += size
-	case len(first) >= len(databaseFile) && first[:len(databaseFile)] == databaseFile:
+	case strings.HasPrefix(first, databaseFile):
 		d.Database += size
 	default:
 		d.Other += size
 	}
-}
-
-func cutPath(path string) (first, rest string, more bool) {
-	for i := range path {
-		if os.IsPathSeparator(path[i]) {
-			return path[:i], path[i+1:], true
-		}
-	}
-	return path, "", false
 }
