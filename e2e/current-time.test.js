@@ -99,5 +99,24 @@ test('a post warms up in time', async () => {
   assert.match(await page.locator('#brief').innerText(), /Heat over the run: .*\sJ in, .*\sJ out, .*\sJ stored/);
   const csv = await page.request.get(new URL(await page.locator('a[href$="over-time.csv"]').getAttribute('href'), page.url()).href);
   assert.match(await csv.text(), /^time \(s\),foot of the post \(°C\)/);
+
+  // Stopped on its way it has plates so far, and another run takes it to its end.
+  await page.goto(page.url().split('plates')[0]);
+  await drawn(page);
+  await put('run/tolerance', '0.001 %');
+  await page.getByRole('button', { name: /^Run/ }).click();
+  await page.waitForFunction(() => /\b[1-9][\d.]*\ss of 1200\ss/.test(document.getElementById('run').innerText), null, { timeout: 60000 });
+  await page.getByRole('button', { name: 'stop', exact: true }).click();
+  await page.waitForFunction(() => /Run #4 stopped: after [\d.]+\s\w+ of/.test(document.getElementById('run').innerText.replace(/\s+/g, ' ')), null, { timeout: 60000 });
+  await page.locator('#run').getByRole('link', { name: 'look' }).click();
+  await drawn(page);
+  assert.match(await time.innerText(), /min|s/);
+  await page.goto(page.url().split('plates')[0]);
+  await drawn(page);
+  await page.getByRole('button', { name: /^go on from / }).click();
+  await page.waitForFunction(() => document.querySelector('.slip.ended')?.innerText.includes('Run #5'), null, { timeout: 90000 });
+  await page.locator('#run').getByRole('link', { name: 'look' }).click();
+  await drawn(page);
+  assert.equal(await time.innerText(), '20.0 min');
   assert.deepEqual(faults, []);
 });

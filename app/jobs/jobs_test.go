@@ -148,3 +148,72 @@ func TestStopRunningAndQueued(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, string(result.Stopped), r.Status)
 }
+
+// warming is a small floor of the pan in time, with a tolerance that takes many steps.
+func warming(t *testing.T) *model.Document {
+	t.Helper()
+	doc := panFloor(t)
+	for place, value := range map[string]string{"run/kind": "transient", "run/end": "20 min", "run/start": "20 °C", "run/tolerance": "1e-5", "mesh/size": "30 mm", "mesh/across": "1"} {
+		require.NoError(t, doc.Set(place, value))
+	}
+	return doc
+}
+
+// TestRunInTimeGoesOn: when the server ends in the middle of a run the next one goes on with it
+// where it was, and where somebody stops it it has a result, from which another run can go on.
+func TestRunInTimeGoesOn(t *testing.T) {
+	before := checkpoints
+	checkpoints = 50 * time.Millisecond
+	t.Cleanup(func() { checkpoints = before })
+	t.Setenv("KETTLE_TEST_WORKER", "work")
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	entry, err := s.CreateModel(t.Context(), warming(t))
+	require.NoError(t, err)
+	serve := func() (*Manager, func()) {
+		m := New(s, []string{os.Args[0]}, slog.New(slog.DiscardHandler))
+		ctx, cancel := context.WithCancel(context.Background())
+		require.NoError(t, m.Start(ctx))
+		return m, func() { cancel(); m.Wait() }
+	}
+	reaches := func(m *Manager, run store.Run, at float64) {
+		t.Helper()
+		require.Eventually(t, func() bool {
+			p, ok := m.Current(run.ID)
+			return ok && p.Event.Time > at
+		}, time.Minute, time.Millisecond)
+	}
+	m, end := serve()
+	first, err := m.Queue(t.Context(), entry.ID, store.Wishes{})
+	require.NoError(t, err)
+	reaches(m, first, 1)
+	end()
+	r, err := s.Run(t.Context(), first.ID)
+	require.NoError(t, err)
+	assert.Equal(t, store.Queued, r.Status, r.Message)
+	assert.Greater(t, r.Reached, 1.)
+
+	m, end = serve()
+	defer func() { end() }()
+	reaches(m, first, r.Reached+1)
+	p, _ := m.Current(first.ID)
+	assert.Greater(t, p.Event.Time, r.Reached)
+	require.NoError(t, m.Stop(t.Context(), first))
+	r = ended(t, s, first.ID)
+	assert.Equal(t, string(result.Stopped), r.Status, r.Message)
+	assert.Contains(t, r.Message, "after ")
+	assert.True(t, r.HasResult)
+	assert.NotZero(t, r.Reached)
+
+	second, err := m.Queue(t.Context(), entry.ID, store.Wishes{GoesOn: first.ID})
+	require.NoError(t, err)
+	r = ended(t, s, second.ID)
+	assert.Equal(t, string(result.Settled), r.Status, r.Message)
+	assert.Zero(t, r.Reached)
+	whole, err := result.Load(s.RunDir(second.ID))
+	require.NoError(t, err)
+	assert.Zero(t, whole.History.Times[0])
+	assert.InDelta(t, 1200, whole.History.Times[len(whole.History.Times)-1], 1e-9)
+	assert.NoFileExists(t, s.RunDir(second.ID)+"/checkpoint.bin")
+}

@@ -5,7 +5,6 @@ import (
 	"context"
 	"fmt"
 	"log/slog"
-	"os"
 	"strings"
 	"sync"
 	"time"
@@ -300,9 +299,9 @@ func (m *Manager) work(ctx context.Context, run store.Run) (Message, error) {
 	if err != nil {
 		return Message{}, err
 	}
-	dir := m.store.RunTemp(run.ID)
-	if err := os.MkdirAll(dir, 0o755); err != nil {
-		return Message{}, err
+	dir, err := m.store.Prepare(ctx, run)
+	if err != nil {
+		return Message{Error: err.Error()}, nil
 	}
 	ctx, stop := context.WithCancel(ctx)
 	defer stop()
@@ -310,9 +309,13 @@ func (m *Manager) work(ctx context.Context, run store.Run) (Message, error) {
 	m.stop = stop
 	m.mu.Unlock()
 	task := &Task{Document: doc, Dir: dir, Views: m.store.ViewsDir(), MeshError: run.MeshError, Earlier: m.earlier(ctx, run.ModelID, doc),
-		Memory: cmp.Or(m.Memory, memoryLeft()), Anyway: run.Anyway}
+		Memory: cmp.Or(m.Memory, memoryLeft()), Anyway: run.Anyway, Checkpoints: checkpoints}
 	return m.child(ctx, task, func(e solve.Event) { m.progress(run, e) })
 }
+
+// checkpoints is after how long a run in time leaves another checkpoint: so much of it is lost
+// at most.
+var checkpoints = 20 * time.Second
 
 // earlier is the folder of the run of a model that its document goes on from, "" if
 // there is none.

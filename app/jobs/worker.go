@@ -35,6 +35,9 @@ type Task struct {
 	// would take more, unless Anyway is set, and ends when it does.
 	Memory int64 `json:"memory,omitempty"`
 	Anyway bool  `json:"anyway,omitempty"`
+	// Checkpoints is after how long a run in time leaves another checkpoint in Dir; it goes on
+	// from the one that it finds there.
+	Checkpoints time.Duration `json:"checkpoints,omitempty"`
 	// Threads bounds the cores that it uses; 0 means all.
 	Threads int `json:"threads,omitempty"`
 }
@@ -92,6 +95,7 @@ func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 			return result.LoadEarlier(task.Earlier)
 		},
 		Dir: task.Dir, Views: task.Views, Now: time.Now, EstimateWithin: within,
+		Checkpoints: task.Checkpoints, Resume: true,
 		Progress: guard.progress,
 	})
 	guard.mu.Lock() // what follows is the last message

@@ -170,14 +170,14 @@ func (d *doctor) loose(ctx context.Context, runs []uint) error {
 		return err
 	}
 	// The next start of a server sees to the runs that were under way.
-	var active []uint
-	if err := d.db.WithContext(ctx).Model(&Job{}).Where("state = ?", Running).Pluck("run_id", &active).Error; err != nil {
+	used, err := unended(ctx, d.db)
+	if err != nil {
 		return err
 	}
 	for _, e := range entries {
 		number, part := strings.CutSuffix(e.Name(), ".part")
 		id, err := strconv.ParseUint(number, 10, 32)
-		known := err == nil && (slices.Contains(active, uint(id)) || !part && slices.Contains(runs, uint(id)))
+		known := err == nil && (slices.Contains(used, uint(id)) || !part && slices.Contains(runs, uint(id)))
 		switch {
 		case known:
 		case part && err == nil:

@@ -5,7 +5,6 @@ import (
 	"crypto/rand"
 	"errors"
 	"fmt"
-	"io/fs"
 	"os"
 	"path/filepath"
 	"slices"
@@ -48,6 +47,10 @@ type Run struct {
 	MeshError bool
 	// Anyway lets the run begin though it would take more memory than there is.
 	Anyway bool
+	// Reached is the time, s, from which the run can go on, by its checkpoint; 0 if it has none.
+	// GoesOn is the run from whose checkpoint it begins, 0 if it begins at its beginning.
+	Reached float64
+	GoesOn  uint
 	// Token is of this run alone, whatever data folder is at an address: what a browser
 	// keeps of a result is known by it. Runs of older folders have none.
 	Token string
@@ -85,7 +88,7 @@ type Job struct {
 // moves lists the states that a job may go to from each.
 var moves = map[string][]string{
 	Queued:  {Running, jobDone, Interrupted},
-	Running: {jobDone, Interrupted},
+	Running: {jobDone, Interrupted, Queued},
 }
 
 // jobDone is the state of a job that was worked off, however its run ended.
@@ -96,6 +99,9 @@ type Wishes struct {
 	// MeshError asks for the mesh error of the readings however long it takes, Anyway for a
 	// run that would take more memory than there is.
 	MeshError, Anyway bool
+	// GoesOn is a run, by its id, from whose checkpoint it goes on, with the model of that; 0
+	// for none.
+	GoesOn uint
 }
 
 // QueueRun adds a run of the current revision of a model to the queue.
@@ -110,7 +116,17 @@ func (s *Store) QueueRun(ctx context.Context, modelID uint, wishes Wishes) (Run,
 		if err := tx.Model(&Run{}).Where("model_id = ?", modelID).Select("COALESCE(MAX(number), 0)").Scan(&last).Error; err != nil {
 			return err
 		}
-		r = Run{ModelID: modelID, Number: max(last, m.LastRun) + 1, Revision: m.Head, Status: Queued, MeshError: wishes.MeshError, Anyway: wishes.Anyway, CreatedAt: s.now(), Token: rand.Text()}
+		r = Run{ModelID: modelID, Number: max(last, m.LastRun) + 1, Revision: m.Head, Status: Queued, MeshError: wishes.MeshError, Anyway: wishes.Anyway, GoesOn: wishes.GoesOn, CreatedAt: s.now(), Token: rand.Text()}
+		if r.GoesOn != 0 {
+			from, err := gorm.G[Run](tx).Where("id = ? AND model_id = ?", r.GoesOn, modelID).First(ctx)
+			if err != nil {
+				return found(err, fmt.Sprintf("run %d of this model", r.GoesOn))
+			}
+			if reached(s.folder(from)) == 0 {
+				return &RefusedError{fmt.Errorf("run #%d has no checkpoint to go on from any more; run the model again", from.Number)}
+			}
+			r.Revision, r.MeshError = from.Revision, from.MeshError
+		}
 		if err := gorm.G[Run](tx).Create(ctx, &r); err != nil {
 			return err
 		}
@@ -150,16 +166,7 @@ func (s *Store) NextJob(ctx context.Context) (Job, Run, error) {
 // FinishRun records the outcome of a run and the end of its job. If the result
 // is complete its folder, written under RunTemp, gets its final name first.
 func (s *Store) FinishRun(ctx context.Context, run Run, readings []result.Reading) error {
-	if run.HasResult {
-		// A second try finds the folder in its place.
-		if err := os.Rename(s.RunTemp(run.ID), s.RunDir(run.ID)); err != nil && !(errors.Is(err, fs.ErrNotExist) && s.complete(run.ID)) {
-			return fmt.Errorf("the result cannot be put in its place: %w", err)
-		}
-		// The database must not point to a folder that a loss of power can undo.
-		if err := result.SyncDir(filepath.Dir(s.RunDir(run.ID))); err != nil {
-			return fmt.Errorf("the result cannot be kept: %w", err)
-		}
-	} else if err := os.RemoveAll(s.RunTemp(run.ID)); err != nil {
+	if err := s.settle(&run); err != nil {
 		return err
 	}
 	return s.transaction(ctx, func(tx *gorm.DB) error {
@@ -179,7 +186,7 @@ func (s *Store) FinishRun(ctx context.Context, run Run, readings []result.Readin
 	})
 }
 
-// endJob moves the job of a run to a final state, if the table of moves allows.
+// endJob moves the job of a run that has ended, or is to wait again, to a state, if the table of moves allows.
 func endJob(ctx context.Context, tx *gorm.DB, runID uint, state string, now time.Time) error {
 	job, err := gorm.G[Job](tx).Where("run_id = ?", runID).First(ctx)
 	if err != nil {
@@ -188,6 +195,9 @@ func endJob(ctx context.Context, tx *gorm.DB, runID uint, state string, now time
 	for _, to := range moves[job.State] {
 		if to == state {
 			job.State, job.EndedAt = state, &now
+			if state == Queued {
+				job.StartedAt, job.EndedAt = nil, nil
+			}
 			return tx.Save(&job).Error
 		}
 	}
@@ -258,20 +268,27 @@ func (r *Run) Take(res *result.Result, saved bool) {
 	}
 }
 
-// Sweep removes the folders of runs that are neither complete nor under way.
+// unended are the runs whose folders are needed though they have no result: those that are
+// under way, and those that can go on.
+func unended(ctx context.Context, db *gorm.DB) (list []uint, err error) {
+	err = db.WithContext(ctx).Raw("SELECT run_id FROM jobs WHERE state = ? UNION SELECT id FROM runs WHERE reached > 0 AND NOT has_result", Running).Scan(&list).Error
+	return list, err
+}
+
+// Sweep removes the folders of runs that are neither complete nor under way and cannot go on.
 func (s *Store) Sweep(ctx context.Context) (removed int, err error) {
 	entries, err := os.ReadDir(filepath.Join(s.dir, "runs"))
 	if err != nil {
 		return 0, err
 	}
-	jobs, err := gorm.G[Job](s.db).Where("state = ?", Running).Find(ctx)
+	used, err := unended(ctx, s.db)
 	if err != nil {
 		return 0, err
 	}
 	for _, e := range entries {
 		number, part := strings.CutSuffix(e.Name(), ".part")
 		id, bad := strconv.ParseUint(number, 10, 32)
-		if !part || bad != nil || slices.ContainsFunc(jobs, func(j Job) bool { return j.RunID == uint(id) }) {
+		if !part || bad != nil || slices.Contains(used, uint(id)) {
 			continue
 		}
 		if err := os.RemoveAll(filepath.Join(s.dir, "runs", e.Name())); err != nil {
@@ -283,7 +300,8 @@ func (s *Store) Sweep(ctx context.Context) (removed int, err error) {
 }
 
 // Interrupt records what was complete when the server ended, marks what was still running
-// then, and returns how many runs that were. Waiting jobs stay in the queue.
+// then, and returns how many runs that were. Those that have come further wait to go on. Waiting
+// jobs stay in the queue.
 func (s *Store) Interrupt(ctx context.Context) (int, error) {
 	if err := s.adopt(ctx); err != nil {
 		return 0, err
@@ -295,15 +313,7 @@ func (s *Store) Interrupt(ctx context.Context) (int, error) {
 			return err
 		}
 		for _, j := range jobs {
-			if err := endJob(ctx, tx, j.RunID, Interrupted, s.now()); err != nil {
-				return err
-			}
-			err := tx.Model(&Run{}).Where("id = ?", j.RunID).Updates(map[string]any{
-				"status": Interrupted, "message": "the server ended before the run did; run it again"}).Error
-			if err != nil {
-				return err
-			}
-			if err := os.RemoveAll(s.RunTemp(j.RunID)); err != nil {
+			if err := s.lost(ctx, tx, j.RunID); err != nil {
 				return err
 			}
 			n++

@@ -235,6 +235,8 @@ var migrations = []string{
 	);
 	ALTER TABLE models ADD COLUMN last_run INTEGER NOT NULL DEFAULT 0;`,
 	`ALTER TABLE runs ADD COLUMN anyway BOOLEAN NOT NULL DEFAULT FALSE;`,
+	`ALTER TABLE runs ADD COLUMN reached REAL NOT NULL DEFAULT 0;
+	ALTER TABLE runs ADD COLUMN goes_on INTEGER NOT NULL DEFAULT 0;`,
 }
 
 // migrate applies the migrations that a database lacks, each in a transaction

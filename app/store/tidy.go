@@ -128,17 +128,17 @@ func (s *Store) DeleteRun(ctx context.Context, id uint) (Run, error) {
 // keptAs is the message of a run whose fields were deleted.
 const keptAs = "its fields were deleted to save room; the readings stay"
 
-// DropResults deletes the fields of all but the newest runs of a model that have a result, and
-// returns of how many.
+// DropResults deletes the fields and checkpoints of all but the newest runs of a model that have
+// some, and returns of how many.
 func (s *Store) DropResults(ctx context.Context, model uint, keep int) (int, error) {
 	var runs []Run
 	err := s.transaction(ctx, func(tx *gorm.DB) error {
 		var err error
-		if runs, err = gorm.G[Run](tx).Where("model_id = ? AND has_result", model).Order("number DESC").Offset(keep).Limit(-1).Find(ctx); err != nil {
+		if runs, err = gorm.G[Run](tx).Where("model_id = ? AND (has_result OR reached > 0) AND status NOT IN ?", model, []string{Queued, Running}).Order("number DESC").Offset(keep).Limit(-1).Find(ctx); err != nil {
 			return err
 		}
 		for i := range runs {
-			if err := tx.Model(&Run{}).Where("id = ?", runs[i].ID).Updates(map[string]any{"has_result": false, "message": keptAs}).Error; err != nil {
+			if err := tx.Model(&Run{}).Where("id = ?", runs[i].ID).Updates(map[string]any{"has_result": false, "reached": 0, "message": keptAs}).Error; err != nil {
 				return err
 			}
 		}

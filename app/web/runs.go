@@ -32,6 +32,8 @@ type runView struct {
 	Plates  bool // there is something to look at
 	// TooLarge says that it was not begun for want of memory, and can be all the same.
 	TooLarge bool
+	// GoOn is the time from which it can go on, in words, empty if it cannot.
+	GoOn string
 }
 
 // stageView is a stage of a run: before, now or done.
@@ -51,6 +53,9 @@ func (s *desk) runView(h history) *runView {
 			v.Words += ": " + v.Message
 		}
 		v.Elapsed = seconds(v.Seconds)
+		if v.Reached > 0 {
+			v.GoOn = quantity.Show(v.Reached, "s", false, 3)
+		}
 		return v
 	}
 	p, ok := s.jobs.Current(v.ID)
@@ -119,6 +124,7 @@ type runsAPI struct{ *desk }
 func (s *runsAPI) Routes(r chi.Router) {
 	r.Post("/models/{model}/runs", s.startRun)
 	r.Post("/runs/{run}/stop", s.stopRun)
+	r.Post("/runs/{run}/go-on", s.goOn)
 	r.Post("/runs/{run}/delete", s.deleteRun)
 }
 
@@ -137,18 +143,33 @@ func (s *runsAPI) startRun(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, &userError{fmt.Errorf("the model cannot run yet: %s", blocking[0].Message)})
 		return
 	}
-	runs, err := s.store.Runs(ctx, id, 1)
+	s.queue(w, r, id, store.Wishes{MeshError: r.FormValue("mesh-error") != "", Anyway: r.FormValue("anyway") != ""})
+}
+
+// goOn queues a run that goes on from where another one stopped, with the model of that.
+func (s *runsAPI) goOn(w http.ResponseWriter, r *http.Request) {
+	run, err := s.store.Run(r.Context(), runID(r))
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	s.queue(w, r, run.ModelID, store.Wishes{GoesOn: run.ID})
+}
+
+// queue queues a run of a model, unless one of it is under way.
+func (s *runsAPI) queue(w http.ResponseWriter, r *http.Request, model uint, wishes store.Wishes) {
+	runs, err := s.store.Runs(r.Context(), model, 1)
 	if err == nil && len(runs) > 0 && runs[0].Active() {
 		err = &userError{fmt.Errorf("run #%d of this model is still under way", runs[0].Number)}
 	}
 	if err == nil {
-		_, err = s.jobs.Queue(ctx, id, store.Wishes{MeshError: r.FormValue("mesh-error") != "", Anyway: r.FormValue("anyway") != ""})
+		_, err = s.jobs.Queue(r.Context(), model, wishes)
 	}
 	if err != nil {
 		s.fail(w, r, err)
 		return
 	}
-	s.answerRun(w, r, id)
+	s.answerRun(w, r, model)
 }
 
 // deleteRun deletes a run with its result, and goes to the plates.

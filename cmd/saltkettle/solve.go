@@ -2,6 +2,7 @@ package main
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -64,12 +65,15 @@ func setParameters(doc *model.Document, sets []string) error {
 func solveCommand() *cobra.Command {
 	var sets []string
 	var out, earlier string
-	var asJSON bool
-	var within time.Duration
+	var asJSON, resume bool
+	var within, checkpoints time.Duration
 	cmd := &cobra.Command{
 		Use:   "solve FILE",
 		Short: "solve a model and print its readings",
 		Long: `Solve a model file and print its readings, balances and mesh.
+
+A run in time with --out leaves checkpoints in its folder, and one when it is
+interrupted: the same command with --resume goes on from the last one.
 
 Exit codes: 0 settled; 2 the document is wrong or incomplete (each fault on a
 line of standard error, with its place); 3 not settled; 1 anything else.`,
@@ -87,7 +91,10 @@ line of standard error, with its place); 3 not settled; 1 anything else.`,
 					return err
 				}
 			}
-			opt := solve.Options{Dir: out, Now: time.Now, EstimateWithin: within}
+			if resume && out == "" {
+				return errors.New("--resume goes on from the checkpoint in the folder of --out, which is not given")
+			}
+			opt := solve.Options{Dir: out, Now: time.Now, EstimateWithin: within, Checkpoints: checkpoints, Resume: resume}
 			if earlier != "" {
 				opt.Earlier = func(int) (*result.Earlier, error) { return result.LoadEarlier(earlier) }
 				if doc.Run.From == "" {
@@ -123,6 +130,8 @@ line of standard error, with its place); 3 not settled; 1 anything else.`,
 	}
 	addSetFlag(cmd, &sets)
 	cmd.Flags().StringVar(&out, "out", "", "write the result folder, VTU and CSV to `DIR`")
+	cmd.Flags().BoolVar(&resume, "resume", false, "go on from the checkpoint in that folder, if one is there")
+	cmd.Flags().DurationVar(&checkpoints, "checkpoints", 20*time.Second, "leave another checkpoint of a run in time after `TIME`; 0: never")
 	cmd.Flags().StringVar(&earlier, "from", "", "begin where the result in the folder `DIR` ended")
 	cmd.Flags().DurationVar(&within, "errors", solve.UsualEstimate, "estimate the errors of the readings if that takes no longer than `TIME`; negative: however long, 0: never")
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print one JSON object")

@@ -38,6 +38,12 @@ type TransientSettings struct {
 	// Step is called after each step that was accepted; it may end the march by
 	// returning true. It may be nil.
 	Step func(s *Step) (stop bool)
+	// Resume goes on from a checkpoint of a march with the same settings, nil from the
+	// state that is given.
+	Resume *Checkpoint
+	// Checkpoint is called after each step but the last, when Jump has been called if the
+	// state jumps there. It may be nil.
+	Checkpoint func(c *Checkpoint)
 }
 
 // TransientResult counts the steps.
@@ -127,7 +133,19 @@ func (s *System) March(ctx context.Context, kernel Kernel, at *State, c *Constra
 	}
 	m.ranges = m.spans()
 	m.set.Newton.Scale = make([]float64, len(s.Fields))
-	return &m.TransientResult, m.run(ctx)
+	if m.set.Resume != nil {
+		if err := m.resume(m.set.Resume); err != nil {
+			return nil, err
+		}
+	}
+	err := m.run(ctx)
+	if err != nil { // what a step that failed had is no state
+		m.at.Time, m.at.Rate = m.Time, m.last.Rate
+		if m.at.Rate == nil {
+			m.at.Rate = make([]float64, s.N)
+		}
+	}
+	return &m.TransientResult, err
 }
 
 type march struct {
@@ -181,11 +199,8 @@ const (
 )
 
 func (m *march) run(ctx context.Context) error {
-	h := m.set.FirstStep
+	h, noted := m.set.FirstStep, m.Accepted
 	for m.Time < m.set.End-shortestStep*m.span {
-		if err := ctx.Err(); err != nil {
-			return err
-		}
 		if m.Accepted+m.Rejected >= m.set.MaxSteps {
 			return fmt.Errorf("%w: %d steps were made", ErrStepTooSmall, m.set.MaxSteps)
 		}
@@ -197,6 +212,13 @@ func (m *march) run(ctx context.Context) error {
 			if m.after > 0 && !m.set.FixedStep {
 				h = m.after // what did after the break before
 			}
+		}
+		if m.set.Checkpoint != nil && m.Accepted > noted {
+			noted = m.Accepted
+			m.set.Checkpoint(m.checkpoint(h))
+		}
+		if err := ctx.Err(); err != nil {
+			return err
 		}
 		to := m.target(h, end)
 		failed, err := m.attempt(ctx, to, end)

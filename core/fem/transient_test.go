@@ -116,6 +116,23 @@ func TestStepsFollowTheTolerance(t *testing.T) {
 	assert.Less(t, before, 60)
 }
 
+// TestMarchGoesOnFromCheckpoint: from any of them it takes the same steps to the same end.
+func TestMarchGoesOnFromCheckpoint(t *testing.T) {
+	var kept []*Checkpoint
+	want, whole := decay(t, TransientSettings{FirstStep: 1e-3, Breaks: []float64{0.7}, Checkpoint: func(c *Checkpoint) { kept = append(kept, c) }})
+	require.Len(t, kept, whole.Accepted-1)
+	for _, c := range kept {
+		got, r := decay(t, TransientSettings{FirstStep: 1e-3, Breaks: []float64{0.7}, Resume: c})
+		assert.Equal(t, *whole, *r)
+		assert.InEpsilon(t, want, got, 1e-9)
+	}
+	g := cube(Quadrilateral, 2, 0)
+	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
+	require.NoError(t, err)
+	_, err = s.March(t.Context(), conduction{capacity: 20}, &State{U: make([]float64, s.N)}, nil, &TransientSettings{End: 2, Resume: kept[0]})
+	require.ErrorContains(t, err, "other equations")
+}
+
 func TestTransientDataThatCannotHold(t *testing.T) {
 	g := cube(Quadrilateral, 2, 0)
 	s, err := NewSystem(g, []Field{{Components: 1}}, nil)

@@ -6,6 +6,8 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"math"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -127,8 +129,12 @@ func TestExportsReadBack(t *testing.T) {
 func TestSurfacesHoldWhatTheySay(t *testing.T) {
 	m := slabs(t)
 	f := fieldsOf(m)
-	s := NewSurface(m, NewPoints(m, 2), [][2]int{{0, 0}, {1, 0}}, f.Values)
-	data := s.Bytes()
+	s := NewSurface(m, NewPoints(m, 2), [][2]int{{0, 0}, {1, 0}})
+	require.NoError(t, s.Show(f.Values))
+	var b bytes.Buffer
+	_, err := s.WriteTo(&b)
+	require.NoError(t, err)
+	data := b.Bytes()
 	assert.Zero(t, len(data)%4)
 	n := binary.LittleEndian.Uint32(data)
 	var header struct {
@@ -139,6 +145,78 @@ func TestSurfacesHoldWhatTheySay(t *testing.T) {
 	assert.Positive(t, header.Counts.Vertices)
 	assert.Len(t, header.Fields, 2)
 	assert.Greater(t, len(data), int(n)+12*header.Counts.Vertices)
+}
+
+// TestMomentsInAFileAreThoseInMemory: also after every second one was left out and after an
+// interruption, and with what came after the checkpoint left out.
+func TestMomentsInAFileAreThoseInMemory(t *testing.T) {
+	m := slabs(t)
+	points := NewPoints(m, 2)
+	owner := [][2]int{{0, 0}, {1, 0}}
+	moment := func(k float64) []Field {
+		f := fieldsOf(m).Values
+		for i := range f {
+			for j := range f[i].Values {
+				f[i].Values[j] = k + float64(j)/1000
+			}
+		}
+		return f
+	}
+	bytesOf := func(s *Surface) []byte {
+		var b bytes.Buffer
+		_, err := s.WriteTo(&b)
+		require.NoError(t, err)
+		return b.Bytes()
+	}
+	dir := t.TempDir()
+	held, filed := NewSurface(m, points, owner), NewSurface(m, points, owner)
+	require.NoError(t, filed.KeepIn(dir))
+	show := func(s *Surface, from, to int) {
+		for k := from; k < to; k++ {
+			require.NoError(t, s.ShowAt(float64(k), moment(float64(k))))
+		}
+	}
+	for _, s := range []*Surface{held, filed} {
+		show(s, 0, 5)
+		s.Thin()
+		assert.Equal(t, []float64{0, 2, 4}, s.Moments)
+		show(s, 5, 7)
+	}
+	assert.Equal(t, bytesOf(held), bytesOf(filed))
+	so, err := filed.SoFar()
+	require.NoError(t, err)
+	filed.Thin()
+	show(filed, 50, 53) // comes to nothing
+	require.NoError(t, filed.Close())
+	again := NewSurface(m, points, owner)
+	require.NoError(t, again.KeepIn(dir))
+	require.NoError(t, again.Resume(so))
+	show(held, 7, 9)
+	show(again, 7, 9)
+	assert.Equal(t, bytesOf(held), bytesOf(again))
+	require.Error(t, held.Show(moment(1)[:1]), "moments have the same fields")
+}
+
+// TestCheckpointsAreWholeOrNone: what is read is what was written.
+func TestCheckpointsAreWholeOrNone(t *testing.T) {
+	dir := t.TempDir()
+	_, err := LoadCheckpoint(dir, nil)
+	require.ErrorIs(t, err, ErrNoCheckpoint)
+	state := map[string][]float64{"a": {1, math.NaN()}}
+	require.NoError(t, SaveCheckpoint(dir, Progress{3, 9}, state))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, checkpointFile+".part"), []byte("half of the next"), 0o600))
+	var back map[string][]float64
+	p, err := LoadCheckpoint(dir, &back)
+	require.NoError(t, err)
+	assert.Equal(t, Progress{3, 9}, p)
+	assert.Equal(t, 1., back["a"][0])
+	assert.True(t, math.IsNaN(back["a"][1]))
+	require.NoError(t, os.Truncate(filepath.Join(dir, checkpointFile), 40))
+	var damaged *DamagedError
+	_, err = LoadCheckpoint(dir, nil)
+	require.ErrorAs(t, err, &damaged)
+	require.NoError(t, RemoveCheckpoint(dir))
+	assert.NoFileExists(t, filepath.Join(dir, checkpointFile))
 }
 
 // TestReadingsOverTimeAsCSV: units in the head, nothing where there is no value.

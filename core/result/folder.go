@@ -41,7 +41,8 @@ func (e *DamagedError) Error() string {
 }
 
 // SaveFields writes the arrays and the surface into a folder that must exist.
-// [SaveSummary] comes after it, so that a folder with a result.json is complete.
+// [SaveSummary] comes after it, so that a folder with a result.json is complete. A surface
+// that kept its moments in a file has them no more.
 func SaveFields(dir string, f *Fields, s *Surface) error {
 	if err := os.Remove(filepath.Join(dir, sumsFile)); err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return err
@@ -52,10 +53,13 @@ func SaveFields(dir string, f *Fields, s *Surface) error {
 			return err
 		}
 	}
-	if err := sums.write(dir, surfaceFile, s.Bytes()); err != nil {
+	if err := sums.writeBy(dir, surfaceFile, func(w io.Writer) error { _, err := s.WriteTo(w); return err }); err != nil {
 		return err
 	}
-	return writeSynced(filepath.Join(dir, sumsFile), sums.text())
+	if err := s.Close(); err != nil {
+		return err
+	}
+	return sums.writeText(dir)
 }
 
 // SaveSummary writes result.json, whole or not at all. When it returns, the folder and all that
@@ -77,7 +81,7 @@ func SaveSummary(dir string, r *Result) error {
 	}
 	list[jsonFile] = list[jsonFile+".part"]
 	delete(list, jsonFile+".part")
-	if err := writeSynced(filepath.Join(dir, sumsFile), list.text()); err != nil {
+	if err := list.writeText(dir); err != nil {
 		return err
 	}
 	if err := os.Rename(filepath.Join(dir, jsonFile+".part"), filepath.Join(dir, jsonFile)); err != nil {
@@ -209,9 +213,14 @@ type sums map[string]string
 
 // write writes a file and keeps its sum.
 func (s sums) write(dir, name string, data []byte) error {
-	h := sha256.Sum256(data)
-	s[name] = hex.EncodeToString(h[:])
-	return writeSynced(filepath.Join(dir, name), data)
+	return s.writeBy(dir, name, func(w io.Writer) error { _, err := w.Write(data); return err })
+}
+
+func (s sums) writeBy(dir, name string, write func(w io.Writer) error) error {
+	h := sha256.New()
+	err := writeSynced(filepath.Join(dir, name), func(w io.Writer) error { return write(io.MultiWriter(w, h)) })
+	s[name] = hex.EncodeToString(h.Sum(nil))
+	return err
 }
 
 func (s sums) names() []string {
@@ -223,12 +232,16 @@ func (s sums) names() []string {
 	return list
 }
 
-func (s sums) text() []byte {
-	var b bytes.Buffer
-	for _, name := range s.names() {
-		fmt.Fprintf(&b, "%s  %s\n", s[name], name)
-	}
-	return b.Bytes()
+// writeText writes the file of the sums.
+func (s sums) writeText(dir string) error {
+	return writeSynced(filepath.Join(dir, sumsFile), func(w io.Writer) error {
+		var b bytes.Buffer
+		for _, name := range s.names() {
+			fmt.Fprintf(&b, "%s  %s\n", s[name], name)
+		}
+		_, err := w.Write(b.Bytes())
+		return err
+	})
 }
 
 // readSums reads the sums of a folder; of one from before there were sums, nil.
@@ -280,13 +293,12 @@ func (s sums) check(dir, name string, h []byte, err error) error {
 }
 
 // writeSynced writes a file that outlives a loss of power once its folder is synced too.
-func writeSynced(path string, data []byte) error {
+func writeSynced(path string, write func(w io.Writer) error) error {
 	f, err := os.OpenFile(path, os.O_WRONLY|os.O_CREATE|os.O_TRUNC, 0o644)
 	if err != nil {
 		return err
 	}
-	_, err = f.Write(data)
-	if err == nil {
+	if err = write(f); err == nil {
 		err = f.Sync()
 	}
 	return errors.Join(err, f.Close())

@@ -9,6 +9,9 @@
 //	                  not a number where the field is not
 //	surface.bin       the surface for drawing, see Surface
 //	SHA256SUMS        sums of all of these, which are checked whenever one is read
+//
+// The folder of a run in time that has no result yet has a checkpoint, checkpoint.bin, and the
+// moments that it refers to, moments.bin.
 package result
 
 import (

@@ -1,9 +1,11 @@
 package result
 
 import (
+	"bufio"
 	"encoding/binary"
 	"encoding/json"
-	"math"
+	"fmt"
+	"io"
 
 	"saltkettle/core/mesh"
 )
@@ -30,8 +32,9 @@ type Surface struct {
 		Edges     int `json:"edges"`
 	} `json:"counts"`
 	positions                  []float32
-	values                     [][]float32 // by field
+	values                     sequence
 	triangles, outlines, edges []uint32
+	point                      []int32 // of each vertex
 }
 
 // Group is the facets of one body that are seen together.
@@ -56,12 +59,9 @@ type half struct {
 }
 
 // NewSurface collects the facets of a mesh. owner gives the part and the copy of
-// each body; fields have values at the points.
-func NewSurface(m *mesh.Mesh, points *Points, owner [][2]int, fields []Field) *Surface {
-	s := &Surface{values: make([][]float32, len(fields))}
-	for _, f := range fields {
-		s.Fields = append(s.Fields, f.FieldName)
-	}
+// each body.
+func NewSurface(m *mesh.Mesh, points *Points, owner [][2]int) *Surface {
+	s := &Surface{}
 	outer, inner := make([][]half, len(owner)), make([][]half, len(owner))
 	for i := range m.Faces {
 		f := &m.Faces[i]
@@ -91,9 +91,7 @@ func NewSurface(m *mesh.Mesh, points *Points, owner [][2]int, fields []Field) *S
 				vertex[n] = int32(len(s.positions) / 3)
 				used = append(used, n)
 				s.positions = append(s.positions, float32(m.Nodes[3*n]), float32(m.Nodes[3*n+1]), float32(m.Nodes[3*n+2]))
-				for i, f := range fields {
-					s.values[i] = append(s.values[i], float32(f.Values[at[n]]))
-				}
+				s.point = append(s.point, at[n])
 			}
 			return uint32(vertex[n])
 		}
@@ -160,27 +158,103 @@ func (s *Surface) group(g Group, halves []half, point func(int32) uint32) {
 	s.Groups = append(s.Groups, g)
 }
 
-// Bytes returns the file of the surface.
-func (s *Surface) Bytes() []byte {
+// Show gives the surface the values of fields at the points.
+func (s *Surface) Show(fields []Field) error {
+	s.Fields = s.Fields[:0]
+	values := make([]float32, 0, len(fields)*len(s.point))
+	for _, f := range fields {
+		s.Fields = append(s.Fields, f.FieldName)
+		for _, i := range s.point {
+			values = append(values, float32(f.Values[i]))
+		}
+	}
+	return s.values.add(values)
+}
+
+// ShowAt gives it those of a time, s, which come after those that it has.
+func (s *Surface) ShowAt(time float64, fields []Field) error {
+	s.Moments = append(s.Moments, time)
+	return s.Show(fields)
+}
+
+// Thin leaves every second moment out.
+func (s *Surface) Thin() {
+	n := (len(s.Moments) + 1) / 2
+	for i := range n {
+		s.Moments[i] = s.Moments[2*i]
+	}
+	s.Moments = s.Moments[:n]
+	s.values.thin()
+}
+
+// KeepIn keeps values in a file of a folder as they come, not in memory, until the surface
+// itself is saved.
+func (s *Surface) KeepIn(dir string) error { return s.values.keepIn(dir) }
+
+// Close ends the use of that file.
+func (s *Surface) Close() error { return s.values.close() }
+
+// MomentsSoFar says which moments the file of a folder has.
+type MomentsSoFar struct {
+	Times  []float64
+	Fields []FieldName
+	Slots  []int
+	Size   int64
+	Next   int
+}
+
+// SoFar returns what [Surface.Resume] takes up, when the file outlives a loss of power.
+func (s *Surface) SoFar() (MomentsSoFar, error) {
+	v := &s.values
+	return MomentsSoFar{append([]float64(nil), s.Moments...), s.Fields, append([]int(nil), v.slots...), v.size, v.next}, v.sync()
+}
+
+// Resume takes up moments that the file of the folder of [Surface.KeepIn] has.
+func (s *Surface) Resume(m MomentsSoFar) error {
+	info, err := s.values.file.Stat()
+	if err != nil {
+		return err
+	}
+	if size := int64(4 * len(m.Fields) * len(s.point)); m.Size != size || info.Size() < int64(m.Next)*size || len(m.Slots) != len(m.Times) {
+		return fmt.Errorf("%s has %d bytes and not the %d moments that were kept in it", momentsFile, info.Size(), m.Next)
+	}
+	s.Moments, s.Fields = m.Times, m.Fields
+	s.values.slots, s.values.size, s.values.next = m.Slots, m.Size, m.Next
+	return nil
+}
+
+// WriteTo writes the file of the surface.
+func (s *Surface) WriteTo(w io.Writer) (int64, error) {
 	header, err := json.Marshal(s)
 	if err != nil {
-		panic("result: the header of a surface cannot be written: " + err.Error())
+		return 0, err
 	}
 	for len(header)%4 != 0 {
 		header = append(header, ' ')
 	}
-	buf := make([]byte, 0, 4+len(header)+4*(len(s.positions)*(3+len(s.values))/3+len(s.triangles)+len(s.outlines)+len(s.edges)))
-	buf = binary.LittleEndian.AppendUint32(buf, uint32(len(header)))
-	buf = append(buf, header...)
-	for _, list := range append([][]float32{s.positions}, s.values...) {
-		for _, x := range list {
-			buf = binary.LittleEndian.AppendUint32(buf, math.Float32bits(x))
-		}
+	counted := &counter{w: w}
+	out := bufio.NewWriterSize(counted, 1<<16)
+	// What goes wrong in writing is said at the end.
+	_ = binary.Write(out, binary.LittleEndian, uint32(len(header)))
+	_, _ = out.Write(header)
+	_ = binary.Write(out, binary.LittleEndian, s.positions)
+	if err := s.values.writeTo(out); err != nil {
+		return counted.n, err
 	}
 	for _, list := range [][]uint32{s.triangles, s.outlines, s.edges} {
-		for _, x := range list {
-			buf = binary.LittleEndian.AppendUint32(buf, x)
-		}
+		_ = binary.Write(out, binary.LittleEndian, list)
 	}
-	return buf
+	return counted.n, out.Flush()
+}
+
+// counter counts what is written.
+type counter struct {
+	w io.Writer
+	n int64
+}
+
+func (c *counter) Write(p []byte) (int, error) {
+	n, err := c.w.Write(p)
+	c.n += int64(n)
+	return n, err
 }

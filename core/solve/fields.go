@@ -17,12 +17,6 @@ import (
 // early there are up to twice as many, at steps.
 const frames = 25
 
-// moment is the fields at a time.
-type moment struct {
-	time   float64
-	fields []result.Field
-}
-
 // values are the fields that are solved for, at the points, then those that follow
 // from them.
 func (r *run) values() ([]result.Field, error) {
@@ -122,19 +116,31 @@ func (r *run) fields(out *Outcome) error {
 		r.result.Fields = append(r.result.Fields, *name)
 	}
 	out.Fields = f
-	if len(r.moments) == 0 {
-		out.Surface = result.NewSurface(r.mesh, r.points, r.owner, drawn(values))
-		return nil
+	surface, err := r.drawing()
+	if err != nil {
+		return err
 	}
-	var all []result.Field
-	var times []float64
-	for _, m := range r.moments {
-		all = append(all, m.fields...)
-		times = append(times, m.time)
+	out.Surface = surface
+	if len(surface.Moments) == 0 {
+		return surface.Show(drawn(values))
 	}
-	out.Surface = result.NewSurface(r.mesh, r.points, r.owner, all)
-	out.Surface.Moments, out.Surface.Fields = times, out.Surface.Fields[:len(r.moments[0].fields)]
 	return nil
+}
+
+// drawing is the surface for drawing. That of a run in time with a folder keeps what its
+// moments show there.
+func (r *run) drawing() (*result.Surface, error) {
+	if r.surface != nil {
+		return r.surface, nil
+	}
+	if r.points == nil {
+		r.points = result.NewPoints(r.mesh, len(r.owner))
+	}
+	r.surface = result.NewSurface(r.mesh, r.points, r.owner)
+	if r.opt.Dir == "" || !r.model.Document.Transient() {
+		return r.surface, nil
+	}
+	return r.surface, r.surface.KeepIn(r.opt.Dir)
 }
 
 // extremesOf finds the extremes of a field among its values at the points.
@@ -166,8 +172,8 @@ func (r *run) frame(step *fem.Step) error {
 	if step == nil {
 		return r.keep(r.solution.State, 0)
 	}
-	for len(r.moments) < frames {
-		at := r.model.End * float64(len(r.moments)) / (frames - 1)
+	for r.moments() < frames {
+		at := r.model.End * float64(r.moments()) / (frames - 1)
 		if at > step.To*(1+1e-9) {
 			break
 		}
@@ -178,6 +184,14 @@ func (r *run) frame(step *fem.Step) error {
 	return nil
 }
 
+// moments is how many there are so far.
+func (r *run) moments() int {
+	if r.surface == nil {
+		return 0
+	}
+	return len(r.surface.Moments)
+}
+
 // frameAtStep keeps every step, and when these become too many every second one.
 func (r *run) frameAtStep(step *fem.Step) error {
 	r.stride = max(r.stride, 1)
@@ -185,11 +199,8 @@ func (r *run) frameAtStep(step *fem.Step) error {
 	if (r.steps-1)%r.stride != 0 {
 		return nil
 	}
-	if len(r.moments) == 2*frames {
-		for i := range frames {
-			r.moments[i] = r.moments[2*i]
-		}
-		r.moments = r.moments[:frames]
+	if r.moments() == 2*frames {
+		r.surface.Thin()
 		r.stride *= 2
 		if (r.steps-1)%r.stride != 0 {
 			return nil
@@ -206,10 +217,14 @@ func (r *run) frameAtStep(step *fem.Step) error {
 func (r *run) keep(at *fem.State, time float64) error {
 	return r.at(at, func() error {
 		list, err := r.values()
-		if err == nil {
-			r.moments = append(r.moments, moment{time, drawn(list)})
+		if err != nil {
+			return err
 		}
-		return err
+		surface, err := r.drawing()
+		if err != nil {
+			return err
+		}
+		return surface.ShowAt(time, drawn(list))
 	})
 }
 

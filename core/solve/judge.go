@@ -29,6 +29,8 @@ func (r *run) judge() error {
 		return err
 	}
 	switch {
+	case s.Linear.Status == sparse.Stopped && s.State.Rate != nil:
+		r.result.Status, r.result.Reason = result.Stopped, fmt.Sprintf("after %s of %s", quantity.Show(s.State.Time, "s", false, 4), quantity.Show(r.model.End, "s", false, 4))
 	case s.Linear.Status == sparse.Stopped:
 		r.result.Status, r.result.Reason = result.Stopped, fmt.Sprintf("stopped after %d iterations", s.Linear.Iterations)
 	case s.Settled:

@@ -27,8 +27,15 @@ func (r *run) march(ctx context.Context, set coupled.SolveSettings) error {
 		return err
 	}
 	r.signals, r.account, r.followed = *signals, account{}, followed{}
+	resume, err := r.takeUp()
+	if err != nil {
+		return err
+	}
 	m := &coupled.MarchSettings{SolveSettings: set, End: r.model.End, Tolerance: r.model.Tolerance, Longest: r.longest(), Start: start,
-		Breaks: r.signals.breaks, Missed: r.missed}
+		Breaks: r.signals.breaks, Missed: r.missed, Resume: resume}
+	if r.opt.Checkpoints > 0 && r.opt.Dir != "" && !r.quiet {
+		m.Checkpoint = r.checkpoint
+	}
 	var failed error
 	fail := func(err error) bool {
 		failed = errors.Join(failed, err)
@@ -43,6 +50,7 @@ func (r *run) march(ctx context.Context, set coupled.SolveSettings) error {
 	}
 	m.Moment = func(s *coupled.Solution, step *fem.Step) bool {
 		r.solution = s
+		r.checkpoints.march = nil // it is not what has been followed any more
 		if step != nil {
 			r.signals.accept()
 			r.book()
@@ -58,13 +66,17 @@ func (r *run) march(ctx context.Context, set coupled.SolveSettings) error {
 		return errors.Join(err, failed)
 	}
 	r.solution = s
+	if ctx.Err() != nil {
+		r.leave() // it can go on from there
+		return nil
+	}
 	if r.model.Until == nil || r.quiet {
 		return nil
 	}
 	if r.result.Ended == nil {
 		r.warn("the condition that ends the run, %s, did not come to hold before its end at %s", r.model.Document.Run.Until, quantity.Show(r.model.End, "s", false, 4))
 	}
-	if n := len(r.moments); n > 0 && r.result.History != nil && r.moments[n-1].time < last(r.result.History.Times) {
+	if r.moments() > 0 && r.result.History != nil && last(r.surface.Moments) < last(r.result.History.Times) {
 		return r.keep(s.State, last(r.result.History.Times))
 	}
 	return nil

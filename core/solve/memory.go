@@ -2,7 +2,11 @@ package solve
 
 import (
 	"fmt"
+	"math"
+	"slices"
 
+	"saltkettle/core/model"
+	"saltkettle/core/physics/coupled"
 	"saltkettle/core/quantity"
 )
 
@@ -25,14 +29,18 @@ func memoryWords(bytes int64) string {
 	return quantity.Figures(float64(bytes)/1e9, 2) + " GB"
 }
 
-// What runs have been measured to take: the program itself, and for each unknown of a field with
-// functions of order 1 and 2, bytes. Solved by iterations runs lie within a third of it; an LU
-// factorisation, which small coupled fields get and others fall back to, takes several times as
-// much.
+// What runs have been measured to take, bytes: the program itself; for each unknown of a field with
+// functions of order 1 and 2, where iterations solve; for each unknown of coupled fields in space
+// that are factorised, with luUnknowns of them and growing with luPower; and the exchange of
+// radiation. Runs lie within a half of it.
 const (
-	memoryBase    = 50e6
-	memoryLinear  = 2100.
-	memorySquared = 3300.
+	memoryBase      = 50e6
+	memoryLinear    = 2100.
+	memorySquared   = 3300.
+	memoryLU        = 7000.
+	luUnknowns      = 12000.
+	luPower         = 0.6
+	memoryRadiation = 45e6
 )
 
 // nodesSquared is how many nodes of order 2 there are for one of order 1 in a large mesh of
@@ -47,11 +55,18 @@ func (r *run) forecast() int64 {
 			fields++
 		}
 	}
-	n := float64(r.mesh.NodeCount())
+	n, each := fields*float64(r.mesh.NodeCount()), memoryLinear
 	if r.model.Order == 2 {
-		return int64(memoryBase + memorySquared*nodesSquared*n*fields)
+		n, each = n*nodesSquared, memorySquared
 	}
-	return int64(memoryBase + memoryLinear*n*fields)
+	if fields > 1 && n <= coupled.UsualDirect && !r.model.Document.Space.Flat() {
+		each = max(each, memoryLU*math.Pow(n/luUnknowns, luPower))
+	}
+	most := memoryBase + each*n
+	if slices.ContainsFunc(r.model.Conditions, func(c model.ResolvedSentence) bool { return c.Kind == "heat.enclosure" }) {
+		most += memoryRadiation
+	}
+	return int64(most)
 }
 
 // fits is a *MemoryError if the run would take more memory than it may.

@@ -29,6 +29,11 @@ type Options struct {
 	// from which the mesh error of the readings is estimated; negative means any time,
 	// 0 no estimate.
 	EstimateWithin time.Duration
+	// Checkpoints is after how long, at the earliest, a run in time writes another checkpoint
+	// into the folder, which it also does when it is stopped; 0 means never. With Resume it
+	// goes on from the one that is there, if one is.
+	Checkpoints time.Duration
+	Resume      bool
 	// Earlier opens the result of an earlier run of the model, from which a run in time
 	// may go on. It may be nil.
 	Earlier func(number int) (*result.Earlier, error)
@@ -97,7 +102,7 @@ type run struct {
 	spent    float64 // in the stages that have ended, s
 	quiet    bool    // no moments are kept
 	points   *result.Points
-	moments  []moment
+	surface  *result.Surface
 	stride   int // how many steps apart moments are, of a run that may end early
 	steps    int // in time
 	rays     int // which set of rays finds view factors
@@ -106,6 +111,7 @@ type run struct {
 	passing  bool     // readings are those of a moment on the way
 	followed followed // readings over time
 	account  account
+	checkpoints
 	// lastAsked is what the condition that ends the run was last asked about.
 	lastAsked []float64
 }
@@ -183,6 +189,9 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 		if err == nil {
 			err = result.SaveSummary(r.opt.Dir, r.result)
 		}
+		if err == nil && r.result.Status != result.Stopped {
+			err = result.RemoveCheckpoint(r.opt.Dir)
+		}
 		if err != nil {
 			return nil, fmt.Errorf("the result could not be saved: %w", err)
 		}
@@ -221,19 +230,25 @@ func (r *run) solve(ctx context.Context) error {
 
 // enter begins a stage and notes how long the one before took.
 func (r *run) enter(stage string) {
-	if r.opt.Now != nil {
-		now := r.opt.Now()
-		if r.stage != "" {
-			r.result.Seconds[r.stage] += now.Sub(r.began).Seconds()
-			r.result.Seconds["total"] += now.Sub(r.began).Seconds()
-			r.spent = r.result.Seconds["total"]
-		}
-		r.began = now
-	}
+	r.clock()
 	r.stage = stage
 	if stage != "" {
 		r.report(Event{})
 	}
+}
+
+// clock notes how long the stage has taken since this was last noted.
+func (r *run) clock() {
+	if r.opt.Now == nil {
+		return
+	}
+	now := r.opt.Now()
+	if r.stage != "" {
+		r.result.Seconds[r.stage] += now.Sub(r.began).Seconds()
+		r.result.Seconds["total"] += now.Sub(r.began).Seconds()
+		r.spent = r.result.Seconds["total"]
+	}
+	r.began = now
 }
 
 func (r *run) report(e Event) {

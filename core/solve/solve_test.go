@@ -318,13 +318,23 @@ func TestResultFolderAndExports(t *testing.T) {
 	assert.Equal(t, f.Values[0].Values[len(f.Values[0].Values)-1], last)
 }
 
+// drawnBytes is the file of the surface.
+func drawnBytes(t *testing.T, o *Outcome) []byte {
+	t.Helper()
+	var b bytes.Buffer
+	n, err := o.Surface.WriteTo(&b)
+	require.NoError(t, err)
+	require.EqualValues(t, b.Len(), n)
+	return b.Bytes()
+}
+
 // TestSurface: the surface for drawing covers every body: its triangles, outer
 // and inner, have the area of the bodies' sides, and turn outward.
 func TestSurface(t *testing.T) {
 	doc := demo(t, "pan-floor")
 	set(t, doc, "parameters/rods/value", "1")
 	o := settle(t, doc)
-	data := o.Surface.Bytes()
+	data := drawnBytes(t, o)
 	header := int(binary.LittleEndian.Uint32(data))
 	c := o.Surface.Counts
 	body := data[4+header:]

@@ -11,11 +11,11 @@ import (
 	"saltkettle/core/sparse"
 )
 
-// Contacts and thermoelectric legs between ceramics make iterations many, in the dew
-// sampler thousands: coupled fields are factorised up to usualDirect unknowns, and
-// larger ones where usualPatience iterations were not enough.
+// UsualDirect is up to how many unknowns coupled fields are factorised, and usualPatience how many
+// iterations larger ones are given before they are: contacts and thermoelectric legs between
+// ceramics make iterations many, in the dew sampler thousands.
 const (
-	usualDirect   = 120000
+	UsualDirect   = 120000
 	usualPatience = 800
 )
 
@@ -61,7 +61,7 @@ func (g *Group) linear(kernel fem.Kernel, c *fem.Constraints, set *SolveSettings
 		}
 	}
 	if l.outright == 0 {
-		l.outright = usualDirect
+		l.outright = UsualDirect
 	}
 	if l.patience == 0 {
 		l.patience = usualPatience

@@ -27,6 +27,10 @@ type MarchSettings struct {
 	// there; it may end the march by returning true. The time of the state is a little
 	// before the end of the step, where data may jump.
 	Moment func(s *Solution, step *fem.Step) (stop bool)
+	// Resume and Checkpoint are those of [fem.TransientSettings]. A march that goes on
+	// neither asks for the start nor calls Moment there.
+	Resume     *fem.Checkpoint
+	Checkpoint func(c *fem.Checkpoint)
 }
 
 // marchTolerance is that of Newton's method within a step: the account of the whole run
@@ -37,33 +41,24 @@ const marchTolerance = 1e-7
 // follow at once. The solution that it returns is that of the last moment.
 func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings) (*Solution, error) {
 	s := &Solution{Group: g, Kernel: kernel, State: &fem.State{U: make([]float64, g.System.N)}, Straight: set.Straight}
-	if err := g.begin(s.State.U, set); err != nil {
-		return nil, err
-	}
 	c := g.System.NewConstraints()
 	l := g.linear(kernel, c, &set.SolveSettings)
 	l.progress, l.repeated = nil, true
 	newton := fem.NewtonSettings{Tolerance: marchTolerance, MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
-	if err := g.follow(ctx, s, c, &newton); err != nil {
-		return nil, err
-	}
-	if err := g.hold(0, c); err != nil {
-		return nil, err
-	}
-	for e, fixed := range c.Fixed {
-		if fixed {
-			s.State.U[e] = c.Value[e]
+	if set.Resume == nil {
+		if err := g.setOut(ctx, s, c, &newton, set); err != nil {
+			return nil, err
 		}
-	}
-	if set.Moment != nil && set.Moment(s, nil) {
-		return s, nil
+		if set.Moment != nil && set.Moment(s, nil) {
+			return s, nil
+		}
 	}
 	var failed error
 	changes := make([]bool, len(g.start))
 	changes[0] = true
 	r, err := g.System.March(ctx, kernel, s.State, c, &fem.TransientSettings{
 		Newton: newton, End: set.End, Tolerance: set.Tolerance, FirstStep: set.End / 1e4, LongestStep: set.Longest,
-		Changes: changes, Breaks: set.Breaks,
+		Changes: changes, Breaks: set.Breaks, Resume: set.Resume, Checkpoint: set.Checkpoint,
 		Missed: func(step *fem.Step) float64 {
 			if set.Missed == nil || failed != nil {
 				return 0
@@ -110,6 +105,25 @@ func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings
 		return nil, err
 	}
 	return s, s.reactions(how)
+}
+
+// setOut makes the state when time begins.
+func (g *Group) setOut(ctx context.Context, s *Solution, c *fem.Constraints, newton *fem.NewtonSettings, set *MarchSettings) error {
+	if err := g.begin(s.State.U, set); err != nil {
+		return err
+	}
+	if err := g.follow(ctx, s, c, newton); err != nil {
+		return err
+	}
+	if err := g.hold(0, c); err != nil {
+		return err
+	}
+	for e, fixed := range c.Fixed {
+		if fixed {
+			s.State.U[e] = c.Value[e]
+		}
+	}
+	return nil
 }
 
 // EachStage calls f with the solution at the stages of a step and how long each counts, s:
