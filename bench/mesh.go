@@ -48,7 +48,7 @@ func stacks(w *tabwriter.Writer) error {
 		})
 		var m *mesh.Mesh
 		t, err := best(func() (err error) {
-			m, _, err = r.MeshOf(context.Background(), 0)
+			m, _, err = r.MeshOf(context.Background(), 0, nil)
 			return err
 		})
 		if err != nil {

@@ -22,6 +22,7 @@ type shapeFiles struct {
 // Routes adds the routes of shapes.
 func (s *shapeFiles) Routes(r chi.Router) {
 	r.Get("/models/{model}/mesh", s.heavy(s.mesh))
+	r.Get("/models/{model}/mesh/progress", s.meshProgress)
 	r.Get("/models/{model}/device.{format}", s.heavy(s.exportShape))
 	r.Get("/models/{model}/file", s.exportModel)
 }

@@ -2,9 +2,12 @@ package web
 
 import (
 	"context"
+	"net/http"
+	"net/http/httptest"
 	"testing"
 	"time"
 
+	"github.com/go-chi/chi/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -41,4 +44,22 @@ func TestGate(t *testing.T) {
 	}()
 	leave[0]()
 	assert.NoError(t, <-in)
+}
+
+// TestProgressOfAMesh: a window hears of the mesh that it waits for, not of another's.
+func TestProgressOfAMesh(t *testing.T) {
+	s := &shapeFiles{desk: &desk{}}
+	router := chi.NewRouter()
+	router.Get("/models/{model}/mesh/progress", s.meshProgress)
+	says := func(model string) string {
+		w := httptest.NewRecorder()
+		router.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/models/"+model+"/mesh/progress", nil))
+		return w.Body.String()
+	}
+	assert.Equal(t, "The mesh is being made.", says("3"))
+	now := &making{model: 3}
+	now.triangles.Store(12_345)
+	s.meshes.making.Store(now)
+	assert.Contains(t, says("3"), "345 triangles in plan so far")
+	assert.Equal(t, "The mesh waits for others to be made.", says("4"))
 }

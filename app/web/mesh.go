@@ -4,15 +4,18 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"net/http"
 	"strconv"
 	"strings"
 	"sync"
+	"sync/atomic"
 
 	"saltkettle/core/drawing"
 	"saltkettle/core/mesh"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
+	"saltkettle/core/quantity"
 )
 
 // maxLook bounds the mesh that a sheet looks at, cells.
@@ -20,12 +23,19 @@ const maxLook = 1_200_000
 
 // meshes keeps the last mesh that was looked at: a cut through it needs no new one.
 type meshes struct {
+	making   atomic.Pointer[making]
 	mu       sync.Mutex
 	model    uint
 	revision int
 	resolved *model.Resolved
 	mesh     *mesh.Mesh
 	owners   []int
+}
+
+// making is a mesh that is being made.
+type making struct {
+	model     uint
+	triangles atomic.Int64 // in plan so far
 }
 
 // of meshes a revision of a model, one at a time, unless nobody waits for it any more.
@@ -41,7 +51,10 @@ func (c *meshes) of(ctx context.Context, id uint, revision int, doc *model.Docum
 			return nil, nil, nil, &userError{fmt.Errorf("there is no mesh yet: %s", f.Message)}
 		}
 	}
-	m, owners, err := resolved.MeshOf(ctx, maxLook)
+	now := &making{model: id}
+	c.making.Store(now)
+	defer c.making.Store(nil)
+	m, owners, err := resolved.MeshOf(ctx, maxLook, func(n int) { now.triangles.Store(int64(n)) })
 	if ctx.Err() != nil {
 		return nil, nil, nil, ctx.Err()
 	}
@@ -50,6 +63,20 @@ func (c *meshes) of(ctx context.Context, id uint, revision int, doc *model.Docum
 	}
 	c.model, c.revision, c.resolved, c.mesh, c.owners = id, revision, resolved, m, owners
 	return resolved, m, owners, nil
+}
+
+// meshProgress says in words how far the mesh is that a window waits for.
+func (s *shapeFiles) meshProgress(w http.ResponseWriter, r *http.Request) {
+	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
+	w.Header().Set("Cache-Control", "no-store")
+	text := "The mesh waits for others to be made."
+	switch now := s.meshes.making.Load(); {
+	case now == nil:
+		text = "The mesh is being made."
+	case now.model == modelID(r):
+		text = "The mesh is being made: " + quantity.Count(int(now.triangles.Load())) + " triangles in plan so far."
+	}
+	_, _ = io.WriteString(w, text) // the other side may have gone
 }
 
 // mesh answers with the mesh of the current revision for drawing, cut open at a plane if

@@ -81,6 +81,9 @@ func (s *desk) runView(h history) *runView {
 	if p.Event.Cells > 0 {
 		v.Mesh = quantity.Count(p.Event.Cells) + " cells, " + quantity.Count(p.Event.Nodes) + " unknowns"
 	}
+	if p.Event.Triangles > 0 {
+		v.Detail = quantity.Count(p.Event.Triangles) + " triangles in plan so far"
+	}
 	if p.Event.End > 0 {
 		v.Detail = quantity.Show(p.Event.Time, "s", false, 3) + " of " + quantity.Show(p.Event.End, "s", false, 3)
 	}

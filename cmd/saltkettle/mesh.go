@@ -30,7 +30,7 @@ func meshCommand() *cobra.Command {
 			}
 			resolved, _ := model.Resolve(doc, physics.Catalog())
 			began := time.Now()
-			m, owners, err := resolved.MeshOf(cmd.Context(), 0)
+			m, owners, err := resolved.MeshOf(cmd.Context(), 0, nil)
 			took := time.Since(began)
 			if err != nil {
 				return meshError(err)
@@ -79,7 +79,7 @@ func exportCommand() *cobra.Command {
 			var b strings.Builder
 			switch ext := strings.ToLower(filepath.Ext(args[1])); ext {
 			case ".stl":
-				m, owners, err := resolved.MeshOf(cmd.Context(), 0)
+				m, owners, err := resolved.MeshOf(cmd.Context(), 0, nil)
 				if err != nil {
 					return meshError(err)
 				}

@@ -29,7 +29,7 @@ func resolvedExample(t *testing.T, key string) *model.Resolved {
 // TestSTLClosesEverySolid: each solid of the file encloses the volume of its part.
 func TestSTLClosesEverySolid(t *testing.T) {
 	r := resolvedExample(t, "grate-bar")
-	m, owners, err := r.MeshOf(t.Context(), 0)
+	m, owners, err := r.MeshOf(t.Context(), 0, nil)
 	require.NoError(t, err)
 	var b bytes.Buffer
 	require.NoError(t, WriteSTL(&b, r, m, owners))
@@ -99,7 +99,7 @@ func TestDXFComesBack(t *testing.T) {
 
 func TestMeshLookShowsWhatACutLeaves(t *testing.T) {
 	r := resolvedExample(t, "pan-floor")
-	m, owners, err := r.MeshOf(t.Context(), 0)
+	m, owners, err := r.MeshOf(t.Context(), 0, nil)
 	require.NoError(t, err)
 	whole, cut := NewMeshLook(r, m, owners, Plane{Axis: -1}), NewMeshLook(r, m, owners, Plane{Axis: 0, At: 0})
 	assert.Equal(t, m.CellCount(), whole.Cells)

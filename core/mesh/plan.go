@@ -24,22 +24,13 @@ type PlanSettings struct {
 	SizeAt func(Point) float64
 	// MaxTriangles bounds the mesh; 0 means 4,000,000.
 	MaxTriangles int
-	// Stop ends the work with [ErrStopped] when it is closed; nil never does.
-	Stop <-chan struct{}
+	// Watch is told now and then how many triangles there are so far, and ends the work with
+	// [ErrStopped] by returning true. It may be nil.
+	Watch func(triangles int) (stop bool)
 }
 
 // ErrStopped says that nobody wants a mesh any more.
 var ErrStopped = errors.New("the mesh was stopped")
-
-// stopped says that a channel is closed.
-func stopped(stop <-chan struct{}) bool {
-	select {
-	case <-stop:
-		return true
-	default:
-		return false
-	}
-}
 
 // Plan is a triangulation of the outlines of a device, seen from above.
 type Plan struct {
@@ -149,7 +140,7 @@ func NewPlan(segments []Segment, set *PlanSettings) (plan *Plan, err error) {
 		}
 	}
 	r := newRefiner(t, wanted, ends, limit+limit/4)
-	r.arcs, r.stop = arcs, set.Stop
+	r.arcs, r.watch = arcs, set.Watch
 	var strips map[int32]bool
 	if layers != nil {
 		strips = layers.hold(t, vertex, wanted)

@@ -16,7 +16,7 @@ var errTooMany = errors.New("too many triangles")
 // refiner improves a triangulation until every face of a wanted region has
 // angles of at least the bound and is no larger than its region asks for.
 type refiner struct {
-	stop <-chan struct{} // closed when nobody wants the mesh any more
+	watch func(triangles int) (stop bool)
 	*triangulation
 	size      []float64 // wanted edge length per region, 0 for a region that is not meshed
 	ends      [][2]int32
@@ -96,7 +96,8 @@ func (r *refiner) sharpVertices() []bool {
 	return sharp
 }
 
-// lookEvery is after how many steps of refinement it is asked whether that is still wanted.
+// lookEvery is after how many steps of refinement somebody is told of them, and asked whether the
+// mesh is still wanted.
 const lookEvery = 1 << 12
 
 // run refines. It returns errTooMany if the limit of faces is met.
@@ -108,7 +109,7 @@ func (r *refiner) run() error {
 		if len(r.faces) > r.limit {
 			return errTooMany
 		}
-		if step%lookEvery == 0 && stopped(r.stop) {
+		if step%lookEvery == 0 && r.watch != nil && r.watch(len(r.faces)) {
 			return ErrStopped
 		}
 		if n := len(r.encroached); n > 0 {

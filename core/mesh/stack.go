@@ -80,8 +80,8 @@ type StackSettings struct {
 	// without it.
 	Field *Field
 	Cuts  []Cut
-	// Stop ends the work with [ErrStopped] when it is closed; nil never does.
-	Stop <-chan struct{}
+	// Watch is that of [PlanSettings].
+	Watch func(triangles int) (stop bool)
 }
 
 // limit is how many cells there may be.
@@ -142,7 +142,7 @@ func NewStack(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 	}
 	sides := newNames()
 	segments, sizes := planSegments(bodies, set.Cuts, sides)
-	own := &PlanSettings{Sizes: sizes, MaxTriangles: limit, Growth: growth, Across: set.Gaps, Fills: fills, Stop: set.Stop}
+	own := &PlanSettings{Sizes: sizes, MaxTriangles: limit, Growth: growth, Across: set.Gaps, Fills: fills, Watch: set.Watch}
 	var layerAt func(z float64) float64
 	if set.Field != nil {
 		own.SizeAt, layerAt = set.Field.Plan, set.Field.Layer
@@ -163,7 +163,7 @@ func NewStack(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 	if err := s.labelLayers(); err != nil {
 		return nil, err
 	}
-	if stopped(set.Stop) {
+	if set.Watch != nil && set.Watch(len(plan.Triangles)) {
 		return nil, ErrStopped
 	}
 	m := s.build()

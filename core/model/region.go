@@ -284,7 +284,7 @@ func (r *resolver) wall(w *MeshWall) {
 
 // MeshOf meshes the solved bodies. owners are the numbers of the bodies among those of
 // the model.
-func (r *Resolved) MeshOf(ctx context.Context, maxCells int) (m *mesh.Mesh, owners []int, err error) {
+func (r *Resolved) MeshOf(ctx context.Context, maxCells int, told func(triangles int)) (m *mesh.Mesh, owners []int, err error) {
 	var list []mesh.StackBody
 	for i, b := range r.Bodies {
 		p := &r.Parts[b.Part]
@@ -294,7 +294,12 @@ func (r *Resolved) MeshOf(ctx context.Context, maxCells int) (m *mesh.Mesh, owne
 		list = append(list, mesh.StackBody{Body: b, Size: p.Size, Across: r.Across, Near: p.Near, Walls: p.Walls, Fill: p.Fill})
 		owners = append(owners, i)
 	}
-	m, err = mesh.NewStack(list, &mesh.StackSettings{MaxCells: maxCells, Flat: r.Document.Space.Flat(), Growth: r.Growth, Gaps: r.Gaps, Cuts: r.Cuts, Field: r.Field, Stop: ctx.Done()})
+	m, err = mesh.NewStack(list, &mesh.StackSettings{MaxCells: maxCells, Flat: r.Document.Space.Flat(), Growth: r.Growth, Gaps: r.Gaps, Cuts: r.Cuts, Field: r.Field, Watch: func(n int) bool {
+		if told != nil {
+			told(n)
+		}
+		return ctx.Err() != nil
+	}})
 	if errors.Is(err, mesh.ErrStopped) {
 		return nil, nil, context.Cause(ctx)
 	}

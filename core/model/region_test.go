@@ -39,7 +39,7 @@ func meshed(t *testing.T, doc *model.Document) (*mesh.Mesh, map[string]float64) 
 	for _, f := range model.Blocking(findings) {
 		require.Contains(t, f.Place, "conditions", f.Message)
 	}
-	m, owners, err := r.MeshOf(t.Context(), 0)
+	m, owners, err := r.MeshOf(t.Context(), 0, nil)
 	require.NoError(t, err)
 	volume := map[string]float64{}
 	for c, b := range m.Body {
@@ -108,7 +108,7 @@ func TestFillOfATrough(t *testing.T) {
 
 	require.NoError(t, doc.Set(at+"fill/z", "-2 mm"))
 	r, _ = model.Resolve(doc, physics.Catalog())
-	_, _, err = r.MeshOf(t.Context(), 0)
+	_, _, err = r.MeshOf(t.Context(), 0, nil)
 	var fault *model.PlaceError
 	require.ErrorAs(t, err, &fault)
 	assert.Equal(t, at+"fill/x", fault.Finding.Place)

@@ -50,7 +50,9 @@ type Options struct {
 
 // Event is a step of a run.
 type Event struct {
-	Stage     string  `json:"stage"`
+	Stage string `json:"stage"`
+	// Triangles of the plan so far, while the mesh is made.
+	Triangles int     `json:"triangles,omitempty"`
 	Nodes     int     `json:"nodes,omitempty"`
 	Cells     int     `json:"cells,omitempty"`
 	Iteration int     `json:"iteration,omitempty"`
@@ -203,13 +205,8 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 func (r *run) solve(ctx context.Context) error {
 	last := time.Time{}
 	progress := func(i int, residual float64) {
-		if r.opt.Now != nil {
-			// Enough for the eye, and no load on a fast solver.
-			now := r.opt.Now()
-			if now.Sub(last) < 50*time.Millisecond {
-				return
-			}
-			last = now
+		if !r.soon(&last) {
+			return
 		}
 		r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Iteration: i, Residual: residual})
 	}
@@ -226,6 +223,20 @@ func (r *run) solve(ctx context.Context) error {
 		return fault
 	}
 	return nil
+}
+
+// soon says whether it is time to report again: often enough for the eye, and no load on what
+// is fast.
+func (r *run) soon(last *time.Time) bool {
+	if r.opt.Now == nil {
+		return true
+	}
+	now := r.opt.Now()
+	if now.Sub(*last) < 50*time.Millisecond {
+		return false
+	}
+	*last = now
+	return true
 }
 
 // enter begins a stage and notes how long the one before took.
@@ -267,7 +278,12 @@ func (r *run) warn(format string, args ...any) {
 
 // makeMesh meshes the solved bodies.
 func (r *run) makeMesh(ctx context.Context) error {
-	m, owners, err := r.model.MeshOf(ctx, r.opt.MaxCells)
+	last := time.Time{}
+	m, owners, err := r.model.MeshOf(ctx, r.opt.MaxCells, func(triangles int) {
+		if r.soon(&last) {
+			r.report(Event{Triangles: triangles})
+		}
+	})
 	var fault *model.PlaceError
 	if errors.As(err, &fault) {
 		return &ModelError{[]model.Finding{fault.Finding}}

@@ -76,7 +76,7 @@ func TestExamplesSettle(t *testing.T) {
 		if len(doc.Physics) == 0 {
 			// A shape whose physics is still to be said: it is meshed.
 			r, _ := model.Resolve(doc, physics.Catalog())
-			m, _, err := r.MeshOf(t.Context(), 0)
+			m, _, err := r.MeshOf(t.Context(), 0, nil)
 			require.NoError(t, err, e.Key)
 			angles := m.Angles()
 			least := angles[m.Worst(angles, 1)[0]]

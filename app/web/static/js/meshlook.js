@@ -17,6 +17,7 @@ export class MeshLook {
     this.cut = { axis: '', at: 0.5 };
     this.panel.addEventListener('input', (e) => this.changed(e));
     this.panel.addEventListener('click', (e) => {
+      if (e.target.closest('.mesh-stop')) this.stop();
       const worst = e.target.closest('[data-worst]');
       if (worst) {
         const place = this.header.worst[worst.dataset.worst];
@@ -47,12 +48,33 @@ export class MeshLook {
     if (!on && !this.header) this.ticket?.abort();
   }
 
+  /** Nobody waits for the mesh any more: the server does not go on with it. */
+  stop() {
+    this.ticket?.abort();
+    this.panel.querySelector('.mesh-stop').hidden = true;
+    this.panel.querySelector('.mesh-words').textContent = 'The mesh was not made to its end. Show it again, or make its cells larger.';
+  }
+
   async fetch() {
     const { axis } = this.cut;
     const box = this.view.box;
     const query = axis ? `?cut=${axis}&at=${THREE.MathUtils.lerp(box.min[axis], box.max[axis], this.cut.at) / this.view.scale}` : '';
     this.ticket?.abort(); // another one is asked for: the server need not go on
     const ticket = this.ticket = new AbortController();
+    const words = this.panel.querySelector('.mesh-words'), stop = this.panel.querySelector('.mesh-stop');
+    let waits = true;
+    const told = setInterval(async () => {
+      const text = await fetch(`/models/${this.model}/mesh/progress`, { signal: ticket.signal }).then((a) => a.text(), () => '');
+      if (!text || !waits || ticket !== this.ticket) return;
+      words.textContent = text;
+      stop.hidden = false;
+    }, 400);
+    ticket.signal.addEventListener('abort', () => clearInterval(told));
+    const done = () => {
+      waits = false;
+      clearInterval(told);
+      stop.hidden = true;
+    };
     let answer;
     try {
       answer = await fetch(`/models/${this.model}/mesh${query}`, { headers: { 'HX-Request': 'true' }, signal: ticket.signal });
@@ -61,6 +83,7 @@ export class MeshLook {
       return;
     }
     if (ticket !== this.ticket) return;
+    done();
     if (!answer.ok) {
       this.panel.querySelector('.mesh-words').textContent = await answer.text();
       this.clear();

@@ -12,17 +12,22 @@ for (const event of ['focusin', 'focusout']) {
 Idiomorph.defaults.callbacks.beforeAttributeUpdated = (name, node) => !(name === 'open' && node.matches('details'));
 
 const said = document.getElementById('said');
-let hide;
+let hide, pressed;
 
-/** Shows a message for a while; an empty one hides it. */
-export function say(text) {
+/** Shows a message for a while; an empty one hides it. With a function it stays until the next one
+ * and says that it can be stopped, which calls that. */
+export function say(text, stop) {
   clearTimeout(hide);
-  said.textContent = text;
+  pressed = stop;
+  said.textContent = stop ? `${text} Press here to stop.` : text;
   said.hidden = !text;
-  if (text) hide = setTimeout(() => say(''), 9000);
+  if (text && !stop) hide = setTimeout(() => say(''), 9000);
 }
 
-said.addEventListener('click', () => say(''));
+said.addEventListener('click', () => {
+  pressed?.();
+  say('');
+});
 document.body.addEventListener('htmx:responseError', (e) => {
   if (!e.detail.xhr.getResponseHeader('Content-Type')?.startsWith('application/json')) say(e.detail.xhr.responseText.slice(0, 600));
 });

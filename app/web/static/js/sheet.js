@@ -406,14 +406,17 @@ sheet.addEventListener('click', (e) => {
 brief.addEventListener('change', async (e) => {
   const form = e.target.closest('#trace');
   if (!form || e.target.type !== 'file' || !e.target.files.length) return;
-  const values = new FormData(form);
+  const values = new FormData(form), name = e.target.files[0].name;
   form.reset();
+  const ticket = new AbortController();
+  say(`${name} is being read.`, () => ticket.abort());
+  let answer;
   try {
     await withTriangles(values);
+    answer = await fetch(form.action, { method: 'POST', body: values, headers: { 'HX-Request': 'true', ...stamp() }, signal: ticket.signal });
   } catch (fault) {
-    return say(fault.message);
+    return ticket.signal.aborted || say(fault.message);
   }
-  const answer = await fetch(form.action, { method: 'POST', body: values, headers: { 'HX-Request': 'true', ...stamp() } });
   done((name) => answer.headers.get(name));
   say(await answer.text());
   if (answer.ok) form.closest('details').open = false;
