@@ -26,10 +26,7 @@ func propertyChart(f material.Function, d material.Definition) template.HTML {
 		return ""
 	}
 	u := quantity.MustUnit(d.Unit)
-	across := quantity.MustUnit("°C")
-	if d.Field {
-		across = quantity.MustUnit("A/m")
-	}
+	across := d.Across()
 	y := make([]float64, len(x))
 	for i := range x {
 		y[i] = u.From(f.At(x[i]), true)

@@ -26,6 +26,7 @@ const (
 	opHypot
 	opUnary
 	opTable
+	opCall
 )
 
 // unary is a function of one plain number with its derivative, which may use
@@ -43,6 +44,23 @@ type instruction struct {
 	out, a, b, c int32
 	unary        *unary
 	table        *Table
+	call         func(a, b, c float64) float64
+}
+
+// callStep is the step, relative to its size, by which an argument is changed for the slope of
+// a function that states none.
+const callStep = 1e-4
+
+// called is the function of an instruction at a place, with one of its arguments changed.
+func (in *instruction) called(a, b, c []float64, i, changed int, by float64) float64 {
+	var v [3]float64
+	for k, list := range [3][]float64{a, b, c} {
+		if list != nil {
+			v[k] = list[i]
+		}
+	}
+	v[changed] += by
+	return in.call(v[0], v[1], v[2])
 }
 
 func truth(b bool) float64 {
@@ -143,6 +161,10 @@ func (in *instruction) values(out, a, b, c []float64) {
 		near := 0
 		for i := range out {
 			out[i], _ = in.table.at(a[i], &near)
+		}
+	case opCall:
+		for i := range out {
+			out[i] = in.called(a, b, c, i, 0, 0)
 		}
 	}
 }
@@ -246,6 +268,15 @@ func (in *instruction) slopes(dy, y, a, b, c, da, db, dc []float64) {
 			if da[i] != 0 {
 				_, slope := in.table.at(a[i], &near)
 				dy[i] = da[i] * slope
+			}
+		}
+	case opCall:
+		for k, d := range [3][]float64{da, db, dc} {
+			for i := range d {
+				if d[i] != 0 {
+					h := callStep * math.Max(math.Abs([3][]float64{a, b, c}[k][i]), callStep)
+					dy[i] += d[i] * (in.called(a, b, c, i, k, h) - in.called(a, b, c, i, k, -h)) / (2 * h)
+				}
 			}
 		}
 	}

@@ -25,17 +25,24 @@ func WriteJSON(w io.Writer, list []Material) error {
 }
 
 // columns of a CSV file of materials: a row for each property.
-var columns = []string{"material", "family", "about", "property", "value", "at", "from", "to", "source"}
+var columns = []string{"material", "family", "about", "temper", "state", "property", "value", "at", "from", "to", "source", "basis", "spread"}
 
-// WriteCSV writes materials as a table with a row for each property.
+// finishRow is in the column of the property in a row of a finish, whose name is in the column "at" and whose
+// roughness in "from".
+const finishRow = "finish"
+
+// WriteCSV writes materials as a table with a row for each property and each finish.
 func WriteCSV(w io.Writer, list []Material) error {
 	out := table.NewWriter(w)
 	_ = out.Write(columns)
 	for _, m := range list {
 		for _, d := range Definitions {
 			if p, ok := m.Properties[d.Key]; ok {
-				_ = out.Write([]string{m.Name, m.Family, m.About, string(d.Key), p.Value, p.At, p.From, p.To, p.Source})
+				_ = out.Write([]string{m.Name, m.Family, m.About, m.Temper, stateText(m.State), string(d.Key), p.Value, p.At, p.From, p.To, p.Source, p.Basis, p.Spread})
 			}
+		}
+		for _, f := range m.Finishes {
+			_ = out.Write([]string{m.Name, m.Family, m.About, m.Temper, stateText(m.State), finishRow, f.Emissivity, f.Name, f.Roughness, "", f.Source, "", ""})
 		}
 	}
 	return out.Flush()
@@ -81,12 +88,15 @@ func Read(r io.Reader) ([]Material, error) {
 			return nil, fmt.Errorf("%s belongs to the family %q; the families are %s", m.Name, m.Family, strings.Join(Families, ", "))
 		}
 		for k := range m.Properties {
-			if _, ok := Define(k); !ok {
+			if d, ok := Define(k); !ok || d.Pair {
 				return nil, fmt.Errorf("%s has a property %q that is not known; the properties are %s", m.Name, k, keys())
 			}
 			if _, err := m.Function(k, nil); err != nil {
 				return nil, err
 			}
+		}
+		if err := m.check(); err != nil {
+			return nil, err
 		}
 	}
 	return list, nil
@@ -163,7 +173,18 @@ func readCSV(text string) ([]Material, error) {
 		i := slices.IndexFunc(list, func(m Material) bool { return m.Name == name })
 		if i < 0 {
 			i = len(list)
-			list = append(list, Material{Name: name, Family: cell("family"), About: cell("about"), Properties: map[Key]Property{}})
+			list = append(list, Material{Name: name, Family: cell("family"), About: cell("about"), Temper: cell("temper"), Properties: map[Key]Property{}})
+		}
+		state, err := parseState(cell("state"))
+		if err != nil {
+			return nil, fmt.Errorf("line %d: %w", line, err)
+		}
+		if state != nil {
+			list[i].State = state
+		}
+		if cell("property") == finishRow {
+			list[i].Finishes = append(list[i].Finishes, Finish{Name: cell("at"), Emissivity: cell("value"), Roughness: cell("from"), Source: cell("source")})
+			continue
 		}
 		k := Key(cell("property"))
 		if _, ok := Define(k); !ok {
@@ -172,7 +193,7 @@ func readCSV(text string) ([]Material, error) {
 		if _, twice := list[i].Properties[k]; twice {
 			return nil, fmt.Errorf("line %d: %s has its %s twice", line, name, k)
 		}
-		list[i].Properties[k] = Property{Value: cell("value"), At: cell("at"), From: cell("from"), To: cell("to"), Source: cell("source")}
+		list[i].Properties[k] = Property{Value: cell("value"), At: cell("at"), From: cell("from"), To: cell("to"), Source: cell("source"), Basis: cell("basis"), Spread: cell("spread")}
 	}
 }
 
@@ -199,12 +220,9 @@ func number(x float64, unit string) string {
 // PasteTable turns pasted rows of two numbers, as a spreadsheet gives them, into
 // the formula of a property; ok is false if the text is something else. A first
 // row with units, "°C" and "W/(m·K)", says in which the numbers are; otherwise
-// they are in °C, or A/m, and the usual unit of the property.
+// they are in °C, A/m or Hz, and the usual unit of the property.
 func PasteTable(d Definition, text string) (string, bool) {
-	argument, value := "°C", d.Unit
-	if d.Field {
-		argument = "A/m"
-	}
+	argument, value := d.Across().Text, d.Unit
 	var rows [][2]float64
 	for i, line := range strings.Split(strings.TrimSpace(text), "\n") {
 		cells := strings.FieldsFunc(line, func(r rune) bool { return r == '\t' || r == ';' || r == ',' })

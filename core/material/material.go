@@ -28,6 +28,26 @@ type Property struct {
 	To   string `json:"to,omitempty"`
 	// Source is where the value was published.
 	Source string `json:"source,omitempty"`
+	// Basis says how it came about: quoted from the source, derived from what the source says,
+	// or assumed. Spread is how far it may be off, as a part such as "3 %".
+	Basis  string `json:"basis,omitempty"`
+	Spread string `json:"spread,omitempty"`
+}
+
+// How values come about.
+const (
+	Quoted  = "quoted"
+	Derived = "derived"
+	Assumed = "assumed"
+)
+
+// Finish is a surface that a material may have.
+type Finish struct {
+	Name       string `json:"name"`
+	Emissivity string `json:"emissivity"`
+	// Roughness of walls of it, empty if it is not known.
+	Roughness string `json:"roughness,omitempty"`
+	Source    string `json:"source,omitempty"`
 }
 
 // Material is a named set of properties.
@@ -35,9 +55,17 @@ type Material struct {
 	Name string `json:"name"`
 	// Family groups materials and gives the colour on the drawing: metal, copper,
 	// iron, brick, glass, insulation, plastic, liquid, gas, wood, light.
-	Family     string           `json:"family,omitempty"`
-	About      string           `json:"about,omitempty"`
-	Properties map[Key]Property `json:"properties,omitempty"`
+	Family string `json:"family,omitempty"`
+	About  string `json:"about,omitempty"`
+	// Temper is the treatment of a metal that its strength is of, "" if it has none.
+	Temper string `json:"temper,omitempty"`
+	// State has what properties depend on beside the temperature, such as "mass_fraction": "20 %".
+	State      map[string]string `json:"state,omitempty"`
+	Properties map[Key]Property  `json:"properties,omitempty"`
+	// Finishes are the surfaces that it may have; its emissivity is of the first one.
+	Finishes []Finish `json:"finishes,omitempty"`
+	// Finish is the one of them that the emissivity is of, "" for the first.
+	Finish string `json:"-"`
 }
 
 // Families are the groups that a material may belong to.
@@ -70,8 +98,24 @@ func Library() []Material {
 func Find(list []Material, name string) (Material, bool) {
 	name = strings.TrimSpace(name)
 	i := slices.IndexFunc(list, func(m Material) bool { return strings.EqualFold(m.Name, name) })
-	if i < 0 {
-		return Material{}, false
+	if i >= 0 {
+		return list[i], true
 	}
-	return list[i], true
+	for _, a := range older {
+		if !strings.EqualFold(a.name, name) {
+			continue
+		}
+		if m, ok := Find(list, a.is); ok {
+			m = m.With(a.state, a.value)
+			m.Name = a.name
+			return m, true
+		}
+	}
+	return Material{}, false
+}
+
+// older are names that the library had for what is one material with a state now.
+var older = []struct{ name, is, state, value string }{
+	{"brine 20 %", "brine", Fraction.Name, "20 %"},
+	{"brine 26 %", "brine", Fraction.Name, "26 %"},
 }

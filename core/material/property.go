@@ -11,21 +11,26 @@ import (
 
 // Function is a property ready for evaluation.
 type Function struct {
-	*formula.Program // of the temperature, K, or the field, A/m; in SI units
+	*formula.Program // of what its definition says, mostly the temperature, K; in SI units
 	// From and To are the ends of the range in which it holds, ±Inf where none is
 	// stated.
 	From, To float64
+	// Derived says in words from what it follows, if it is not given.
+	Derived string
 }
 
 // Has says whether a property has been given.
 func (m Material) Has(k Key) bool { return strings.TrimSpace(m.Properties[k].Value) != "" }
 
+// Gives says whether a property has been given, or follows from others.
+func (m Material) Gives(k Key) bool { return m.Has(k) || m.derivation(k) != nil }
+
 // samples is at how many places of its range a property is tried.
 const samples = 33
 
-// Function reads a property. It fails if the material lacks it, if the text
-// cannot be read with the parameters of the scope, which may be nil, and if a
-// value in its range is not what the property can be.
+// Function reads a property, or derives it from others. It fails if the material lacks it, if
+// the text cannot be read with the parameters of the scope, which may be nil, and the state of the
+// material, and if a value in its range is not what the property can be.
 func (m Material) Function(k Key, scope formula.Scope) (Function, error) {
 	d, ok := Define(k)
 	if !ok {
@@ -33,6 +38,9 @@ func (m Material) Function(k Key, scope formula.Scope) (Function, error) {
 	}
 	p := m.Properties[k]
 	if !m.Has(k) {
+		if r := m.derivation(k); r != nil {
+			return m.derive(r, scope)
+		}
 		return Function{}, fmt.Errorf("%s has no %s", m.Name, d.Name)
 	}
 	fail := func(format string, args ...any) (Function, error) {
@@ -42,7 +50,15 @@ func (m Material) Function(k Key, scope formula.Scope) (Function, error) {
 	if err != nil {
 		return fail("cannot be read: %v", err)
 	}
-	program, err := f.Compile(formula.Environment{Scope: scope, Variables: []formula.Variable{d.Variable()}})
+	inner, err := m.scope(scope)
+	if err != nil {
+		return fail("cannot be computed: %v", err)
+	}
+	var variables []formula.Variable
+	if !d.Alone {
+		variables = append(variables, d.Variable())
+	}
+	program, err := f.Compile(formula.Environment{Scope: inner, Variables: variables})
 	if err != nil {
 		return fail("cannot be computed: %v", err)
 	}
@@ -123,10 +139,10 @@ func (f Function) Unusual(d Definition) string {
 	return ""
 }
 
-// ArgumentWords writes a temperature in °C or a field in A/m.
+// ArgumentWords writes what the property is a function of: a temperature in °C, a field in A/m.
 func (d Definition) ArgumentWords(x float64) string {
-	if d.Field {
-		return fmt.Sprintf("%.4g A/m", x)
+	if d.Over != nil {
+		return strings.TrimSpace(fmt.Sprintf("%.4g %s", x, d.Across().Text))
 	}
 	return strings.Replace(fmt.Sprintf("%.4g °C", x-273.15), "-", "−", 1)
 }
@@ -152,11 +168,14 @@ func (f Function) Ticks(d Definition, n int) []float64 {
 const ReferenceTemperature = 293.15
 
 // Typical is the value at 20 °C, or where it is defined nearest to that; of a
-// magnetisation curve the value at 1000 A/m.
+// magnetisation curve the value at 1000 A/m, over frequency at 1 kHz, of a cell half full.
 func (f Function) Typical(d Definition) (value, at float64) {
 	at = ReferenceTemperature
-	if d.Field {
+	switch d.Over {
+	case &Field, &Frequency:
 		at = 1000
+	case &Charge:
+		at = 0.5
 	}
 	at = min(max(at, f.From), f.To)
 	if value = f.At(at); !math.IsNaN(value) {

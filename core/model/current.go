@@ -140,7 +140,7 @@ func (r *resolver) property(part int, key material.Key, why string, to *material
 	f, err := r.function(p.Material, key)
 	if err != nil {
 		severity := Wrong
-		if !p.Material.Has(key) {
+		if !p.Material.Gives(key) {
 			severity = Missing
 		}
 		r.find(severity, propertyPlace(p.Material, key), "give the property or choose another material", "%s the %s, and %v", why, p.Name, err)

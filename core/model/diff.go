@@ -76,6 +76,7 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 		add(at+"/name", "name of part "+fmt.Sprint(i+1), p.Name)
 		add(at+"/role", p.Name, string(p.Role))
 		add(at+"/material", p.Name, p.Material)
+		add(at+"/finish", p.Name+", finish", p.Finish)
 		add(at+"/outline/kind", p.Name+", outline", p.Outline.Kind)
 		p.eachText(func(place, words string, text *string) {
 			if *text != "" || !strings.Contains(place, "/points/") && !strings.Contains(place, "/holes/") {
@@ -117,6 +118,11 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 		}
 	}
 	for _, m := range d.Materials {
+		for _, s := range material.States {
+			if v, ok := m.State[s.Name]; ok {
+				add("materials/"+m.Name+"/state/"+s.Name, m.Name+", "+s.Label, v)
+			}
+		}
 		for _, def := range material.Definitions {
 			if p, ok := m.Properties[def.Key]; ok {
 				add("materials/"+m.Name+"/"+string(def.Key), m.Name+", "+def.Name, p.Value)

@@ -107,14 +107,16 @@ var Roles = []Role{Solved, Shown, Off}
 // Part is a named body or an array of equal bodies. Parts stand in order: where
 // two overlap, the later one displaces the earlier one.
 type Part struct {
-	ID       string  `json:"id"`
-	Name     string  `json:"name"`
-	Material string  `json:"material,omitempty"`
-	Role     Role    `json:"role"`
-	Outline  Outline `json:"outline"`
-	Span     Span    `json:"span,omitzero"`
-	Place    Place   `json:"place,omitzero"`
-	Array    *Array  `json:"array,omitempty"`
+	ID       string `json:"id"`
+	Name     string `json:"name"`
+	Material string `json:"material,omitempty"`
+	// Finish of its surfaces, one of those of its material; empty means the first.
+	Finish  string  `json:"finish,omitempty"`
+	Role    Role    `json:"role"`
+	Outline Outline `json:"outline"`
+	Span    Span    `json:"span,omitzero"`
+	Place   Place   `json:"place,omitzero"`
+	Array   *Array  `json:"array,omitempty"`
 	// Fill makes the part take only what is empty: all other parts displace it.
 	Fill *Fill `json:"fill,omitempty"`
 	// Surface is that of a part whose outline is of the kind "surface".

@@ -234,7 +234,7 @@ func (d *Document) textAt(place string) *string {
 	case "parts":
 		if i := d.Part(path[1]); i >= 0 {
 			p := &d.Parts[i]
-			fields = map[string]*string{"name": &p.Name, "material": &p.Material}
+			fields = map[string]*string{"name": &p.Name, "material": &p.Material, "finish": &p.Finish}
 			p.eachText(func(at, _ string, text *string) { fields[strings.TrimPrefix(at, "parts/"+p.ID+"/")] = text })
 			if p.Array != nil {
 				fields["array/along"] = &p.Array.Along

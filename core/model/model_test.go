@@ -1,8 +1,10 @@
 package model_test
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -313,4 +315,48 @@ func FuzzParse(f *testing.F) {
 			_ = doc.Uses(physics.Catalog())[p.Name]
 		}
 	})
+}
+
+// TestFinishOfAPart: parts of one material radiate as their finishes do; one that the material has
+// not is refused.
+func TestFinishOfAPart(t *testing.T) {
+	doc := model.New("plates")
+	for i, finish := range []string{"", "oxidised", "Painted"} {
+		doc.Parts = append(doc.Parts, model.Part{ID: fmt.Sprint("p", i), Name: fmt.Sprint("plate ", i), Material: "steel 304", Finish: finish, Role: model.Solved,
+			Outline: model.Outline{Kind: "rectangle", Width: "20 mm", Depth: "20 mm"}, Span: model.Span{From: fmt.Sprint(10*i, " mm"), To: fmt.Sprint(10*i+5, " mm")}})
+	}
+	doc.Mesh.Size = "5 mm"
+	id, err := doc.AddSentence(physics.Catalog(), "heat.enclosure", model.Patch{})
+	require.NoError(t, err)
+	require.NoError(t, doc.Set("conditions/"+id+"/values/temperature", "20 °C"))
+	r, _ := model.Resolve(doc, physics.Catalog())
+	for i, want := range []float64{0.17, 0.7, 0.9} {
+		require.NotNil(t, r.Parts[i].Emissivity.Program, i)
+		v, _ := r.Parts[i].Emissivity.Constant()
+		assert.InDelta(t, want, v, 1e-12, i)
+	}
+	require.NoError(t, doc.Set("parts/p1/finish", "mirror bright"))
+	_, findings := model.Resolve(doc, physics.Catalog())
+	require.True(t, slices.ContainsFunc(findings, func(f model.Finding) bool {
+		return f.Place == "parts/p1/finish" && strings.Contains(f.Message, "the finishes of steel 304 are polished, as rolled")
+	}), findings)
+}
+
+// TestStateOfAMaterial is edited like a property, and changes what the part weighs.
+func TestStateOfAMaterial(t *testing.T) {
+	doc := model.New("vat")
+	doc.Parts = []model.Part{{ID: "p1", Name: "vat", Material: "brine", Role: model.Solved, Outline: model.Outline{Kind: "rectangle", Width: "1 m", Depth: "1 m"}, Span: model.Span{From: "0 m", To: "1 m"}}}
+	require.NoError(t, doc.UseMaterial("brine"))
+	r, _ := model.Resolve(doc, physics.Catalog())
+	assert.InEpsilon(t, 1147.8, r.Parts[0].Density, 1e-3)
+	before := doc.Clone()
+	require.NoError(t, doc.Set("materials/brine/state/mass_fraction", "10 %"))
+	r, _ = model.Resolve(doc, physics.Catalog())
+	assert.InEpsilon(t, 1070.7, r.Parts[0].Density, 1e-3)
+	changes := model.Diff(before, doc, physics.Catalog())
+	require.Len(t, changes, 1)
+	assert.Equal(t, "10 %", changes[0].To)
+	require.NoError(t, doc.Set("materials/brine/state/mass_fraction", "200 %"))
+	_, findings := model.Resolve(doc, physics.Catalog())
+	require.NotEmpty(t, findings)
 }

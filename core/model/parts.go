@@ -80,8 +80,16 @@ func (r *resolver) substance(place string, p *Part, out *ResolvedPart) {
 		r.find(Wrong, place+"/material", "choose one from the list, or make it one of your own", "there is no material %q", name)
 		return
 	}
+	if finish := strings.TrimSpace(p.Finish); finish != "" {
+		finished, err := m.Finished(finish)
+		if err != nil {
+			r.find(Wrong, place+"/finish", "choose one of them, or none", "the %s cannot be %s: %v", p.Name, finish, err)
+		} else {
+			m = finished
+		}
+	}
 	out.Material = m
-	if m.Has(material.Density) {
+	if m.Gives(material.Density) {
 		rho, err := r.function(m, material.Density)
 		if err != nil {
 			r.find(Wrong, propertyPlace(m, material.Density), "", "%v", err)
@@ -94,14 +102,14 @@ func (r *resolver) substance(place string, p *Part, out *ResolvedPart) {
 		return
 	}
 	for axis, key := range []material.Key{material.Conductivity, material.ConductivityY, material.ConductivityZ} {
-		if axis > 0 && !m.Has(key) {
+		if axis > 0 && !m.Gives(key) {
 			out.Conductivity[axis] = out.Conductivity[0]
 			continue
 		}
 		k, err := r.function(m, key)
 		if err != nil {
 			severity := Wrong
-			if !m.Has(key) {
+			if !m.Gives(key) {
 				severity = Missing
 			}
 			fix := "give the property or choose another material"

@@ -137,7 +137,8 @@ type resolver struct {
 	findings []Finding
 	bodies   [][]shape.Body // of each part
 	span     [2]float64     // of the last outline that follows from other parts
-	// functions are the properties of materials that were asked for, by their places.
+	// functions are the properties of materials that were asked for, by their places and
+	// finishes.
 	functions map[string]madeFunction
 }
 
@@ -150,7 +151,8 @@ type madeFunction struct {
 // function returns a property of a material, which many parts may be made of.
 func (r *resolver) function(m material.Material, key material.Key) (material.Function, error) {
 	place := propertyPlace(m, key)
-	f, ok := r.functions[place]
+	known := place + "|" + m.Finish
+	f, ok := r.functions[known]
 	if !ok {
 		f.Function, f.err = m.Function(key, r.out.Parameters)
 		if f.err == nil {
@@ -162,7 +164,7 @@ func (r *resolver) function(m material.Material, key material.Key) (material.Fun
 		if r.functions == nil {
 			r.functions = map[string]madeFunction{}
 		}
-		r.functions[place] = f
+		r.functions[known] = f
 	}
 	return f.Function, f.err
 }
@@ -387,7 +389,11 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 					r.find(Missing, at, "type a name", "%s does not name the %s", s.ID, slot.Label)
 					good = false
 				} else if slot.Fluid {
-					good = r.named(at, s.Values[slot.Name], "fluid", &res, material.Conductivity, material.Density, material.HeatCapacity, material.Viscosity) && good
+					keys := []material.Key{material.Conductivity, material.Density, material.HeatCapacity, material.Viscosity}
+					if slot.Buoyant {
+						keys = append(keys, material.VolumetricExpansion)
+					}
+					good = r.named(at, s.Values[slot.Name], "fluid", &res, keys...) && good
 				} else if slot.Layer {
 					good = r.named(at, s.Values[slot.Name], "material", &res, material.Conductivity) && good
 				}

@@ -19,7 +19,7 @@ func (d *Document) Material(name string) int {
 }
 
 // textOf returns the text of a material that stands at "family", "about", a
-// property, or the "at", "from", "to" or "source" of one, nil if there is none.
+// property, the "at", "from", "to", "source" or "spread" of one, or a state, nil if there is none.
 func textOf(m *material.Material, path string) *string {
 	key, field, _ := strings.Cut(path, "/")
 	switch path {
@@ -27,12 +27,18 @@ func textOf(m *material.Material, path string) *string {
 		return &m.Family
 	case "about":
 		return &m.About
+	case "temper":
+		return &m.Temper
+	}
+	if key == "state" {
+		text := m.State[field]
+		return &text // put back by keepMaterial
 	}
 	if _, known := material.Define(material.Key(key)); !known {
 		return nil
 	}
 	p := m.Properties[material.Key(key)]
-	text, ok := map[string]string{"": p.Value, "at": p.At, "from": p.From, "to": p.To, "source": p.Source}[field]
+	text, ok := map[string]string{"": p.Value, "at": p.At, "from": p.From, "to": p.To, "source": p.Source, "spread": p.Spread}[field]
 	if !ok {
 		return nil
 	}
@@ -49,6 +55,13 @@ func (d *Document) keepMaterial(name, path, value string) {
 	}
 	m := &d.Materials[i]
 	key, field, _ := strings.Cut(path, "/")
+	if key == "state" {
+		*m = m.With(field, value)
+		if value == "" {
+			delete(m.State, field)
+		}
+		return
+	}
 	def, known := material.Define(material.Key(key))
 	if !known {
 		return
@@ -71,6 +84,8 @@ func (d *Document) keepMaterial(name, path, value string) {
 		p.To = value
 	case "source":
 		p.Source = value
+	case "spread":
+		p.Spread = value
 	}
 	if p == old {
 		return
@@ -128,7 +143,8 @@ func (d *Document) AddMaterial(name, like string) error {
 				return fmt.Errorf("there is no material %q to copy", like)
 			}
 		}
-		m.Family, m.About, m.Properties = from.Family, from.About, maps.Clone(from.Properties)
+		m = from
+		m.Name, m.Properties, m.State = name, maps.Clone(from.Properties), maps.Clone(from.State)
 	}
 	d.Materials = append(d.Materials, m)
 	return nil

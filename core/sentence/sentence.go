@@ -72,8 +72,9 @@ type Slot struct {
 	Unit string
 	// Temperature marks a point on the temperature scale; °C is read as such.
 	Temperature bool
-	// Fluid marks the name of a material whose flow carries heat.
-	Fluid bool
+	// Fluid marks the name of a material whose flow carries heat, Buoyant that of one that is
+	// driven by its own expansion.
+	Fluid, Buoyant bool
 	// Layer marks the name of a material that heat is conducted through.
 	Layer bool
 	// Positive refuses zero and negative values.

@@ -6,9 +6,6 @@ import (
 	"math"
 	"strings"
 
-	"saltkettle/core/material"
-	"saltkettle/core/mesh"
-	"saltkettle/core/model"
 	"saltkettle/core/physics/coupled"
 	"saltkettle/core/physics/law"
 	"saltkettle/core/quantity"
@@ -232,57 +229,4 @@ func (r *run) lawFault(err error) error {
 	}
 	p := &r.model.Parts[r.owner[bad.Body][0]]
 	return wrong("parts/"+p.ID+"/material", "give a formula or a table that holds at all temperatures that occur", "in the %s %v", p.Name, bad)
-}
-
-// ranges warns of materials that became hotter or colder than their properties are
-// known for.
-func (r *run) ranges() {
-	if r.posed.temperature < 0 {
-		return
-	}
-	for i, words := range r.posed.heat.Outside() {
-		if words != "" {
-			r.warn("the coefficient of %s lies outside the range of its correlation: %s", r.posed.heatKeys[i], words)
-		}
-	}
-	lo, hi := make([]float64, len(r.model.Parts)), make([]float64, len(r.model.Parts))
-	for i := range lo {
-		lo[i], hi[i] = math.Inf(1), math.Inf(-1)
-	}
-	temperature := r.solution.AtNodes(r.posed.temperature)
-	for c, b := range r.mesh.Body {
-		part := r.owner[b][0]
-		for _, n := range r.mesh.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*(c+1)] {
-			t := temperature[n]
-			lo[part], hi[part] = min(lo[part], t), max(hi[part], t)
-		}
-	}
-	for i := range r.model.Parts {
-		p := &r.model.Parts[i]
-		if p.Role != model.Solved {
-			continue
-		}
-		for _, q := range []struct {
-			key material.Key
-			f   *material.Function
-		}{{material.Conductivity, &p.Conductivity[0]}, {material.HeatCapacity, &p.Capacity}, {material.Resistivity, &p.Resistivity}, {material.Seebeck, &p.Seebeck}} {
-			if q.f.Program != nil && (hi[i] > q.f.To || lo[i] < q.f.From) {
-				r.beyond(p, q.key, q.f, lo[i], hi[i])
-			}
-		}
-	}
-}
-
-func (r *run) beyond(p *model.ResolvedPart, key material.Key, f *material.Function, lo, hi float64) {
-	d, _ := material.Define(key)
-	known := d.ArgumentWords(f.From) + " to " + d.ArgumentWords(f.To)
-	switch {
-	case math.IsInf(f.From, -1):
-		known = "up to " + d.ArgumentWords(f.To)
-	case math.IsInf(f.To, 1):
-		known = "from " + d.ArgumentWords(f.From) + " on"
-	}
-	name := strings.TrimPrefix(d.Name, "thermal ")
-	r.warn("the %s of %s is known %s; the %s reaches %s … %s", name, p.Material.Name, known, p.Name,
-		quantity.Show(lo, "°C", false, 4), quantity.Show(hi, "°C", false, 4))
 }

@@ -298,10 +298,13 @@ func (d *draft) surfaces(on []acting) {
 // fluid tabulates the properties of the fluid that a sentence names.
 func fluid(c *model.ResolvedSentence) *convect.Fluid {
 	of := func(key material.Key) func(t float64) float64 {
-		f := c.Properties[key]
+		f, ok := c.Properties[key]
+		if !ok {
+			return nil
+		}
 		return convect.Tabulated(func(t float64) float64 { return f.At(t) })
 	}
-	return &convect.Fluid{Conductivity: of(material.Conductivity), Density: of(material.Density), Capacity: of(material.HeatCapacity), Viscosity: of(material.Viscosity)}
+	return &convect.Fluid{Conductivity: of(material.Conductivity), Density: of(material.Density), Capacity: of(material.HeatCapacity), Viscosity: of(material.Viscosity), Expansion: of(material.VolumetricExpansion)}
 }
 
 // shortCircuits refuses terminals that touch although their potentials differ.

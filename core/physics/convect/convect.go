@@ -21,18 +21,22 @@ type Fluid struct {
 	Density      func(t float64) float64 // kg/m³
 	Capacity     func(t float64) float64 // J/(kg·K)
 	Viscosity    func(t float64) float64 // Pa·s
+	// Expansion is by volume, 1/K; correlations of forced convection do without it.
+	Expansion func(t float64) float64
 }
 
-// properties at a temperature.
-type properties struct{ k, nu, alpha, beta, pr float64 }
+// properties at a temperature, t.
+type properties struct{ t, k, nu, alpha, beta, pr float64 }
 
 func (f *Fluid) at(t float64) (p properties) {
 	rho := f.Density(t)
-	const step = 0.5 // K
+	p.t = t
 	p.k = f.Conductivity(t)
 	p.nu = f.Viscosity(t) / rho
 	p.alpha = p.k / (rho * f.Capacity(t))
-	p.beta = -(f.Density(t+step) - f.Density(t-step)) / (2 * step * rho)
+	if f.Expansion != nil {
+		p.beta = f.Expansion(t)
+	}
 	p.pr = p.nu / p.alpha
 	return p
 }
@@ -54,6 +58,8 @@ type Value struct {
 	// Group is the dimensionless number that decides about the range: Ra or Re.
 	Group string
 	Size  float64
+	// Film is the temperature for which the properties of the fluid were taken, K.
+	Film float64
 	// Outside says in words by what the range was left, "" if it was not.
 	Outside string
 }
@@ -70,7 +76,7 @@ func (c *Case) rayleigh(p *properties, length float64) float64 {
 
 // value makes the result and checks the range.
 func value(nu float64, p *properties, length float64, group string, size, least, most float64) Value {
-	v := Value{Coefficient: nu * p.k / length, Group: group, Size: size}
+	v := Value{Coefficient: nu * p.k / length, Group: group, Size: size, Film: p.t}
 	switch {
 	case size > most:
 		v.Outside = fmt.Sprintf("%s = %.2g is above %.2g", group, size, most)

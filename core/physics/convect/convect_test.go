@@ -7,10 +7,10 @@ import (
 	"github.com/stretchr/testify/assert"
 )
 
-// even is a fluid with the same properties at all temperatures but for its density.
+// even is a fluid with the same properties at all temperatures.
 func even(k, rho, c, mu, beta float64) *Fluid {
 	same := func(v float64) func(float64) float64 { return func(float64) float64 { return v } }
-	return &Fluid{Conductivity: same(k), Density: func(t float64) float64 { return rho * (1 - beta*(t-300)) }, Capacity: same(c), Viscosity: same(mu)}
+	return &Fluid{Conductivity: same(k), Density: same(rho), Capacity: same(c), Viscosity: same(mu), Expansion: same(beta)}
 }
 
 // TestWorkedExamples compares with examples of Incropera and others, Fundamentals of
@@ -18,16 +18,14 @@ func even(k, rho, c, mu, beta float64) *Fluid {
 func TestWorkedExamples(t *testing.T) {
 	// 9.2: glass door 0.71 m high at 232 °C in air at 23 °C: Ra = 1.813e9, Nu = 147, h =
 	// 7.0 W/(m²·K). Properties at 400 K: k = 33.8e-3, ν = 26.4e-6, α = 38.3e-6, β = 0.0025.
-	air := even(33.8e-3, 0.8711, 33.8e-3/(0.8711*38.3e-6), 26.4e-6*0.8711, 0)
-	air.Density = func(x float64) float64 { return 0.8711 * (1 - 0.0025*(x-400.65)) }
+	air := even(33.8e-3, 0.8711, 33.8e-3/(0.8711*38.3e-6), 26.4e-6*0.8711, 0.0025)
 	v := VerticalPlate(&Case{Fluid: air, Surface: 232 + 273.15, Bulk: 23 + 273.15, Length: 0.71})
 	assert.InEpsilon(t, 1.813e9, v.Size, 0.01)
 	assert.InEpsilon(t, 7.0, v.Coefficient, 0.01)
 	assert.Empty(t, v.Outside)
 
 	// 9.4: level pipe of 0.1 m at 165 °C in air at 23 °C: Ra = 5.073e6, Nu = 23.3, h = 7.29.
-	air = even(0.0313, 1, 0.0313/32.8e-6, 22.8e-6, 0)
-	air.Density = func(x float64) float64 { return 1 - 2.725e-3*(x-367.15) }
+	air = even(0.0313, 1, 0.0313/32.8e-6, 22.8e-6, 2.725e-3)
 	v = LyingCylinder(&Case{Fluid: air, Surface: 165 + 273.15, Bulk: 23 + 273.15, Length: 0.1})
 	assert.InEpsilon(t, 5.073e6, v.Size, 0.01)
 	assert.InEpsilon(t, 7.29, v.Coefficient, 0.01)

@@ -80,7 +80,7 @@ func TestRadiation(t *testing.T) {
 func TestCorrelatedPlate(t *testing.T) {
 	const flux, medium, high = 300.0, 293.15, 0.01
 	air := &convect.Fluid{Conductivity: func(float64) float64 { return 0.0263 }, Density: func(t float64) float64 { return 348.4 / t },
-		Capacity: func(float64) float64 { return 1007 }, Viscosity: func(float64) float64 { return 1.846e-5 }}
+		Capacity: func(float64) float64 { return 1007 }, Viscosity: func(float64) float64 { return 1.846e-5 }, Expansion: func(t float64) float64 { return 1 / t }}
 	m := slabs(t, 5e-3, 0.03)
 	right := facets(m, 0, "right", -1)
 	by := func(c convect.Correlation) Convection {

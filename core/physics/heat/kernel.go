@@ -46,9 +46,15 @@ type condition struct {
 	up         int // the axis that points up, of a correlation
 	radiates   bool
 	enclosed   *enclosed // among surfaces
-	// Outside says by what the range of the correlation was left, and how often.
+	// outside says by what the range of the correlation was left, film between which
+	// temperatures the properties of its fluid were taken.
 	outside string
+	film    Film
 }
+
+// Film is the range of temperatures for which the properties of the fluid of a correlation were
+// taken, K.
+type Film struct{ Least, Greatest float64 }
 
 // bound is what a law on a surface may be.
 type bound struct {
@@ -463,9 +469,16 @@ func (k *Kernel) Entering(side int, points []fem.Point, weights, sums []float64)
 			c := &k.conditions[i]
 			p := &points[q]
 			flux, _ := c.leaving(c, k.sets[i], side, q, p, p.U[k.t])
-			if c.correlated != nil && c.outside == "" {
+			if c.correlated != nil {
 				at := c.at(k.sets[i], q, p, p.U[k.t])
-				c.outside = c.correlated.Compute(&at).Outside
+				v := c.correlated.Compute(&at)
+				if c.outside == "" {
+					c.outside = v.Outside
+				}
+				if c.film.Least == 0 || v.Film < c.film.Least {
+					c.film.Least = v.Film
+				}
+				c.film.Greatest = max(c.film.Greatest, v.Film)
 			}
 			sums[len(k.problem.Sources)+i] -= w * flux
 		}
@@ -479,6 +492,16 @@ func (k *Kernel) Outside() []string {
 	out := make([]string, len(k.problem.Sources))
 	for i := range k.conditions {
 		out = append(out, k.conditions[i].outside)
+	}
+	return out
+}
+
+// Films says, by account, for which temperatures the properties of the fluid of a correlation were
+// taken by the same solution; zero where there is none.
+func (k *Kernel) Films() []Film {
+	out := make([]Film, len(k.problem.Sources))
+	for i := range k.conditions {
+		out = append(out, k.conditions[i].film)
 	}
 	return out
 }

@@ -55,7 +55,8 @@ func correlated(temperature sentence.Slot) []sentence.Kind {
 	}
 	speed := sentence.Slot{Name: "speed", Label: "speed of the fluid", Unit: "m/s", Within: &sentence.Range{Most: 1000}, May: sentence.Moment, Usual: sentence.Usually(1e-4, 100, "a flow")}
 	kind := func(key, title, words string, slots ...sentence.Slot) sentence.Kind {
-		medium := sentence.Slot{Name: "medium", Label: "fluid", Kind: sentence.Text, Fluid: true, Default: "air"}
+		driven := slices.ContainsFunc(slots, func(s sentence.Slot) bool { return s.Name == speed.Name })
+		medium := sentence.Slot{Name: "medium", Label: "fluid", Kind: sentence.Text, Fluid: true, Buoyant: !driven, Default: "air"}
 		return sentence.Kind{Key: key, Group: sentence.Condition, Title: title, Template: "The {on} gives heat to {medium} at {temperature}" + words,
 			Acts: sentence.Surfaces, Exposed: true, Anchors: true, Slots: append([]sentence.Slot{medium, temperature}, slots...)}
 	}
