@@ -49,7 +49,36 @@ test('a material is found by typing, copied, changed by pasted rows and given to
   await page.getByText('Material of the hearth brick.').waitFor();
 });
 
+test('a property is searched for, brine has its salt, and a part its finish', async () => {
+  const materials = `${sheet.split('?')[0]}materials`;
+  await page.goto(`${materials}?m=brine`);
+  await page.getByRole('heading', { name: 'brine' }).waitFor();
+  const list = await page.locator('.stuff-list').boundingBox(), one = await page.locator('.stuff-one').boundingBox();
+  assert.ok(list.x < 5 && one.x > 200 && Math.abs(list.y - one.y) < 5, 'the list stands left of the material');
+  assert.equal(await page.locator('#property-density polyline.beside').count(), 5);
+  await page.locator('#find').fill('metal conductivity over 200');
+  await page.locator('.stuff-row:visible', { hasText: 'silver' }).locator('.found', { hasText: '429 W/(m·K)' }).waitFor();
+  assert.equal(await page.locator('.stuff-row:visible', { hasText: 'steel' }).count(), 0);
+  await page.locator('#find').fill('beauty over 3');
+  await page.locator('#find[aria-invalid="true"]').waitFor();
+  await page.locator('#find').fill('');
+  await edited(() => page.getByRole('button', { name: /copy it into this model/ }).click());
+  await page.locator('[data-place="materials/brine/state/mass_fraction"]').waitFor();
+  await put('materials/brine/state/mass_fraction', '10 %');
+  await page.locator('#property-density', { hasText: '1071' }).waitFor();
+  await put('materials/brine/state/mass_fraction', '120 %');
+  await page.locator('#property-density .bad', { hasText: 'must lie between' }).waitFor();
+  await put('materials/brine/state/mass_fraction', '20 %');
+  await page.locator('#property-density', { hasText: '1148' }).waitFor();
+  await page.goto(sheet);
+  await drawn(page);
+  await page.locator('#part-floor .balloon').click();
+  await edited(() => page.locator('[data-place="parts/floor/finish"]').selectOption('oxidised'));
+  assert.equal(await page.locator('[data-place="parts/floor/finish"]').inputValue(), 'oxidised');
+});
+
 test('a property that is missing is outstanding, and its line leads to where it is typed', async () => {
+  await page.goto(`${sheet.split('?')[0]}materials?m=graphite`);
   await page.locator('#property-conductivity').hover();
   await edited(() => page.locator('#property-conductivity .cross').click());
   await page.goto(sheet);

@@ -93,6 +93,7 @@ type partDetails struct {
 	Count              field
 	Array              []piece
 	Cells              field
+	Finish             *field
 	Properties         []propertyView
 	Unknown            bool // there is no material of the name
 	Flat               bool // it has no span in z, or one that follows from others
@@ -369,6 +370,17 @@ func (k *briefMaker) details(i int) *partDetails {
 	v.X = k.field(at+"place/x", p.Place.X, "middle, x", "0")
 	v.Y = k.field(at+"place/y", p.Place.Y, "middle, y", "0")
 	v.Turn = k.field(at+"place/turn", p.Place.Turn, "turn to the left", "0 deg")
+	if m, ok := k.materialOf(p); ok && len(m.Finishes) > 0 {
+		var names, words []string
+		for i, f := range m.Finishes {
+			if i == 0 && p.Finish == "" {
+				f.Name = "" // where it says nothing, the first holds
+			}
+			names, words = append(names, f.Name), append(words, m.Finishes[i].Name+", emissivity "+f.Emissivity)
+		}
+		finish := k.choice(at+"finish", p.Finish, "finish of the "+p.Name, names, words)
+		v.Finish = &finish
+	}
 	v.Cells = k.field(at+"cells", p.Cells, "cell size in the "+p.Name, "as elsewhere")
 	v.Mirror = k.choice(at+"place/mirror", fmt.Sprint(p.Place.Mirror), "whether it is mirrored", []string{"false", "true"}, []string{"as drawn", "mirrored left to right"})
 	if p.Array != nil {
@@ -377,6 +389,14 @@ func (k *briefMaker) details(i int) *partDetails {
 	}
 	k.properties(i, v)
 	return v
+}
+
+// materialOf is the material of a part.
+func (k *briefMaker) materialOf(p *model.Part) (material.Material, bool) {
+	if m, ok := material.Find(k.doc.Materials, p.Material); ok {
+		return m, true
+	}
+	return material.Find(material.Library(), p.Material)
 }
 
 // wantsProperties says that something is wrong with what a part's physics uses of its material.

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"saltkettle/core/formula"
 	"saltkettle/core/material"
 	"saltkettle/core/quantity"
 )
@@ -19,25 +20,74 @@ const (
 	chartTop, chartRight    = 17.0, 14.0
 )
 
-// propertyChart draws a property over its range.
-func propertyChart(f material.Function, d material.Definition) template.HTML {
+// familySize is how many curves are drawn of a property that depends on a state.
+const familySize = 4
+
+// family are the curves of a property in other states of a material.
+func family(m material.Material, d material.Definition, scope formula.Scope) []familyCurve {
+	states := m.DependsOn(d.Key)
+	if len(states) == 0 {
+		return nil
+	}
+	s := states[0]
+	var list []familyCurve
+	for i := range familySize + 1 {
+		v := s.From + (s.To-s.From)*float64(i)/familySize
+		if f, err := m.With(s.Name, fmt.Sprintf("%g %s", v, s.Dimension.Symbol())).Function(d.Key, scope); err == nil {
+			u := quantity.MustUnit(s.Unit)
+			list = append(list, familyCurve{f, tickText(u.From(v, true)) + "\u202f" + u.Text})
+		}
+	}
+	return list
+}
+
+// familyCurve is a property in a state, in words.
+type familyCurve struct {
+	material.Function
+	state string
+}
+
+// propertyChart draws a property over its range, and in other states.
+func propertyChart(f material.Function, d material.Definition, others []familyCurve) template.HTML {
 	x := slices.DeleteFunc(f.Ticks(d, 121), func(x float64) bool { return math.IsNaN(f.At(x)) })
 	if len(x) < 2 {
 		return ""
 	}
 	u := quantity.MustUnit(d.Unit)
 	across := d.Across()
-	y := make([]float64, len(x))
+	of := func(f material.Function) []float64 {
+		y := make([]float64, len(x))
+		for i := range x {
+			y[i] = u.From(f.At(x[i]), true)
+		}
+		return y
+	}
+	y := of(f)
+	var lines []chartLine
+	for _, o := range others {
+		if line := of(o.Function); !slices.ContainsFunc(line, math.IsNaN) {
+			lines = append(lines, chartLine{line, o.state})
+		}
+	}
 	for i := range x {
-		y[i] = u.From(f.At(x[i]), true)
 		x[i] = across.From(x[i], false)
 	}
-	return lineChart(d.Name, x, y, across.Text, u.Text)
+	return lineChart(d.Name, x, y, across.Text, u.Text, lines...)
 }
 
-// lineChart draws values over a variable that ascends.
-func lineChart(name string, x, y []float64, xUnit, yUnit string) template.HTML {
-	scale := newChartScale(x, y)
+// chartLine is a curve beside another one, with its name.
+type chartLine struct {
+	y    []float64
+	name string
+}
+
+// lineChart draws values over a variable that ascends, and beside them others over the same.
+func lineChart(name string, x, y []float64, xUnit, yUnit string, others ...chartLine) template.HTML {
+	all := y
+	for _, o := range others {
+		all = append(all[:len(all):len(all)], o.y...)
+	}
+	scale := newChartScale(x, all)
 	yTicks, px, py := scale.ticks, scale.x, scale.y
 	var b strings.Builder
 	fmt.Fprintf(&b, `<svg class="curve" viewBox="0 0 %.0f %.0f" role="img" aria-label="%s from %s to %s">`, chartWidth, chartHeight,
@@ -52,6 +102,21 @@ func lineChart(name string, x, y []float64, xUnit, yUnit string) template.HTML {
 		}
 		fmt.Fprintf(&b, `<line class="tick" x1="%.1f" y1="%.1f" x2="%.1f" y2="%.1f"/><text x="%.1f" y="%.1f" text-anchor="middle">%s</text>`,
 			px(v), chartHeight-chartBottom, px(v), chartHeight-chartBottom+4, px(v), chartHeight-chartBottom+15, tickText(v))
+	}
+	for k, o := range others {
+		b.WriteString(`<polyline class="beside" points="`)
+		for i := range x {
+			fmt.Fprintf(&b, "%.1f,%.1f ", px(x[i]), py(o.y[i]))
+		}
+		// The first and the last have their names, away from the lines between them.
+		fmt.Fprintf(&b, `"><title>%s</title></polyline>`, template.HTMLEscapeString(o.name))
+		if k == 0 || k == len(others)-1 {
+			i, down := len(x)/2, -3.0
+			if first, last := others[0].y[i], others[len(others)-1].y[i]; (o.y[i] < max(first, last)) && first != last {
+				down = 9
+			}
+			fmt.Fprintf(&b, `<text class="beside" x="%.1f" y="%.1f" text-anchor="middle">%s</text>`, px(x[i]), py(o.y[i])+down, template.HTMLEscapeString(o.name))
+		}
 	}
 	b.WriteString(`<polyline points="`)
 	for i := range x {

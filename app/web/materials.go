@@ -13,6 +13,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"saltkettle/app/store"
+	"saltkettle/core/formula"
 	"saltkettle/core/material"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
@@ -42,27 +43,44 @@ type materialView struct {
 	Name    field
 	Family  field
 	About   field
+	Temper  field
+	// States has what properties depend on beside the temperature.
+	States  []labelled
 	Rows    []propertyRow
 	Missing []material.Definition
+	// Finishes are its surfaces, Pairs what it does with other substances.
+	Finishes []material.Finish
+	Pairs    []pairRow
 	// Parts that are made of it, and those that are not.
 	MadeOf, Others []partName
 }
 
 type partName struct{ ID, Name string }
 
+// labelled is a field with words before it.
+type labelled struct {
+	Label string
+	Field field
+}
+
+// pairRow is what another substance does in the material.
+type pairRow struct{ What, Typical, Value, Source string }
+
 // propertyRow is one property. A constant has At, a function From and To.
 type propertyRow struct {
 	material.Definition
-	Value, At, From, To, Source field
-	Text                        propertyText
-	Varies                      bool
-	Typical                     string
-	Chart                       template.HTML
-	Fault                       string
+	Value, At, From, To, Source, Spread field
+	Text                                propertyText
+	Varies                              bool
+	// Basis says how the value came about; Derived from what it follows, if it is not given.
+	Basis, Derived string
+	Typical        string
+	Chart          template.HTML
+	Fault          string
 }
 
 // propertyText is what a property of the library says.
-type propertyText struct{ Value, Range, Source string }
+type propertyText struct{ Value, Range, Source, Spread string }
 
 // materialsPage is the materials of a model and the library.
 type materialsPage struct{ *desk }
@@ -70,6 +88,7 @@ type materialsPage struct{ *desk }
 // Routes adds the routes of materials.
 func (s *materialsPage) Routes(r chi.Router) {
 	r.Get("/models/{model}/materials", s.materials)
+	r.Get("/models/{model}/materials/find", s.findMaterials)
 	r.Get("/models/{model}/materials/file", s.exportMaterials)
 	r.Post("/models/{model}/materials/file", s.importMaterials)
 }
@@ -156,7 +175,7 @@ func (s *materialsPage) newMaterials(r *http.Request, name string) (materialsVie
 				continue
 			}
 			seen[key] = true
-			v.List = append(v.List, materialRow{x.Name, x.Family, x.About, i == 0, strings.EqualFold(x.Name, name), strings.ToLower(x.Name + " " + x.Family + " " + x.About)})
+			v.List = append(v.List, materialRow{x.Name, x.Family, x.About, i == 0, strings.EqualFold(x.Name, name), x.Words()})
 		}
 	}
 	v.Chosen, err = newMaterial(m, doc, name)
@@ -194,15 +213,29 @@ func newMaterial(m store.Model, doc *model.Document, name string) (*materialView
 			v.Others = append(v.Others, partName{p.ID, p.Name})
 		}
 	}
+	v.Temper, v.Finishes = k.field(at+"temper", x.Temper, "temper", "no temper"), x.Finishes
+	for _, s := range material.States {
+		if value, given := x.State[s.Name]; given || carried && s.Usual != "" && x.Family == "gas" {
+			v.States = append(v.States, labelled{s.Label, k.field(at+"state/"+s.Name, value, s.Label, s.Usual)})
+		}
+	}
+	v.Pairs = pairsIn(x.Name)
 	for _, d := range material.Definitions {
 		p, ok := x.Properties[d.Key]
+		if d.Pair {
+			continue
+		}
+		if !ok && x.Gives(d.Key) {
+			v.Rows = append(v.Rows, derivedRow(x, d, k.resolved.Parameters))
+		}
 		if !ok {
 			v.Missing = append(v.Missing, d)
 			continue
 		}
 		place := at + string(d.Key)
-		row := propertyRow{Definition: d, Text: propertyText{p.Value, p.At, p.Source},
-			Value: k.field(place, p.Value, d.Name, hintFor(d)), At: k.field(place+"/at", p.At, "condition for the "+d.Name, "at"),
+		row := propertyRow{Definition: d, Text: propertyText{p.Value, p.At, p.Source, p.Spread}, Basis: p.Basis,
+			Spread: k.field(place+"/spread", p.Spread, "how far the "+d.Name+" may be off", "spread"),
+			Value:  k.field(place, p.Value, d.Name, hintFor(d)), At: k.field(place+"/at", p.At, "condition for the "+d.Name, "at"),
 			From: k.field(place+"/from", p.From, "lower end of the range of the "+d.Name, "from"), To: k.field(place+"/to", p.To, "upper end of the range of the "+d.Name, "to"),
 			Source: k.field(place+"/source", p.Source, "source of the "+d.Name, "source")}
 		if p.From != "" || p.To != "" {
@@ -218,12 +251,76 @@ func newMaterial(m store.Model, doc *model.Document, name string) (*materialView
 			row.Varies = !constant
 			row.Typical = typical(f, d)
 			if row.Varies {
-				row.Chart = propertyChart(f, d)
+				row.Chart = propertyChart(f, d, family(x, d, k.resolved.Parameters))
 			}
 		}
 		v.Rows = append(v.Rows, row)
 	}
 	return v, nil
+}
+
+// derivedRow is a property that follows from others.
+func derivedRow(m material.Material, d material.Definition, scope formula.Scope) propertyRow {
+	row := propertyRow{Definition: d, Basis: material.Derived}
+	f, err := m.Function(d.Key, scope)
+	if err != nil {
+		row.Fault = err.Error()
+		return row
+	}
+	row.Derived, row.Varies, row.Typical = f.Derived, true, typical(f, d)
+	row.Chart = propertyChart(f, d, family(m, d, scope))
+	return row
+}
+
+// pairsIn is what other substances do in one.
+func pairsIn(name string) (list []pairRow) {
+	for _, p := range material.Pairs() {
+		if !strings.EqualFold(p.In, name) {
+			continue
+		}
+		f, err := p.Function()
+		if err != nil {
+			continue // what ships with the program is tested
+		}
+		d, _ := material.Define(p.Of)
+		list = append(list, pairRow{p.Solute + ", " + d.Name, typical(f, d), p.Value, p.Basis + " · " + p.Source + " · ± " + p.Spread})
+	}
+	return list
+}
+
+// findMaterials answers with the materials that a search for a property finds, and their values.
+func (s *materialsPage) findMaterials(w http.ResponseWriter, r *http.Request) {
+	type hit struct {
+		Name  string `json:"name"`
+		Value string `json:"value"`
+	}
+	answer := struct {
+		Bounds bool   `json:"bounds"` // the text speaks of a property
+		Fault  string `json:"fault,omitempty"`
+		Found  []hit  `json:"found"`
+	}{Found: []hit{}}
+	doc, err := s.store.Document(r.Context(), modelID(r), 0)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	search, ok, err := material.ParseSearch(r.URL.Query().Get("q"))
+	answer.Bounds = ok
+	if err != nil {
+		answer.Fault = err.Error()
+	} else if ok {
+		seen := map[string]bool{}
+		for _, m := range append(slices.Clone(doc.Materials), material.Library()...) {
+			v, found := search.Finds(m)
+			if key := strings.ToLower(m.Name); found && !seen[key] {
+				answer.Found = append(answer.Found, hit{m.Name, quantity.Show(v, search.Unit, true, 3)})
+			}
+			seen[strings.ToLower(m.Name)] = true
+		}
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.Header().Set("Cache-Control", "no-store")
+	_ = json.NewEncoder(w).Encode(answer) // the other side may have gone
 }
 
 func hintFor(d material.Definition) string {

@@ -25,7 +25,7 @@ type StateVariable struct {
 // States lists them.
 var States = []StateVariable{
 	{Pressure, "pressure", "kPa", "101325 Pa", 1, 1e9, 5e4, 5e5},
-	{Fraction, "mass fraction of what is dissolved", "%", "", 0, 1, 0, 0.25},
+	{Fraction, "mass fraction of what is dissolved", "%", "", 0, 1, 0.05, 0.25},
 	{Humidity, "relative humidity", "%", "", 0, 1, 0, 1},
 }
 

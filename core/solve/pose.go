@@ -295,14 +295,15 @@ func (d *draft) surfaces(on []acting) {
 	}
 }
 
-// fluid tabulates the properties of the fluid that a sentence names.
+// fluid tabulates the properties of the fluid that a sentence names. Beyond the range in which one
+// is known it holds its last value, which is warned of: a correlation can lead anywhere there.
 func fluid(c *model.ResolvedSentence) *convect.Fluid {
 	of := func(key material.Key) func(t float64) float64 {
 		f, ok := c.Properties[key]
 		if !ok {
 			return nil
 		}
-		return convect.Tabulated(func(t float64) float64 { return f.At(t) })
+		return convect.Tabulated(func(t float64) float64 { return f.At(min(max(t, f.From), f.To)) })
 	}
 	return &convect.Fluid{Conductivity: of(material.Conductivity), Density: of(material.Density), Capacity: of(material.HeatCapacity), Viscosity: of(material.Viscosity), Expansion: of(material.VolumetricExpansion)}
 }

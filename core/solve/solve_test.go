@@ -19,6 +19,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"saltkettle/core/material"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
 	"saltkettle/core/result"
@@ -363,4 +364,38 @@ func TestSurface(t *testing.T) {
 		assert.InEpsilon(t, a, area[part], 1e-5)
 		assert.InEpsilon(t, v, volume[part], 1e-4, "by the divergence theorem")
 	}
+}
+
+// TestFluidsBeyondTheirRange: a coefficient that is taken from a fluid outside of where it is known
+// says so, and one of a liquid whose expansion is not known is refused.
+func TestFluidsBeyondTheirRange(t *testing.T) {
+	plate := func(medium, temperature string) *model.Document {
+		doc := model.New("plate")
+		doc.Parts = []model.Part{{ID: "plate", Name: "plate", Material: "copper", Role: model.Solved,
+			Outline: model.Outline{Kind: "rectangle", Width: "40 mm", Depth: "40 mm"}, Span: model.Span{From: "0 mm", To: "5 mm"}}}
+		set(t, doc, "mesh/size", "10 mm")
+		add(t, doc, "heat.source", model.Patch{Part: "plate"}, "power", "5 W")
+		add(t, doc, "heat.vertical-plate", model.Patch{Part: "plate", Side: "top"}, "medium", medium, "temperature", temperature, "length", "40 mm")
+		add(t, doc, "heat.mean", model.Patch{Part: "plate"})
+		return doc
+	}
+	o := settle(t, plate("water", "20 °C"))
+	assert.Empty(t, o.Warnings)
+	h := 5 / (0.04 * 0.04 * (value(t, o, "r1") - 293.15))
+	assert.True(t, h > 350 && h < 700, "water takes %g W/(m²·K)", h)
+	o = settle(t, plate("water", "118 °C"))
+	assert.Contains(t, strings.Join(o.Warnings, "; "), "the viscosity of the water of c2 is known −20 °C to 110 °C")
+	for _, fluid := range []string{"brine 20 %", "sea water", "olive oil", "propylene glycol", "glycerin", "carbon dioxide", "air"} {
+		o = settle(t, plate(fluid, "40 °C"))
+		assert.Empty(t, o.Warnings, fluid)
+		h := 5 / (0.04 * 0.04 * (value(t, o, "r1") - 313.15))
+		assert.Greater(t, h, 3., fluid)
+	}
+	o = settle(t, plate("humid air", "40 °C"))
+	assert.Contains(t, strings.Join(o.Warnings, "; "), "the density of the humid air of c2 is known 0.01 °C to 95 °C")
+	doc := plate("slip", "20 °C")
+	doc.Materials = append(doc.Materials, material.Material{Name: "slip", Family: "liquid", Properties: map[material.Key]material.Property{
+		material.Density: {Value: "1800 kg/m³"}, material.HeatCapacity: {Value: "2000 J/(kg·K)"}, material.Conductivity: {Value: "1 W/(m·K)"}, material.Viscosity: {Value: "0.1 Pa·s"}}})
+	_, err := Run(t.Context(), doc, Options{})
+	assert.ErrorContains(t, err, "slip has no volumetric expansion")
 }

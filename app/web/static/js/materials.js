@@ -17,12 +17,30 @@ const name = () => rows.querySelector('[aria-current]')?.querySelector('span').t
 const editor = new Editor(one, model, one, { extra: () => ({ page: 'materials', m: name() }), refresh: () => `materials?m=${encodeURIComponent(name())}` });
 new Lift(one, editor);
 
-/** Shows the materials that have all the words of the search. */
-function search() {
+let newest;
+
+/** Shows the materials that have all the words of the search, or a property within its bounds. */
+async function search() {
+  const text = find.value.trim(), ticket = newest = {};
+  let found = null;
+  if (/\d/.test(text)) {
+    const answer = await fetch(`/models/${model}/materials/find?q=${encodeURIComponent(text)}`, { headers: { 'HX-Request': 'true' } }).then((a) => a.json(), () => ({}));
+    if (ticket !== newest) return; // more has been typed
+    if (answer.bounds) {
+      find.title = answer.fault ?? '';
+      find.setAttribute('aria-invalid', String(Boolean(answer.fault)));
+      found = new Map(answer.found.map((f) => [f.name, f.value]));
+    }
+  }
+  if (!found) find.removeAttribute('aria-invalid');
   const words = find.value.toLowerCase().split(/\s+/).filter(Boolean);
   let shown = 0;
   for (const row of rows.querySelectorAll('.stuff-row')) {
-    row.hidden = !words.every((w) => row.dataset.search.includes(w));
+    const value = found?.get(row.querySelector('span').textContent);
+    row.hidden = found ? value === undefined : !words.every((w) => row.dataset.search.includes(w));
+    const small = row.querySelector('.found');
+    small.textContent = value ?? '';
+    small.hidden = value === undefined;
     if (!row.hidden) shown++;
   }
   for (const title of rows.querySelectorAll('h3')) title.hidden = words.length > 0;
