@@ -89,12 +89,18 @@ func lineChart(name string, x, y []float64, xUnit, yUnit string, others ...chart
 	}
 	scale := newChartScale(x, all)
 	yTicks, px, py := scale.ticks, scale.x, scale.y
+	power, power10 := 1.0, ""
+	if size := max(math.Abs(scale.lo), math.Abs(scale.hi)); size > 0 && (size < 1e-4 || size >= 1e7) {
+		// Ticks have room for few figures: the power of ten stands with the unit.
+		power = math.Pow(10, math.Floor(math.Log10(size)))
+		power10 = strings.TrimPrefix(quantity.Figures(power, 1), "1·") + " "
+	}
 	var b strings.Builder
 	fmt.Fprintf(&b, `<svg class="curve" viewBox="0 0 %.0f %.0f" role="img" aria-label="%s from %s to %s">`, chartWidth, chartHeight,
 		template.HTMLEscapeString(name), quantity.Figures(x[0], 4), quantity.Figures(x[len(x)-1], 4))
 	for _, v := range yTicks {
 		fmt.Fprintf(&b, `<line class="grid" x1="%.1f" y1="%.1f" x2="%.1f" y2="%.1f"/><text x="%.1f" y="%.1f" text-anchor="end">%s</text>`,
-			chartLeft, py(v), chartWidth-chartRight, py(v), chartLeft-5, py(v)+3.5, tickText(v))
+			chartLeft, py(v), chartWidth-chartRight, py(v), chartLeft-5, py(v)+3.5, tickText(v/power))
 	}
 	for _, v := range ticks(x[0], x[len(x)-1], 4) {
 		if v < x[0] || v > x[len(x)-1] {
@@ -123,7 +129,7 @@ func lineChart(name string, x, y []float64, xUnit, yUnit string, others ...chart
 		fmt.Fprintf(&b, "%.1f,%.1f ", px(x[i]), py(y[i]))
 	}
 	fmt.Fprintf(&b, `"/><text x="%.1f" y="%.1f" text-anchor="end">%s</text><text x="1" y="9">%s</text></svg>`, chartWidth-1, chartHeight-2,
-		template.HTMLEscapeString(xUnit), template.HTMLEscapeString(yUnit))
+		template.HTMLEscapeString(xUnit), template.HTMLEscapeString(power10+yUnit))
 	return template.HTML(b.String()) // numbers and escaped words only
 }
 
