@@ -67,12 +67,31 @@ func FromMesh(m *mesh.Mesh) *Grid {
 	return &Grid{Nodes: m.Nodes, Blocks: []Block{{Element: NewElement(Prism, 1), Cells: m.Cells, Part: m.Body}}}
 }
 
+// FromFlatMesh makes a grid of triangles of a flat mesh: its wedges seen from above. The upper
+// nodes of these, which are in no cell, are the twins of the lower ones.
+func FromFlatMesh(m *mesh.Mesh) (g *Grid, twins [][2]int32) {
+	cells := make([]int32, 0, 3*m.CellCount())
+	paired := make([]bool, m.NodeCount())
+	for c := range m.CellCount() {
+		nodes := m.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*(c+1)]
+		cells = append(cells, nodes[:3]...)
+		for i, top := range nodes[3:] {
+			if !paired[top] {
+				paired[top] = true
+				twins = append(twins, [2]int32{top, nodes[i]})
+			}
+		}
+	}
+	return &Grid{Nodes: m.Nodes, Blocks: []Block{{Element: NewElement(Triangle, 1), Cells: cells, Part: m.Body}}}, twins
+}
+
 // Elevated returns the grid with elements of order 2, whose new nodes lie halfway
 // between the corners. curve, if it is not nil, moves them: it is given such a
 // place and returns where the node is to be.
 func (g *Grid) Elevated(curve func(x [3]float64) [3]float64) *Grid {
 	out := &Grid{Nodes: slices.Clone(g.Nodes), Measure: g.Measure}
-	made := map[[4]int32]int32{}
+	made := newCornerSets(g.NodeCount())
+	var node []int32 // by set
 	for _, b := range g.Blocks {
 		e := NewElement(b.Element.Form, 2)
 		n := Block{Element: e, Part: b.Part, Cells: make([]int32, 0, e.Count()*b.Count())}
@@ -93,33 +112,30 @@ func (g *Grid) Elevated(curve func(x [3]float64) [3]float64) *Grid {
 			corners := b.Nodes(cell)
 			n.Cells = append(n.Cells, corners...)
 			for _, list := range owners[e.Corners:] {
-				key := [4]int32{-1, -1, -1, -1}
-				inside := len(list) > 4
-				if !inside {
+				if len(list) <= 4 {
+					var key [4]int32
 					for k, c := range list {
 						key[k] = corners[c]
 					}
-					slices.Sort(key[:])
+					set, fresh := made.number(key[:len(list)]...)
+					if !fresh {
+						n.Cells = append(n.Cells, node[set])
+						continue
+					}
+					node = append(node, int32(len(out.Nodes)/3))
 				}
-				node, ok := made[key]
-				if inside || !ok {
-					var x [3]float64
-					for _, c := range list {
-						p := g.At(corners[c])
-						for d := range x {
-							x[d] += p[d] / float64(len(list))
-						}
-					}
-					if curve != nil {
-						x = curve(x)
-					}
-					node = int32(len(out.Nodes) / 3)
-					out.Nodes = append(out.Nodes, x[:]...)
-					if !inside {
-						made[key] = node
+				var x [3]float64
+				for _, c := range list {
+					p := g.At(corners[c])
+					for d := range x {
+						x[d] += p[d] / float64(len(list))
 					}
 				}
-				n.Cells = append(n.Cells, node)
+				if curve != nil {
+					x = curve(x)
+				}
+				n.Cells = append(n.Cells, int32(len(out.Nodes)/3))
+				out.Nodes = append(out.Nodes, x[:]...)
 			}
 		}
 		out.Blocks = append(out.Blocks, n)
@@ -140,24 +156,29 @@ func (g *Grid) Sides() []Side {
 		side Side
 		part int32
 	}
-	open := map[[4]int32]seen{}
+	sets := newCornerSets(g.NodeCount())
+	var open []seen // by set: the side that waits for one beyond it, of a cell that is −1 if none does
 	var list []Side
 	for bi, b := range g.Blocks {
 		for cell := range b.Count() {
 			nodes := b.Nodes(cell)
 			for k, facet := range b.Element.Facets {
-				key := [4]int32{-1, -1, -1, -1}
+				var key [4]int32
 				for i, c := range facet {
 					key[i] = nodes[c]
 				}
-				slices.Sort(key[:])
 				here := Side{bi, cell, k, -1}
-				before, ok := open[key]
-				if !ok {
-					open[key] = seen{here, b.Part[cell]}
+				set, fresh := sets.number(key[:len(facet)]...)
+				if fresh {
+					open = append(open, seen{here, b.Part[cell]})
 					continue
 				}
-				delete(open, key)
+				before := open[set]
+				if before.side.Cell < 0 { // a third one, which no mesh has, waits anew
+					open[set] = seen{here, b.Part[cell]}
+					continue
+				}
+				open[set].side.Cell = -1
 				if before.part != b.Part[cell] {
 					here.Other = before.part
 					before.side.Other = b.Part[cell]
@@ -167,7 +188,9 @@ func (g *Grid) Sides() []Side {
 		}
 	}
 	for _, s := range open {
-		list = append(list, s.side)
+		if s.side.Cell >= 0 {
+			list = append(list, s.side)
+		}
 	}
 	slices.SortFunc(list, func(a, b Side) int {
 		if a.Block != b.Block {

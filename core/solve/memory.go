@@ -30,13 +30,14 @@ func memoryWords(bytes int64) string {
 }
 
 // What runs have been measured to take, bytes: the program itself; for each unknown of a field with
-// functions of order 1 and 2, where iterations solve; for each unknown of coupled fields in space
+// functions of order 1 and 2, where iterations solve, and in a flat space; for each unknown of coupled fields in space
 // that are factorised, with luUnknowns of them and growing with luPower; and the exchange of
 // radiation. Runs lie within a half of it.
 const (
 	memoryBase      = 50e6
 	memoryLinear    = 2100.
 	memorySquared   = 3300.
+	memoryFlat      = 1100.
 	memoryLU        = 7000.
 	luUnknowns      = 12000.
 	luPower         = 0.6
@@ -44,8 +45,11 @@ const (
 )
 
 // nodesSquared is how many nodes of order 2 there are for one of order 1 in a large mesh of
-// wedges.
-const nodesSquared = 7.5
+// wedges, nodesSquaredFlat in one of triangles.
+const (
+	nodesSquared     = 7.5
+	nodesSquaredFlat = 4.
+)
 
 // forecast is about how much memory the run will take at its peak, bytes.
 func (r *run) forecast() int64 {
@@ -56,10 +60,16 @@ func (r *run) forecast() int64 {
 		}
 	}
 	n, each := fields*float64(r.mesh.NodeCount()), memoryLinear
-	if r.model.Order == 2 {
+	squared, flat := r.model.Order == 2, r.model.Document.Space.Flat()
+	switch {
+	case flat && squared:
+		n, each = n/2*nodesSquaredFlat, memoryFlat
+	case flat:
+		n, each = n/2, memoryFlat
+	case squared:
 		n, each = n*nodesSquared, memorySquared
 	}
-	if fields > 1 && n <= coupled.UsualDirect && !r.model.Document.Space.Flat() {
+	if fields > 1 && n <= coupled.UsualDirect && !flat {
 		each = max(each, memoryLU*math.Pow(n/luUnknowns, luPower))
 	}
 	most := memoryBase + each*n

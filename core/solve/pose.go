@@ -404,15 +404,14 @@ func (d *draft) build() error {
 	return nil
 }
 
-// measureOf turns what is integrated over the one layer of cells of a flat space into
+// measureOf turns what is integrated over a flat space into
 // what the device has.
 func (r *run) measureOf() func(x [3]float64) float64 {
-	thick := r.mesh.Levels[len(r.mesh.Levels)-1] - r.mesh.Levels[0]
 	switch r.model.Document.Space.Kind {
 	case model.Plane:
-		return fem.Deep(r.model.Depth / thick)
+		return fem.Deep(r.model.Depth)
 	case model.Axial:
-		return func(x [3]float64) float64 { return fem.Around(x) / thick }
+		return fem.Around
 	}
 	return nil
 }

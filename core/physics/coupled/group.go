@@ -22,6 +22,8 @@ type Group struct {
 	// Volume of each body of the mesh, m³, and area of each facet with conditions, m².
 	Volume, Area []float64
 
+	// flat says that the elements are triangles, the wedges of a flat mesh seen from above.
+	flat  bool
 	sides []fem.Side // by facet of the mesh
 	held  []Held
 	holds [][]int32 // by held value: its equations, found when they are asked for
@@ -64,7 +66,7 @@ type Settings struct {
 	Order int
 	// Facets with conditions, and those across which fields may jump.
 	Facets, Joints []int32
-	// Measure turns integrals over the mesh into those over the device; nil is 1.
+	// Measure turns integrals over a flat mesh into those over the device; nil is 1.
 	Measure func(x [3]float64) float64
 }
 
@@ -72,16 +74,20 @@ type Settings struct {
 func New(m *mesh.Mesh, bodies int, fields []Field, set *Settings) (*Group, error) {
 	g := &Group{Mesh: m, Facets: set.Facets, Joints: set.Joints}
 	m.Cut(set.Joints)
+	g.flat = len(m.Faces) > 0
+	s := &fem.SystemSettings{Level: map[int][][]int32{}}
 	grid := fem.FromMesh(m)
+	if g.flat {
+		grid, s.Twins = fem.FromFlatMesh(m)
+	}
 	if set.Order == 2 {
 		grid = grid.Elevated(m.Curve())
 	}
 	grid.Measure = set.Measure
 	for k := range m.Facets {
 		f := &m.Facets[k]
-		g.sides = append(g.sides, fem.Side{Cell: int(f.Cell), Facet: m.SideOf(f.Cell, f.Corners()), Other: f.OtherBody})
+		g.sides = append(g.sides, fem.Side{Cell: int(f.Cell), Facet: g.facetOf(f.Cell, f.Corners()), Other: f.OtherBody})
 	}
-	s := &fem.SystemSettings{Level: map[int][][]int32{}}
 	for _, k := range set.Facets {
 		s.Sides = append(s.Sides, g.sides[k])
 	}
@@ -173,7 +179,16 @@ func (g *Group) levels(grid *fem.Grid, f *Field) [][]int32 {
 // beyond is the side of the cell beyond a facet.
 func (g *Group) beyond(k int32) fem.Side {
 	f := &g.Mesh.Facets[k]
-	return fem.Side{Cell: int(f.Other), Facet: g.Mesh.SideOf(f.Other, g.Mesh.CornersFrom(k, true)), Other: f.Body}
+	return fem.Side{Cell: int(f.Other), Facet: g.facetOf(f.Other, g.Mesh.CornersFrom(k, true)), Other: f.Body}
+}
+
+// facetOf is the number that a facet has in the element of its cell.
+func (g *Group) facetOf(cell int32, corners []int32) int {
+	n := g.Mesh.SideOf(cell, corners)
+	if g.flat {
+		n -= 2 // the edges of a triangle come in the order of the upright facets of a wedge
+	}
+	return n
 }
 
 // seen is a facet from the side of some bodies.

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"saltkettle/core/fem"
 	"saltkettle/core/formula"
 	"saltkettle/core/mesh"
 	"saltkettle/core/shape"
@@ -51,6 +52,52 @@ func TestGroupsMeasureTheirDevice(t *testing.T) {
 			}
 			assert.InEpsilon(t, deep*2*(0.04*0.01+0.04*0.006+0.01*0.006), g.AreaOf(outer), 1e-12)
 			assert.InEpsilon(t, 2*deep*0.02*0.01*0.006, g.VolumeOf([]int32{0, 1}), 1e-12)
+		}
+	}
+}
+
+// TestFlatGroupsAreOfTriangles: a flat mesh is seen from above; its upper nodes have the unknowns
+// of the lower ones, and its measure is that of the device, also along joints and of order 2.
+func TestFlatGroupsAreOfTriangles(t *testing.T) {
+	for order := 1; order <= 2; order++ {
+		for _, jumps := range []bool{false, true} {
+			box, err := shape.Rectangle(0.02, 0.01)
+			require.NoError(t, err)
+			var list []mesh.StackBody
+			for i := range 2 {
+				list = append(list, mesh.StackBody{Body: shape.Body{Outline: box.Move(0.01+0.02*float64(i), 0, 0), Z0: 0, Z1: 1}, Size: 0.003, Across: 2})
+			}
+			m, err := mesh.NewStack(list, &mesh.StackSettings{Flat: true})
+			require.NoError(t, err)
+			outer := facets(m, func(f *mesh.Facet) bool { return f.Other < 0 })
+			set := &Settings{Order: order, Facets: outer, Measure: fem.Around}
+			field := Field{Name: "u"}
+			if jumps {
+				set.Joints = facets(m, func(f *mesh.Facet) bool { return f.Other >= 0 })
+				require.NotEmpty(t, set.Joints)
+				field.Jumps = set.Joints
+			}
+			g, err := New(m, 2, []Field{field}, set)
+			require.NoError(t, err)
+			// Rings about the axis x = 0, 10 mm high.
+			ring := func(inner, outer float64) float64 { return math.Pi * (outer*outer - inner*inner) * 0.01 }
+			assert.InEpsilon(t, ring(0, 0.02), g.Volume[0], 1e-12)
+			assert.InEpsilon(t, ring(0.02, 0.04), g.Volume[1], 1e-12)
+			assert.InEpsilon(t, 2*math.Pi*(0.04*0.04+0.04*0.01), g.AreaOf(outer), 1e-12, "both discs and the outer cylinder")
+			most := int32(0)
+			for c := range m.CellCount() {
+				nodes := m.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*(c+1)]
+				for i := range 3 {
+					e := g.System.Equation(0, 0, nodes[i])
+					require.GreaterOrEqual(t, e, int32(0))
+					require.Equal(t, e, g.System.Equation(0, 0, nodes[i+3]))
+					most = max(most, e)
+				}
+			}
+			if order == 1 {
+				assert.Equal(t, m.NodeCount()/2, g.System.N)
+				assert.Equal(t, int32(g.System.N-1), most)
+			}
 		}
 	}
 }

@@ -236,9 +236,26 @@ func (s *Solution) Entering(k Accountant) ([]float64, error) {
 // of the bodies that have a point it is not a number.
 func (s *Solution) Smooth(k Deriver, field, quantities int, corners []int32, count int) ([][]float64, error) {
 	parts := s.System.Fields[field].Parts
-	values, err := s.System.Smooth(s.State, parts, corners, count, quantities, k.Derive)
-	if err != nil || parts == nil {
+	own := corners
+	if s.flat { // the elements have the lower three
+		own = make([]int32, 0, len(corners)/2)
+		for c := 0; c < len(corners); c += mesh.WedgeNodes {
+			own = append(own, corners[c:c+3]...)
+		}
+	}
+	values, err := s.System.Smooth(s.State, parts, own, count, quantities, k.Derive)
+	if err != nil {
 		return values, err
+	}
+	for c := 0; s.flat && c < len(corners); c += mesh.WedgeNodes {
+		for i := range values {
+			for k := range 3 {
+				values[i][corners[c+3+k]] = values[i][corners[c+k]]
+			}
+		}
+	}
+	if parts == nil {
+		return values, nil
 	}
 	for c, b := range s.Mesh.Body {
 		if parts[b] {
