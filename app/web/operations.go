@@ -104,7 +104,7 @@ var operations = map[string]operation{
 	}},
 
 	"add-plate": {nil, func(d *model.Document, f url.Values) (string, error) {
-		id, err := d.AddPlate(f.Get("field"))
+		id, err := d.AddPlate(physics.Catalog(), f.Get("field"))
 		return "plates/" + id, err
 	}},
 	"remove-plate": {of("plates/%s"), func(d *model.Document, f url.Values) (string, error) { return "", d.RemovePlate(f.Get("id")) }},

@@ -275,17 +275,18 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 	for _, f := range k.findings {
 		k.faults[f.Place] = f.Message
 	}
-	f, there := res.FieldNamed(plate.Shows().Name)
+	shows, u := plate.ShownAs(physics.Catalog())
+	f, there := res.FieldNamed(shows.Name)
 	if !there && len(res.Fields) > 0 {
 		// The run does not have the field of the plate.
 		f = res.Fields[0]
 		plate.Field, plate.Low, plate.High = f.Name, "", ""
 	}
-	shows, u := plate.Shows(), plate.ShownIn()
+	shows, u = plate.ShownAs(physics.Catalog())
 	plate.Field, plate.Unit = shows.Name, u.Text
 	at := "plates/" + plate.ID + "/"
 	var names, words []string
-	for _, p := range model.PlateFields {
+	for _, p := range physics.Catalog().Fields {
 		if _, ok := res.FieldNamed(p.Name); ok {
 			text := capital(p.Words())
 			names, words = append(names, p.Name), append(words, text)
@@ -301,7 +302,7 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 	}
 	c := plateConfig{Run: v.Run.ID, Token: v.Run.Token, Model: v.Model.ID, Unit: plate.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
 	c.Length, c.Scale = drawing.Scale(doc.Space.Unit)
-	lo, hi, fixedLo, fixedHi := k.resolved.PlateRange(&plate)
+	lo, hi, fixedLo, fixedHi := k.resolved.PlateRange(&plate, physics.Catalog())
 	if fixedLo {
 		c.Low = &lo
 	}

@@ -371,17 +371,17 @@ func (d *Document) RemoveSentence(section, id string) error {
 }
 
 // AddPlate adds a plate of a field and returns its id.
-func (d *Document) AddPlate(field string) (string, error) {
-	i := slices.IndexFunc(PlateFields, func(f PlateField) bool { return f.Name == field })
-	if i < 0 {
+func (d *Document) AddPlate(cat *sentence.Catalog, field string) (string, error) {
+	shows, ok := cat.Field(field)
+	if !ok {
 		return "", fmt.Errorf("a plate cannot show %q", field)
 	}
 	if len(d.Plates) == 0 {
 		d.Plates = New("").Plates
 	}
-	words := PlateFields[i].Words()
+	words := shows.Words()
 	id := d.freeID("plate")
-	d.Plates = append(d.Plates, Plate{ID: id, Name: strings.ToUpper(words[:1]) + words[1:], Field: field, Unit: PlateFields[i].Units[0]})
+	d.Plates = append(d.Plates, Plate{ID: id, Name: strings.ToUpper(words[:1]) + words[1:], Field: field, Unit: shows.Units[0]})
 	return id, nil
 }
 

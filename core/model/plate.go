@@ -1,70 +1,42 @@
 package model
 
 import (
-	"slices"
 	"strings"
 
 	"saltkettle/core/formula"
 	"saltkettle/core/quantity"
+	"saltkettle/core/sentence"
 )
 
-// PlateField is a field that a plate can show.
-type PlateField struct {
-	Name, Symbol string
-	// Units in which it is usually shown, the first one if nobody chose.
-	Units []string
-	// Temperature marks one on a scale with a zero point.
-	Temperature bool
-}
-
-// PlateFields lists the fields that plates can show.
-var PlateFields = []PlateField{
-	{"temperature", "T", []string{"°C", "K", "°F"}, true},
-	{"potential", "V", []string{"V", "mV", "kV"}, false},
-	{"heat_flux", "q", []string{"W/m²", "kW/m²", "W/cm²"}, false},
-	{"current_density", "J", []string{"A/mm²", "A/m²", "A/cm²"}, false},
-	{"joule_heat", "p", []string{"W/m³", "kW/m³", "W/cm³"}, false},
-	{"electric_field", "E", []string{"V/m", "V/mm", "kV/mm"}, false},
-}
-
-// Words is the name of the field for people.
-func (f *PlateField) Words() string { return strings.ReplaceAll(f.Name, "_", " ") }
-
-func plateNames() (list []string) {
-	for _, f := range PlateFields {
-		list = append(list, f.Name)
+// ShownAs is the field of a plate, the first one of all if it names none that is known, and the unit
+// of its colour bar: the usual one of the field if it has none that fits.
+func (p *Plate) ShownAs(cat *sentence.Catalog) (sentence.Field, quantity.Unit) {
+	f, ok := cat.Field(p.Field)
+	if !ok {
+		f = cat.Fields[0]
 	}
-	return list
-}
-
-// Shows is the field of a plate, the temperature if it names none that is known.
-func (p *Plate) Shows() PlateField {
-	i := slices.IndexFunc(PlateFields, func(f PlateField) bool { return f.Name == p.Field })
-	return PlateFields[max(i, 0)]
-}
-
-// ShownIn is the unit of a plate, the usual one of its field if it has none that
-// fits.
-func (p *Plate) ShownIn() quantity.Unit {
-	f := p.Shows()
 	usual := quantity.MustUnit(f.Units[0])
 	if u, err := quantity.ParseUnit(p.Unit); err == nil && p.Unit != "" && u.Dimension == usual.Dimension {
-		return u
+		return f, u
 	}
-	return usual
+	return f, usual
 }
 
 func (r *resolver) plates() {
 	for i := range r.doc.Plates {
 		p := &r.doc.Plates[i]
 		place := "plates/" + p.ID
-		if p.Field != p.Shows().Name {
-			r.find(Doubtful, place+"/field", "choose one of "+strings.Join(plateNames(), ", "), "a plate cannot show %q", p.Field)
+		shows, unit := p.ShownAs(r.cat)
+		if p.Field != shows.Name {
+			var names []string
+			for _, f := range r.cat.Fields {
+				names = append(names, f.Name)
+			}
+			r.find(Doubtful, place+"/field", "choose one of "+strings.Join(names, ", "), "a plate cannot show %q", p.Field)
 		}
-		shows := p.Shows()
 		words := shows.Words()
 		u, err := quantity.ParseUnit(p.Unit)
-		if err != nil || p.Unit != "" && u.Dimension != p.ShownIn().Dimension {
+		if err != nil || p.Unit != "" && u.Dimension != unit.Dimension {
 			r.find(Doubtful, place+"/unit", "write "+strings.Join(shows.Units, " or "), "a %s cannot be shown in %q", words, p.Unit)
 		}
 		lo, okLo := r.plateBound(place+"/low", p.Low, p)
@@ -79,7 +51,7 @@ func (r *resolver) plates() {
 // model from running.
 func (r *resolver) plateBound(place, text string, p *Plate) (float64, bool) {
 	before := len(r.findings)
-	f := p.Shows()
+	f, _ := p.ShownAs(r.cat)
 	v, ok := r.value(place, text, need{label: "end of the colour bar", unit: f.Units[0], temperature: f.Temperature, optional: true})
 	for i := before; i < len(r.findings); i++ {
 		r.findings[i].Severity = Doubtful
@@ -89,7 +61,8 @@ func (r *resolver) plateBound(place, text string, p *Plate) (float64, bool) {
 
 // PlateRange returns the fixed ends of a plate's colour bar in SI units; ok is false
 // for an end that is automatic.
-func (r *Resolved) PlateRange(p *Plate) (lo, hi float64, fixedLo, fixedHi bool) {
+func (r *Resolved) PlateRange(p *Plate, cat *sentence.Catalog) (lo, hi float64, fixedLo, fixedHi bool) {
+	_, unit := p.ShownAs(cat)
 	end := func(text string) (float64, bool) {
 		if strings.TrimSpace(text) == "" {
 			return 0, false
@@ -99,7 +72,7 @@ func (r *Resolved) PlateRange(p *Plate) (lo, hi float64, fixedLo, fixedHi bool) 
 			return 0, false
 		}
 		v, err := f.Eval(r.Parameters)
-		return v.SI, err == nil && v.Dimension == p.ShownIn().Dimension
+		return v.SI, err == nil && v.Dimension == unit.Dimension
 	}
 	lo, fixedLo = end(p.Low)
 	hi, fixedHi = end(p.High)

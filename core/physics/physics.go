@@ -2,6 +2,7 @@
 package physics
 
 import (
+	"slices"
 	"sync"
 
 	"saltkettle/core/formula"
@@ -30,5 +31,15 @@ var (
 var Catalog = sync.OnceValue(func() *sentence.Catalog {
 	c := sentence.NewCatalog(heat.Kinds(), electric.Kinds(), body.Kinds())
 	c.Variables, c.Quantities = law.Variables, Quantities
+	c.Fields = slices.Concat(heat.Fields, electric.Fields)
+	slices.SortStableFunc(c.Fields, func(a, b sentence.Field) int {
+		switch {
+		case a.Derived == b.Derived:
+			return 0
+		case a.Derived:
+			return 1
+		}
+		return -1
+	})
 	return c
 })

@@ -182,8 +182,10 @@ type Catalog struct {
 	// Variables are what the values of conditions may depend on, fields first,
 	// then the coordinates; Quantities are what readings may use.
 	Variables, Quantities []formula.Variable
-	kinds                 []Kind
-	index                 map[string]int
+	// Fields are those that plates can show, those that are solved for first.
+	Fields []Field
+	kinds  []Kind
+	index  map[string]int
 }
 
 // NewCatalog collects kinds. Two of the same key, a template that does not parse

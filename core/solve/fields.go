@@ -6,7 +6,7 @@ import (
 
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
-	"saltkettle/core/model"
+	"saltkettle/core/physics"
 	"saltkettle/core/physics/coupled"
 	"saltkettle/core/physics/electric"
 	"saltkettle/core/physics/heat"
@@ -230,5 +230,6 @@ func (r *run) keep(at *fem.State, time float64) error {
 
 // plateField says that plates can show a field.
 func plateField(name string) bool {
-	return slices.ContainsFunc(model.PlateFields, func(f model.PlateField) bool { return f.Name == name })
+	_, ok := physics.Catalog().Field(name)
+	return ok
 }

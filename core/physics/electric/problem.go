@@ -20,6 +20,7 @@ import (
 	"saltkettle/core/formula"
 	"saltkettle/core/physics/law"
 	"saltkettle/core/quantity"
+	"saltkettle/core/sentence"
 )
 
 // Law is a number that may depend on the temperature, the place and the time.
@@ -61,6 +62,14 @@ type Current struct {
 type Contact struct {
 	Facets     []int32
 	Resistance Law // Ω·m²
+}
+
+// Fields are those of this physics that plates show.
+var Fields = []sentence.Field{
+	{Name: "potential", Symbol: "V", Units: []string{"V", "mV", "kV"}},
+	{Name: "current_density", Symbol: "J", Units: []string{"A/mm²", "A/m²", "A/cm²"}, Derived: true},
+	{Name: "joule_heat", Symbol: "p", Units: []string{"W/m³", "kW/m³", "W/cm³"}, Derived: true},
+	{Name: "electric_field", Symbol: "E", Units: []string{"V/m", "V/mm", "kV/mm"}, Derived: true},
 }
 
 // Derived are the quantities that follow from the potential: itself, the current

@@ -18,6 +18,7 @@ import (
 	"saltkettle/core/physics/convect"
 	"saltkettle/core/physics/law"
 	"saltkettle/core/quantity"
+	"saltkettle/core/sentence"
 )
 
 // Law is a number that may depend on the temperature, the place and the time; nil is
@@ -112,6 +113,12 @@ func (c *Contact) laws() [2]Law {
 		return [2]Law{c.Thickness, c.Conductivity}
 	}
 	return [2]Law{c.Resistance, formula.Fixed(1)}
+}
+
+// Fields are those of this physics that plates show.
+var Fields = []sentence.Field{
+	{Name: "temperature", Symbol: "T", Units: []string{"°C", "K", "°F"}, Temperature: true},
+	{Name: "heat_flux", Symbol: "q", Units: []string{"W/m²", "kW/m²", "W/cm²"}, Derived: true},
 }
 
 // Derived are the quantities that follow from the temperature: the heat flux along

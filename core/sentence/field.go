@@ -1,0 +1,28 @@
+package sentence
+
+import (
+	"slices"
+	"strings"
+)
+
+// Field is a field of a physics that plates can show: one that is solved for, or one that follows
+// from these.
+type Field struct {
+	Name, Symbol string
+	// Units in which it is usually shown, the first one if nobody chose.
+	Units []string
+	// Temperature marks one on a scale with a zero point, Derived one that follows from others.
+	Temperature, Derived bool
+}
+
+// Words is the name of the field for people.
+func (f *Field) Words() string { return strings.ReplaceAll(f.Name, "_", " ") }
+
+// Field finds a field by its name.
+func (c *Catalog) Field(name string) (Field, bool) {
+	i := slices.IndexFunc(c.Fields, func(f Field) bool { return f.Name == name })
+	if i < 0 {
+		return Field{}, false
+	}
+	return c.Fields[i], true
+}
