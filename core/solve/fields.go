@@ -8,8 +8,6 @@ import (
 	"saltkettle/core/formula"
 	"saltkettle/core/physics"
 	"saltkettle/core/physics/coupled"
-	"saltkettle/core/physics/electric"
-	"saltkettle/core/physics/heat"
 	"saltkettle/core/result"
 )
 
@@ -26,9 +24,6 @@ func (r *run) values() ([]result.Field, error) {
 	}
 	var list []result.Field
 	add := func(name, unit string, field int) {
-		if field < 0 {
-			return
-		}
 		values := make([]float64, len(r.points.Node))
 		for i, v := range r.points.Node {
 			values[i] = math.NaN()
@@ -38,32 +33,20 @@ func (r *run) values() ([]result.Field, error) {
 		}
 		list = append(list, result.Field{FieldName: result.FieldName{Name: name, Unit: unit}, Values: values})
 	}
-	add("temperature", "K", p.temperature)
-	add("potential", "V", p.potential)
-	derive := func(k coupled.Deriver, field int, derived []formula.Variable, shown func(name string) bool) error {
-		values, err := s.Smooth(k, field, len(derived), r.points.Cells, len(r.points.Node))
-		if err == nil {
-			sizes(derived, values)
+	for _, part := range p.parts {
+		add(part.name, part.unit, part.field)
+	}
+	for _, part := range p.parts {
+		values, err := s.Smooth(part.kernel, part.field, len(part.derived), r.points.Cells, len(r.points.Node))
+		if err != nil {
+			return nil, err
 		}
-		for i, v := range derived {
-			if err == nil && shown(v.Name) {
+		sizes(part.derived, values)
+		for i, v := range part.derived {
+			if part.shown(v.Name) {
 				list = append(list, result.Field{FieldName: result.FieldName{Name: v.Name, Unit: v.Dimension.Symbol(), Derived: true}, Values: values[i]})
 			}
 		}
-		return err
-	}
-	if p.heat != nil {
-		if err := derive(p.heat, p.temperature, heat.Derived, func(string) bool { return true }); err != nil {
-			return nil, err
-		}
-	}
-	if p.electric != nil {
-		return list, derive(p.electric, p.potential, electric.Derived, func(name string) bool {
-			if r.model.Static {
-				return name == "electric_field"
-			}
-			return name != "potential"
-		})
 	}
 	return list, nil
 }

@@ -11,8 +11,6 @@ import (
 	"saltkettle/core/formula"
 	"saltkettle/core/mesh"
 	"saltkettle/core/physics/coupled"
-	"saltkettle/core/physics/electric"
-	"saltkettle/core/physics/heat"
 	"saltkettle/core/result"
 	"saltkettle/core/shape"
 )
@@ -120,13 +118,10 @@ func (r *run) fluxErrors() ([]*fem.Estimate, error) {
 		list = append(list, e)
 		return err
 	}
-	if p := r.posed; p.heat != nil {
-		if err := add(p.heat, p.temperature, heat.Derived, "heat_flux"); err != nil {
+	for _, part := range r.posed.parts {
+		if err := add(part.kernel, part.field, part.derived, part.flux); err != nil {
 			return nil, err
 		}
-	}
-	if p := r.posed; p.electric != nil {
-		return list, add(p.electric, p.potential, electric.Derived, "current_density")
 	}
 	return list, nil
 }

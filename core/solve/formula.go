@@ -11,8 +11,6 @@ import (
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
 	"saltkettle/core/physics/coupled"
-	"saltkettle/core/physics/electric"
-	"saltkettle/core/physics/heat"
 	"saltkettle/core/result"
 )
 
@@ -35,11 +33,8 @@ func named(name string) *formula.Program {
 func (r *run) quantity(program *formula.Program) *coupled.Quantity {
 	p := r.posed
 	q := &coupled.Quantity{Program: program, Temperature: p.temperature}
-	if p.heat != nil {
-		q.Sources = append(q.Sources, coupled.Source{Kernel: p.heat, First: physics.FirstOfHeat, Count: len(heat.Derived), Nodal: make([]bool, len(heat.Derived))})
-	}
-	if p.electric != nil {
-		q.Sources = append(q.Sources, coupled.Source{Kernel: p.electric, First: physics.FirstOfElectric, Count: len(electric.Derived), Nodal: electric.Nodal})
+	for _, part := range p.parts {
+		q.Sources = append(q.Sources, coupled.Source{Kernel: part.kernel, First: part.first, Count: len(part.derived), Nodal: part.nodal})
 	}
 	return q
 }

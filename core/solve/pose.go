@@ -9,9 +9,11 @@ import (
 	"strings"
 
 	"saltkettle/core/fem"
+	"saltkettle/core/formula"
 	"saltkettle/core/material"
 	"saltkettle/core/mesh"
 	"saltkettle/core/model"
+	"saltkettle/core/physics"
 	"saltkettle/core/physics/convect"
 	"saltkettle/core/physics/coupled"
 	"saltkettle/core/physics/electric"
@@ -28,12 +30,35 @@ type posed struct {
 	electric               *electric.Kernel
 	temperature, potential int
 	kernel                 fem.Kernel
+	// parts are what each physics of the run has, in their order.
+	parts []portion
 	// Keys of the sentences behind the accounts of each kernel and behind the held
 	// values of the group.
 	heatKeys, currentKeys, heldKeys []string
 	heldFields                      []int
 	start                           []*model.ResolvedSentence // temperatures at the start
 	heats                           string                    // the sentence that says so
+}
+
+// portion is what a physics has in a run: the field that it solves for, and what follows from it.
+type portion struct {
+	kernel interface {
+		fem.Kernel
+		coupled.Deriver
+		Straight() bool
+		Symmetric() bool
+	}
+	name, unit string // of the field
+	field      int    // its number
+	// derived follow from the field; the first one has a number among what readings may use,
+	// and nodal are those that have values at nodes.
+	derived []formula.Variable
+	first   int
+	nodal   []bool
+	// flux names the one whose error decides where cells are to be finer.
+	flux string
+	// shown says which are kept as fields.
+	shown func(name string) bool
 }
 
 // draft collects the conditions of a run.
@@ -377,7 +402,6 @@ func (d *draft) build() error {
 		return err
 	}
 	r.result.Mesh.Unknowns = p.group.System.N
-	var kernels []fem.Kernel
 	if m.Heat {
 		if !d.heat.Transient {
 			if err := p.group.Fixed(p.temperature, d.anchors, d.seen()); err != nil {
@@ -388,7 +412,8 @@ func (d *draft) build() error {
 			return err
 		}
 		p.heatKeys = slices.Concat(d.keys.sources, d.keys.fluxes, d.keys.convections, d.keys.radiations)
-		kernels = append(kernels, p.heat)
+		p.parts = append(p.parts, portion{kernel: p.heat, name: "temperature", unit: "K", field: p.temperature, derived: heat.Derived,
+			first: physics.FirstOfHeat, nodal: make([]bool, len(heat.Derived)), flux: "heat_flux", shown: func(string) bool { return true }})
 	}
 	if m.Electric {
 		if err := p.group.Fixed(p.potential, nil, nil); err != nil {
@@ -398,7 +423,12 @@ func (d *draft) build() error {
 			return err
 		}
 		p.currentKeys = d.keys.currents
-		kernels = append(kernels, p.electric)
+		p.parts = append(p.parts, portion{kernel: p.electric, name: "potential", unit: "V", field: p.potential, derived: electric.Derived,
+			first: physics.FirstOfElectric, nodal: electric.Nodal, flux: "current_density", shown: electric.Shown(m.Static)})
+	}
+	var kernels []fem.Kernel
+	for _, part := range p.parts {
+		kernels = append(kernels, part.kernel)
 	}
 	p.kernel = fem.Sum(kernels...)
 	return nil
@@ -434,11 +464,11 @@ func (r *run) loose(err error, words, fix string) error {
 
 // straight and symmetric ask all kernels.
 func (p *posed) straight() bool {
-	return (p.heat == nil || p.heat.Straight()) && (p.electric == nil || p.electric.Straight())
+	return !slices.ContainsFunc(p.parts, func(part portion) bool { return !part.kernel.Straight() })
 }
 
 func (p *posed) symmetric() bool {
-	return (p.heat == nil || p.heat.Symmetric()) && (p.electric == nil || p.electric.Symmetric())
+	return !slices.ContainsFunc(p.parts, func(part portion) bool { return !part.kernel.Symmetric() })
 }
 
 func sorted(set map[int32]bool) []int32 {

@@ -85,5 +85,15 @@ var Derived = func() []formula.Variable {
 		formula.Variable{Name: "electric_field", Dimension: quantity.MustUnit("V/m").Dimension})
 }()
 
+// Shown says which of them are kept as fields of a run with currents, or with charges at rest.
+func Shown(static bool) func(name string) bool {
+	return func(name string) bool {
+		if static {
+			return name == "electric_field"
+		}
+		return name != "potential" // it is solved for
+	}
+}
+
 // Nodal marks the derived quantities that have values at nodes.
 var Nodal = []bool{true, false, false, false, false, false, false}
