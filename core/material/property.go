@@ -110,11 +110,7 @@ func (d Definition) end(text string, none float64) (float64, error) {
 	if strings.TrimSpace(text) == "" {
 		return none, nil
 	}
-	f, err := formula.Parse(text)
-	if err != nil {
-		return 0, err
-	}
-	v, err := f.Eval(formula.Values{})
+	v, err := worth(text)
 	if err != nil {
 		return 0, err
 	}
@@ -122,6 +118,15 @@ func (d Definition) end(text string, none float64) (float64, error) {
 		return 0, fmt.Errorf("%q is %s, where %s is wanted", text, v.Dimension.Name(), want.Name())
 	}
 	return v.SI, nil
+}
+
+// worth is the value of a text that depends on nothing.
+func worth(text string) (quantity.Value, error) {
+	f, err := formula.Parse(text)
+	if err != nil {
+		return quantity.Value{}, err
+	}
+	return f.Eval(formula.Values{})
 }
 
 func (d Definition) boundWords() string {

@@ -6,7 +6,6 @@ import (
 	"regexp"
 	"strings"
 
-	"saltkettle/core/formula"
 	"saltkettle/core/quantity"
 )
 
@@ -80,11 +79,7 @@ func byName(phrase string) Definition {
 
 // number reads a limit, SI.
 func (s Search) number(text string) (float64, error) {
-	f, err := formula.Parse(text)
-	if err != nil {
-		return 0, err
-	}
-	v, err := f.Eval(formula.Values{})
+	v, err := worth(text)
 	if err != nil {
 		return 0, err
 	}

@@ -204,11 +204,7 @@ func (m Material) Finished(name string) (Material, error) {
 
 // plainNumber reads one number of a dimension.
 func plainNumber(text string, want quantity.Dimension) (float64, error) {
-	f, err := formula.Parse(text)
-	if err != nil {
-		return 0, err
-	}
-	v, err := f.Eval(formula.Values{})
+	v, err := worth(text)
 	if err == nil && v.Dimension != want {
 		err = fmt.Errorf("is %s, where %s is wanted", v.Dimension.Name(), want.Name())
 	}

@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"saltkettle/core/parallel"
+	"saltkettle/core/quantity"
 	"saltkettle/core/shape"
 )
 
@@ -26,7 +27,7 @@ func NewBrick(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 	for axis := range lines {
 		lines[axis] = gridLines(bodies, set.Cuts, axis, growth)
 		if n := len(lines[axis]); n > 4000 {
-			return nil, fmt.Errorf("the cell sizes ask for %d bricks along %c; make the cells larger", n, 'x'+rune(axis))
+			return nil, fmt.Errorf("the cell sizes ask for %s bricks along %c; make the cells larger", quantity.Count(n), 'x'+rune(axis))
 		}
 	}
 	n := [3]int{len(lines[0]) - 1, len(lines[1]) - 1, len(lines[2]) - 1}
@@ -34,7 +35,7 @@ func NewBrick(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 		return nil, errors.New("the bodies have no extent")
 	}
 	if cells := 2 * n[0] * n[1] * n[2]; cells > 8*limit {
-		return nil, fmt.Errorf("the cell sizes ask for about %d cells; make the cells larger", cells)
+		return nil, fmt.Errorf("the cell sizes ask for about %s cells; make the cells larger", quantity.Count(cells))
 	}
 	sides := newNames()
 	s := &stacker{bodies: bodies, cuts: set.Cuts, plan: brickPlan(lines[0], lines[1]), levels: lines[2], brick: true,
@@ -73,7 +74,7 @@ func NewBrick(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 	m.Sides = sides.list
 	switch {
 	case m.CellCount() > limit:
-		return nil, fmt.Errorf("the cell sizes ask for %d cells, more than the %d allowed; make the cells larger", m.CellCount(), limit)
+		return nil, fmt.Errorf("the cell sizes ask for %s cells, more than the %s allowed; make the cells larger", quantity.Count(m.CellCount()), quantity.Count(limit))
 	case m.CellCount() == 0:
 		return nil, errors.New("no brick has its middle in a part: make the cells smaller than the parts")
 	}

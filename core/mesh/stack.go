@@ -7,6 +7,7 @@ import (
 	"math"
 	"slices"
 
+	"saltkettle/core/quantity"
 	"saltkettle/core/shape"
 )
 
@@ -158,7 +159,7 @@ func NewStack(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 		s.levels = []float64{bodies[0].Z0, bodies[0].Z1}
 	}
 	if n := len(plan.Triangles) * (len(s.levels) - 1); n > 4*limit {
-		return nil, fmt.Errorf("the cell sizes ask for about %d cells; make the cells larger", n)
+		return nil, fmt.Errorf("the cell sizes ask for about %s cells; make the cells larger", quantity.Count(n))
 	}
 	if err := s.labelLayers(); err != nil {
 		return nil, err
@@ -172,7 +173,7 @@ func NewStack(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 		m.setFacesApart(s.top, s.bottom)
 	}
 	if m.CellCount() > limit {
-		return nil, fmt.Errorf("the cell sizes ask for %d cells, more than the %d allowed; make the cells larger", m.CellCount(), limit)
+		return nil, fmt.Errorf("the cell sizes ask for %s cells, more than the %s allowed; make the cells larger", quantity.Count(m.CellCount()), quantity.Count(limit))
 	}
 	if m.CellCount() == 0 {
 		return nil, errors.New("nothing is left to mesh: the cuts or other parts take it all")
