@@ -71,7 +71,7 @@ func surfaceOf(t *testing.T, dir string) []float64 {
 
 // slack is how far results in pieces may be from those in one go: both solve equations up to
 // their tolerance.
-const slack = 1e-6
+const slack = 1e-9
 
 // TestRunGoesOnAfterAnInterruption: stopped every few steps and begun anew, a run ends with what
 // it has in one go: readings, account, what its readings were over time, and every moment that
@@ -102,6 +102,7 @@ func TestRunGoesOnAfterAnInterruption(t *testing.T) {
 			o, pieces := inPieces(t, doc, dir, map[bool]int{true: 2, false: 5}[name == "sampler"])
 			t.Log(pieces, "pieces")
 			assert.Greater(t, pieces, 2)
+			worst := 0.0
 			near := func(want, got []float64, what string) {
 				t.Helper()
 				require.Len(t, got, len(want), what)
@@ -110,6 +111,7 @@ func TestRunGoesOnAfterAnInterruption(t *testing.T) {
 					size = max(size, math.Abs(v))
 				}
 				for i := range want {
+					worst = max(worst, math.Abs(want[i]-got[i])/size)
 					require.InDelta(t, want[i], got[i], slack*size, what)
 				}
 			}
@@ -123,6 +125,7 @@ func TestRunGoesOnAfterAnInterruption(t *testing.T) {
 				assert.Less(t, o.Balances[i].Closure, 5e-4, b.Name)
 			}
 			near(surfaceOf(t, once), surfaceOf(t, dir), "what is drawn")
+			t.Log("differences up to", worst)
 			assert.NoFileExists(t, filepath.Join(dir, "checkpoint.bin"))
 			assert.NoFileExists(t, filepath.Join(dir, "moments.bin"))
 			assert.Equal(t, whole.Ended, o.Ended)
