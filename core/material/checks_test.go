@@ -11,8 +11,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"saltkettle/core/formula"
 	"saltkettle/core/material"
 	"saltkettle/core/physics/convect"
+	"saltkettle/core/quantity"
 )
 
 func function(t *testing.T, m material.Material, k material.Key) material.Function {
@@ -310,8 +312,18 @@ func TestStates(t *testing.T) {
 		_, err := brine.With("mass_fraction", value).Function(material.Density, nil)
 		assert.ErrorContains(t, err, words, value)
 	}
+	// A parameter that happens to be called pressure changes no gas, and is not guessed at.
+	steam := formula.Values{"pressure": {SI: 5e5, Dimension: quantity.MustUnit("Pa").Dimension}}
+	thin, err := air.Function(material.Density, steam)
+	require.NoError(t, err)
+	assert.InEpsilon(t, 1.2041, thin.At(293.15), 1e-3)
+	_, err = air.Function(material.Diffusivity, steam)
+	assert.ErrorContains(t, err, "which is a parameter and a state")
+	thick, err := air.With("pressure", "pressure").Function(material.Density, steam)
+	require.NoError(t, err)
+	assert.InEpsilon(t, 1.2041*5e5/101325, thick.At(293.15), 1e-3)
 	bare := material.Material{Name: "slip", Family: "liquid", Properties: brine.Properties}
-	_, err := bare.Function(material.Density, nil)
+	_, err = bare.Function(material.Density, nil)
 	assert.ErrorContains(t, err, "mass_fraction")
 	_, err = material.Read(strings.NewReader(`[{"name":"a","state":{"mood":"good"},"properties":{"density":{"value":"1 kg/m³"}}}]`))
 	assert.ErrorContains(t, err, "not known")

@@ -14,7 +14,7 @@ import (
 type derivation struct {
 	key   Key
 	needs []Key
-	// families that it holds for; none means all.
+	// families that it holds for.
 	families []string
 	// words for what it follows from.
 	words string
@@ -65,7 +65,7 @@ func (m Material) derivation(k Key) *derivation { return m.derivationBut(k) }
 func (m Material) derivationBut(k Key, without ...Key) *derivation {
 	for i := range derivations {
 		r := &derivations[i]
-		if r.key != k || len(r.families) > 0 && !slices.Contains(r.families, m.Family) {
+		if r.key != k || !slices.Contains(r.families, m.Family) {
 			continue
 		}
 		if !slices.ContainsFunc(r.needs, func(n Key) bool {

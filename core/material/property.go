@@ -50,6 +50,9 @@ func (m Material) Function(k Key, scope formula.Scope) (Function, error) {
 	if err != nil {
 		return fail("cannot be read: %v", err)
 	}
+	if name := m.ambiguous(f, scope); name != "" {
+		return fail("uses %s, which is a parameter and a state of the material: state the %s of %s, or give the parameter another name", name, name, m.Name)
+	}
 	inner, err := m.scope(scope)
 	if err != nil {
 		return fail("cannot be computed: %v", err)

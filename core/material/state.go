@@ -54,8 +54,8 @@ func (s *stated) Value(name string) (quantity.Value, bool) {
 	return s.outer.Value(name)
 }
 
-// scope has what the formulas of the material may use: what it states, then parameters, then the
-// usual state.
+// scope has what the formulas of the material may use: its state, which is the usual one where it
+// states none, then parameters.
 func (m Material) scope(outer formula.Scope) (formula.Scope, error) {
 	if outer == nil {
 		outer = formula.Values{}
@@ -64,7 +64,7 @@ func (m Material) scope(outer formula.Scope) (formula.Scope, error) {
 	for _, s := range States {
 		text, given := m.State[s.Name]
 		if !given {
-			if _, taken := outer.Value(s.Name); taken || s.Usual == "" {
+			if s.Usual == "" {
 				continue
 			}
 			text = s.Usual
@@ -83,6 +83,20 @@ func (m Material) scope(outer formula.Scope) (formula.Scope, error) {
 		own[s.Name] = v
 	}
 	return &stated{own, outer}, nil
+}
+
+// ambiguous is a state that a formula uses although the material does not state it and a parameter has
+// its name, "" if there is none: which of them is meant nobody can know.
+func (m Material) ambiguous(f *formula.Formula, outer formula.Scope) string {
+	for _, s := range States {
+		if _, given := m.State[s.Name]; given || s.Usual == "" || outer == nil || !slices.Contains(f.Names(), s.Name) {
+			continue
+		}
+		if _, taken := outer.Value(s.Name); taken {
+			return s.Name
+		}
+	}
+	return ""
 }
 
 // With returns the material in another state.
