@@ -66,21 +66,17 @@ func (r *run) origin() ([sha256.Size]byte, error) {
 // checkpoint is told of every step. From time to time it writes the state.
 func (r *run) checkpoint(march *fem.Checkpoint) {
 	r.checkpoints.march = march
-	now := r.now()
+	if r.opt.Now == nil {
+		return // without a clock it is written at a stop alone
+	}
+	now := r.opt.Now()
 	if r.written.IsZero() {
 		r.written = now // it began
 	}
 	if now.Sub(r.written) >= r.opt.Checkpoints {
 		r.leave()
-		r.written = r.now()
+		r.written = r.opt.Now()
 	}
-}
-
-func (r *run) now() time.Time {
-	if r.opt.Now == nil {
-		return time.Now()
-	}
-	return r.opt.Now()
 }
 
 // leave writes the state after the last step, if there is one. A run does not fail for a

@@ -31,7 +31,7 @@ type Options struct {
 	EstimateWithin time.Duration
 	// Checkpoints is after how long, at the earliest, a run in time writes another checkpoint
 	// into the folder, which it also does when it is stopped; 0 means never. With Resume it
-	// goes on from the one that is there, if one is.
+	// goes on from the one that is there, if one is. Without Now it is written at a stop alone.
 	Checkpoints time.Duration
 	Resume      bool
 	// Earlier opens the result of an earlier run of the model, from which a run in time

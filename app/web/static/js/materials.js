@@ -18,6 +18,7 @@ const editor = new Editor(one, model, one, { extra: () => ({ page: 'materials', 
 new Lift(one, editor);
 
 let newest;
+const usual = find.title;
 
 /** Shows the materials that have all the words of the search, or a property within its bounds. */
 async function search() {
@@ -27,7 +28,7 @@ async function search() {
     const answer = await fetch(`/models/${model}/materials/find?q=${encodeURIComponent(text)}`, { headers: { 'HX-Request': 'true' } }).then((a) => a.json(), () => ({}));
     if (ticket !== newest) return; // more has been typed
     if (answer.bounds) {
-      find.title = answer.fault ?? '';
+      find.title = answer.fault ?? usual;
       find.setAttribute('aria-invalid', String(Boolean(answer.fault)));
       found = new Map(answer.found.map((f) => [f.name, f.value]));
     }

@@ -79,6 +79,7 @@ export class MeshLook {
     try {
       answer = await fetch(`/models/${this.model}/mesh${query}`, { headers: { 'HX-Request': 'true' }, signal: ticket.signal });
     } catch (fault) {
+      done();
       if (!ticket.signal.aborted) throw fault;
       return;
     }
