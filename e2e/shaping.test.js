@@ -159,6 +159,24 @@ test('air, a plane of symmetry and finer cells, and a look at the mesh', async (
   await put(page, 'mesh/near/1/size', '0 mm');
   await page.waitForFunction(() => /there is no mesh yet/i.test(document.querySelector('.mesh-words').innerText));
   await put(page, 'mesh/near/1/size', '4 mm');
+
+  // One that takes long tells how far it is and can be stopped; then nothing of it is waited for.
+  await page.waitForFunction(() => /cells/.test(document.querySelector('.mesh-words').innerText));
+  await page.route(/\/mesh\/progress$/, (route) => route.fulfill({ body: '12 000 triangles so far' }));
+  await page.route(/\/mesh(\?.*)?$/, async (route) => {
+    await new Promise((go) => setTimeout(go, 3000));
+    await route.continue().catch(() => {});
+  });
+  await put(page, 'mesh/near/1/size', '3 mm');
+  await page.waitForFunction(() => /12 000 triangles/.test(document.querySelector('.mesh-words').innerText));
+  await page.getByRole('button', { name: 'stop', exact: true }).click();
+  await page.waitForFunction(() => /not made to its end/.test(document.querySelector('.mesh-words').innerText));
+  assert.equal(await page.locator('.mesh-stop').isVisible(), false);
+  await page.unrouteAll({ behavior: 'ignoreErrors' });
+  await page.getByRole('button', { name: 'shaded', exact: true }).click();
+  await page.getByRole('button', { name: 'mesh', exact: true }).click();
+  await page.waitForFunction(() => /cells/.test(document.querySelector('.mesh-words').innerText));
+  assert.deepEqual(faults.filter((f) => !/status of 422/.test(f)), []);
 });
 
 test('a STEP file becomes parts; one that is none says so', async () => {

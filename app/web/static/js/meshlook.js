@@ -64,33 +64,37 @@ export class MeshLook {
     const words = this.panel.querySelector('.mesh-words'), stop = this.panel.querySelector('.mesh-stop');
     let waits = true;
     const told = setInterval(async () => {
-      const text = await fetch(`/models/${this.model}/mesh/progress`, { signal: ticket.signal }).then((a) => a.text(), () => '');
+      // News that cannot be had, or that is cut off, is no news.
+      const text = await fetch(`/models/${this.model}/mesh/progress`, { signal: ticket.signal }).then((a) => a.text()).catch(() => '');
       if (!text || !waits || ticket !== this.ticket) return;
       words.textContent = text;
       stop.hidden = false;
     }, 400);
-    ticket.signal.addEventListener('abort', () => clearInterval(told));
     const done = () => {
       waits = false;
       clearInterval(told);
-      stop.hidden = true;
+      if (ticket === this.ticket) stop.hidden = true;
     };
-    let answer;
+    ticket.signal.addEventListener('abort', done);
+    let answer, body;
     try {
       answer = await fetch(`/models/${this.model}/mesh${query}`, { headers: { 'HX-Request': 'true' }, signal: ticket.signal });
+      body = await (answer.ok ? answer.arrayBuffer() : answer.text());
     } catch (fault) {
-      done();
-      if (!ticket.signal.aborted) throw fault;
+      // Whoever ends a ticket has said so, or asks for another mesh.
+      if (ticket.signal.aborted) return;
+      words.textContent = `The mesh did not arrive: ${fault.message}. Show it again.`;
       return;
+    } finally {
+      done();
     }
     if (ticket !== this.ticket) return;
-    done();
     if (!answer.ok) {
-      this.panel.querySelector('.mesh-words').textContent = await answer.text();
+      words.textContent = body;
       this.clear();
       return;
     }
-    this.read(await answer.arrayBuffer());
+    this.read(body);
     this.build();
     document.documentElement.dataset.meshed = 'yes';
   }

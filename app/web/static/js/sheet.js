@@ -410,15 +410,16 @@ brief.addEventListener('change', async (e) => {
   form.reset();
   const ticket = new AbortController();
   say(`${name} is being read.`, () => ticket.abort());
-  let answer;
+  let answer, words;
   try {
     await withTriangles(values);
     answer = await fetch(form.action, { method: 'POST', body: values, headers: { 'HX-Request': 'true', ...stamp() }, signal: ticket.signal });
+    words = await answer.text();
   } catch (fault) {
     return ticket.signal.aborted || say(fault.message);
   }
   done((name) => answer.headers.get(name));
-  say(await answer.text());
+  say(words);
   if (answer.ok) form.closest('details').open = false;
 });
 
