@@ -14,7 +14,6 @@ import (
 	"saltkettle/core/material"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
-	"saltkettle/core/physics/heat"
 	"saltkettle/core/quantity"
 	"saltkettle/core/sentence"
 )
@@ -256,6 +255,38 @@ func (k *briefMaker) choice(place, value, label string, names, texts []string) f
 	return f
 }
 
+// otherwise says what surfaces do of which no condition speaks.
+func (k *briefMaker) otherwise() string {
+	var closed []string
+	for _, p := range physics.Catalog().Physics {
+		if k.resolved.Solves(p.Key) && p.Closed != "" {
+			closed = append(closed, p.Closed)
+		}
+	}
+	words := ""
+	switch n := len(closed); n {
+	case 0:
+	case 1:
+		words = "no " + closed[0]
+	default:
+		words = "neither " + strings.Join(closed[:n-1], ", ") + " nor " + closed[n-1]
+	}
+	everywhere := slices.ContainsFunc(k.resolved.Conditions, func(c model.ResolvedSentence) bool { return c.Definition.Acts == 0 && c.Definition.Everywhere })
+	switch {
+	case len(k.doc.Conditions) == 0 && len(closed) == 1:
+		return "No surface has a condition yet: none lets " + closed[0] + " through."
+	case len(k.doc.Conditions) == 0:
+		return "No surface has a condition yet."
+	case everywhere && len(closed) > 1:
+		return "Where the device goes on no " + closed[0] + " is lost; no other surface is left, and none lets " + strings.Join(closed[1:], " or ") + " through."
+	case everywhere:
+		return "No other surface is left."
+	case words == "":
+		return "Nothing else is said of surfaces."
+	}
+	return "Every other surface lets " + words + " through."
+}
+
 func (k *briefMaker) fill(b *briefView) {
 	d := k.doc
 	b.Aim = k.field("aim", d.Aim, "aim", "What is the question, and what is the limit?")
@@ -270,24 +301,7 @@ func (k *briefMaker) fill(b *briefView) {
 	for i := range d.Conditions {
 		b.Conditions = append(b.Conditions, k.sentence("conditions", &d.Conditions[i]))
 	}
-	b.Else = "No surface has a condition yet."
-	if k.resolved.Heat {
-		b.Else = "No surface has a condition yet: none lets heat through."
-	}
-	if len(d.Conditions) > 0 {
-		b.Else = "Every other surface lets no heat through."
-		everywhere := slices.ContainsFunc(d.Conditions, func(c model.Sentence) bool { return c.Kind == heat.KeyElsewhere && !c.Off })
-		switch {
-		case everywhere && k.resolved.Electric:
-			b.Else = "Terminals lose no heat; no other surface is left, and none lets current through."
-		case everywhere:
-			b.Else = "No other surface is left."
-		case k.resolved.Electric && !k.resolved.Heat:
-			b.Else = "Every other surface lets no current through."
-		case k.resolved.Electric:
-			b.Else = "Every other surface lets neither heat nor current through."
-		}
-	}
+	b.Else = k.otherwise()
 	b.Mesh = k.mesh()
 	uses := d.Uses(physics.Catalog())
 	for _, p := range d.Parameters {

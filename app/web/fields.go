@@ -9,6 +9,8 @@ import (
 	"strings"
 
 	"saltkettle/app/store"
+	"saltkettle/core/model"
+	"saltkettle/core/physics"
 	"saltkettle/core/quantity"
 	"saltkettle/core/sentence"
 )
@@ -63,13 +65,13 @@ func menuOf(kinds []*sentence.Kind) []menuPart {
 	var list []menuPart
 	for _, k := range kinds {
 		heading := "parts and formulas"
-		switch {
-		case strings.HasPrefix(k.Key, "electric."):
-			heading = "current"
-		case slices.ContainsFunc(k.Slots, func(s sentence.Slot) bool { return s.Fluid }):
-			heading = "heat given to a fluid, coefficient computed"
-		case strings.HasPrefix(k.Key, "heat."):
-			heading = "heat"
+		for _, p := range physics.Catalog().Physics {
+			if p.Key == model.Of(k.Key) {
+				heading = p.Name
+			}
+		}
+		if k.Heading != "" {
+			heading = k.Heading
 		}
 		i := slices.IndexFunc(list, func(p menuPart) bool { return p.Heading == heading })
 		if i < 0 {

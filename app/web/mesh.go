@@ -108,5 +108,5 @@ func (s *shapeFiles) mesh(w http.ResponseWriter, r *http.Request) {
 	}
 	w.Header().Set("Content-Type", "application/octet-stream")
 	w.Header().Set("Cache-Control", "no-store")
-	_, _ = w.Write(drawing.NewMeshLook(resolved, grid, owners, cut).Bytes()) // the other side may have gone
+	_, _ = w.Write(drawing.NewMeshLook(resolved, physics.Catalog(), grid, owners, cut).Bytes()) // the other side may have gone
 }

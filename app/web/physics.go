@@ -2,51 +2,60 @@ package web
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"saltkettle/core/material"
 	"saltkettle/core/model"
+	"saltkettle/core/physics"
 )
 
 // physicsView is the section that says which physics live where, and whether time
 // passes.
 type physicsView struct {
-	Heat    field
-	Current string
-	Run     field
-	// Of a run in time.
+	// Asked are choices, each with the words before it; Words say where others are solved for.
+	Asked []field
+	Words string
+	Run   field
+	// Of a run in time: Starting is what the field that changes is called when it begins.
 	InTime                                      bool
+	Starting                                    string
 	End, Start, Tolerance, Longest, From, Until field
 }
 
 // physics says which physics live where.
 func (k *briefMaker) physics() physicsView {
 	d := k.doc
-	var solved, conducting []int
-	for i, p := range d.Parts {
-		if p.Role == model.Solved {
-			solved = append(solved, i+1)
-		}
-		if k.resolved.Parts[i].Conducts {
-			conducting = append(conducting, i+1)
-		}
-	}
 	v := physicsView{
-		Heat: k.choice("physics/heat", fmt.Sprint(d.Solves("heat")), "whether heat is solved for", []string{"true", "false"},
-			[]string{"Heat is conducted in " + partsWords(solved, "the solved parts"), "Heat is left out"}),
-		Current: "Current flows nowhere.",
-		Run:     k.choice("run/kind", kindOf(d), "kind of run", []string{model.Steady, model.Transient}, []string{"steady", "in time"}),
-		InTime:  d.Transient(),
+		Run:    k.choice("run/kind", kindOf(d), "kind of run", []string{model.Steady, model.Transient}, []string{"steady", "in time"}),
+		InTime: d.Transient(),
 	}
-	if len(conducting) > 0 {
-		v.Current = "Current flows in " + partsWords(conducting, "") + "."
-		if k.resolved.Static {
-			v.Current = "A field of charges fills " + partsWords(conducting, "") + "."
+	var words, nowhere []string
+	for _, p := range physics.Catalog().Physics {
+		var parts []int
+		for i, part := range d.Parts {
+			if k.resolved.Lives(p.Key, i) || p.Asked && part.Role == model.Solved {
+				parts = append(parts, i+1)
+			}
+		}
+		lives := strings.ReplaceAll(p.Lives(k.resolved), "{}", partsWords(parts, "the solved parts"))
+		if p.Changes {
+			v.Starting = p.Start.Label
+		}
+		switch {
+		case p.Asked:
+			f := k.choice("physics/"+p.Key, fmt.Sprint(d.Solves(p.Key)), "whether "+p.Name+" is solved for", []string{"true", "false"}, []string{lives, p.Nowhere})
+			f.Class = strings.TrimSpace(strings.Replace(f.Class, "varies", "", 1) + " patch")
+			v.Asked = append(v.Asked, f)
+		case len(parts) > 0:
+			words = append(words, lives+".")
+		default:
+			nowhere = append(nowhere, p.Nowhere+".")
 		}
 	}
-	v.Heat.Class = strings.TrimSpace(strings.Replace(v.Heat.Class, "varies", "", 1) + " patch")
+	v.Words = strings.Join(append(words, nowhere...), " ")
 	v.End = k.field("run/end", d.Run.End, "length of time", "10 min")
-	v.Start = k.field("run/start", d.Run.Start, "temperature at the start", "20 °C")
+	v.Start = k.field("run/start", d.Run.Start, v.Starting, "20 °C")
 	v.From = k.field("run/from", strings.TrimPrefix(d.Run.From, "#"), "run that this one goes on from", "none")
 	v.Until = k.field("run/until", d.Run.Until, "condition that ends the run", "r1 > 60 °C")
 	v.Tolerance = k.field("run/tolerance", d.Run.Tolerance, "tolerance of a step in time", "0.01 %")
@@ -80,18 +89,19 @@ func partsWords(numbers []int, none string) string {
 
 // needed lists the properties that the physics of a part use.
 func (k *briefMaker) needed(part int) []material.Key {
-	list := []material.Key{material.Conductivity, material.Density}
-	if k.doc.Transient() {
-		list = append(list, material.HeatCapacity)
+	p := &k.resolved.Parts[part]
+	list := slices.Clone(p.Wanted)
+	if !slices.Contains(list, material.Density) {
+		list = append(list, material.Density)
 	}
-	if p := &k.resolved.Parts[part]; p.Conducts {
-		if k.resolved.Static {
-			return append(list, material.Permittivity)
-		}
-		list = append(list, material.Resistivity)
-		if p.Seebeck.Program != nil || p.Material.Has(material.Seebeck) {
+	for _, key := range list {
+		if key == material.Resistivity && p.Material.Has(material.Seebeck) && !slices.Contains(list, material.Seebeck) {
 			list = append(list, material.Seebeck)
 		}
 	}
+	order := func(key material.Key) int {
+		return slices.IndexFunc(material.Definitions, func(d material.Definition) bool { return d.Key == key })
+	}
+	slices.SortFunc(list, func(a, b material.Key) int { return order(a) - order(b) })
 	return list
 }

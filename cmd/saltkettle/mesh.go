@@ -35,7 +35,7 @@ func meshCommand() *cobra.Command {
 			if err != nil {
 				return meshError(err)
 			}
-			look := drawing.NewMeshLook(resolved, m, owners, drawing.Plane{Axis: -1})
+			look := drawing.NewMeshLook(resolved, physics.Catalog(), m, owners, drawing.Plane{Axis: -1})
 			w := cmd.OutOrStdout()
 			fmt.Fprintf(w, "%s cells, %s nodes, %.3f s; %s\n", quantity.Count(look.Cells), quantity.Count(look.Nodes), took.Seconds(), look.Words)
 			fmt.Fprintln(w, "cells by their least angle:")

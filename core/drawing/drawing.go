@@ -7,7 +7,6 @@ import (
 	"strings"
 
 	"saltkettle/core/model"
-	"saltkettle/core/sentence"
 	"saltkettle/core/shape"
 )
 
@@ -133,7 +132,7 @@ func Scale(unit string) (string, float64) {
 }
 
 // NewScene collects the parts that can be drawn and the flags of the sentences.
-func NewScene(r *model.Resolved, cat *sentence.Catalog) *Scene {
+func NewScene(r *model.Resolved, cat *model.Catalog) *Scene {
 	doc := r.Document
 	s := &Scene{Parts: []Part{}, Flags: []Flag{}, Flat: doc.Space.Flat()}
 	s.Unit, s.Scale = Scale(doc.Space.Unit)

@@ -101,7 +101,7 @@ func TestMeshLookShowsWhatACutLeaves(t *testing.T) {
 	r := resolvedExample(t, "pan-floor")
 	m, owners, err := r.MeshOf(t.Context(), 0, nil)
 	require.NoError(t, err)
-	whole, cut := NewMeshLook(r, m, owners, Plane{Axis: -1}), NewMeshLook(r, m, owners, Plane{Axis: 0, At: 0})
+	whole, cut := NewMeshLook(r, physics.Catalog(), m, owners, Plane{Axis: -1}), NewMeshLook(r, physics.Catalog(), m, owners, Plane{Axis: 0, At: 0})
 	assert.Equal(t, m.CellCount(), whole.Cells)
 	assert.Len(t, whole.Worst, worstShown)
 	assert.GreaterOrEqual(t, whole.Worst[0].Angle, 20.0)

@@ -78,19 +78,13 @@ const worstShown = 5
 
 // NewMeshLook collects what is seen of a mesh; owners are its bodies among those of the
 // model.
-func NewMeshLook(r *model.Resolved, m *mesh.Mesh, owners []int, cut Plane) *MeshLook {
+func NewMeshLook(r *model.Resolved, cat *model.Catalog, m *mesh.Mesh, owners []int, cut Plane) *MeshLook {
 	l := &MeshLook{Cells: m.CellCount(), Nodes: m.NodeCount(), Notes: []Note{}}
-	fields := 0
-	for _, on := range []bool{r.Heat, r.Electric} {
-		if on {
-			fields++
-		}
-	}
 	perNode := 1.0
 	if r.Order == 2 {
 		perNode = 7.5 // nodes of wedges of order 2 for each corner
 	}
-	l.Unknowns = int(float64(m.NodeCount()) * perNode * float64(max(fields, 1)))
+	l.Unknowns = int(float64(m.NodeCount()) * perNode * float64(max(r.Unknowns(cat), 1)))
 	l.Words = likely(l.Unknowns, r.Order)
 	if r.Rounds > 0 {
 		l.Words += " before it makes cells finer"

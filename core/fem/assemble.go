@@ -15,6 +15,8 @@ type State struct {
 	Rate      []float64
 	RateSlope float64
 	Time      float64
+	// Given has the values of given fields, by field, at node·components + component.
+	Given [][]float64
 }
 
 // JointKernel is a kernel with terms across joints. p is on side A, other has the
@@ -98,6 +100,8 @@ type assembler struct {
 	eq       []int32   // of the local unknowns, −1 for fields that are not there
 	span     [][2]int  // by component: its local unknowns
 	u, rate  []float64 // of the local unknowns
+	lent     []float64 // values of given fields at the nodes at hand
+	lentSpan [][2]int  // by component
 	order    []int     // of the local unknowns by their equations
 	f, k     []float64
 	shapes   [][]float64 // by component at the point at hand
@@ -113,9 +117,9 @@ func newAssembler(s *System, kernel Kernel, at *State, residual []float64, tange
 	}
 	return &assembler{
 		System: s, kernel: kernel, at: at, residual: residual, tangent: tangent, lo: lo, hi: hi,
-		point:  Point{Time: at.Time, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)},
-		terms:  newTerms(n),
-		span:   make([][2]int, n),
+		point: Point{Time: at.Time, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)},
+		terms: newTerms(n),
+		span:  make([][2]int, n), lentSpan: make([][2]int, n),
 		shapes: make([][]float64, n), slopes: make([][][3]float64, n),
 	}
 }
@@ -143,10 +147,16 @@ func (a *assembler) run() error {
 
 // load lists the unknowns of a cell. It returns false if none of its rows is ours.
 func (a *assembler) load(b *Block, cell int) bool {
-	nodes, part := b.Nodes(cell), b.Part[cell]
-	if !a.touches(nodes) {
+	if !a.touches(b.Nodes(cell)) {
 		return false
 	}
+	a.fetch(b, cell)
+	return true
+}
+
+// fetch is load whether any of the rows is ours or not.
+func (a *assembler) fetch(b *Block, cell int) {
+	nodes, part := b.Nodes(cell), b.Part[cell]
 	a.eq = a.eq[:0]
 	for f, field := range a.Fields {
 		k := a.count(f, b.Element)
@@ -160,8 +170,34 @@ func (a *assembler) load(b *Block, cell int) bool {
 			}
 		}
 	}
+	a.lent = a.lent[:0]
+	for _, f := range a.given {
+		a.lend(f, part, nodes[:a.count(f, b.Element)])
+	}
 	a.begin()
-	return true
+}
+
+// lend fetches the values of a given field at some nodes.
+func (a *assembler) lend(f int, part int32, nodes []int32) {
+	n := a.Fields[f].Components
+	known := f < len(a.at.Given) && a.at.Given[f] != nil && a.within(f, part)
+	for c := range n {
+		from := len(a.lent)
+		if known {
+			for _, v := range nodes {
+				a.lent = append(a.lent, a.at.Given[f][int(v)*n+c])
+			}
+		}
+		a.lentSpan[a.First[f]+c] = [2]int{from, len(a.lent)}
+	}
+}
+
+// local are the values of a component that is solved for, or given, at the nodes at hand.
+func (a *assembler) local(comp int) []float64 {
+	if u := a.span[comp]; u[0] < u[1] {
+		return a.u[u[0]:u[1]]
+	}
+	return a.lent[a.lentSpan[comp][0]:a.lentSpan[comp][1]]
 }
 
 // begin fetches the values of the local unknowns and clears their sums.
@@ -222,8 +258,7 @@ func (a *assembler) fields(e *Element, c *cell, q int) {
 			n, g := a.shapes[comp], a.slopes[comp]
 			var u, rate float64
 			var grad [3]float64
-			lo, hi := a.span[comp][0], a.span[comp][1]
-			local := a.u[lo:hi]
+			local := a.local(comp)
 			n, g = n[:len(local)], g[:len(local)]
 			for i, v := range local {
 				s := &g[i]
@@ -233,7 +268,7 @@ func (a *assembler) fields(e *Element, c *cell, q int) {
 				grad[2] += s[2] * v
 			}
 			if len(a.rate) > 0 {
-				for i, v := range a.rate[lo:hi] {
+				for i, v := range a.rate[a.span[comp][0]:a.span[comp][1]] {
 					rate += n[i] * v
 				}
 			}

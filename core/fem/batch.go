@@ -202,6 +202,10 @@ func (b *batch) place() error {
 				}
 			}
 		}
+		a.lent = a.lent[:0]
+		for _, f := range a.given {
+			a.lend(f, b.block.Part[name], nodes[:a.count(f, b.block.Element)])
+		}
 		a.u, a.rate = a.u[:0], a.rate[:0]
 		for _, eq := range b.eqs[first:] {
 			a.u = append(a.u, a.at.U[eq])
@@ -216,20 +220,20 @@ func (b *batch) place() error {
 			b.inverse[k], b.weight[k] = b.c.inverse, b.c.weight
 			p := &b.points[k]
 			p.Part, p.X, p.Time = b.block.Part[name], b.c.x, a.at.Time
-			b.local(p, q)
+			b.locate(p, q)
 			k++
 		}
 	}
 	return nil
 }
 
-// local computes the components at a point.
-func (b *batch) local(p *Point, q int) {
+// locate computes the components at a point.
+func (b *batch) locate(p *Point, q int) {
 	a, m := b.assembler, &b.c.inverse
 	for f, field := range a.Fields {
 		n, dn := b.functions(f, q)
 		for comp := a.First[f]; comp < a.First[f]+field.Components; comp++ {
-			u := a.u[a.span[comp][0]:a.span[comp][1]]
+			u := a.local(comp)
 			n, dn := n[:len(u)], dn[:len(u)]
 			var here, rate, g0, g1, g2 float64
 			for i, v := range u {

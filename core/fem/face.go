@@ -112,6 +112,7 @@ type visitor struct {
 	// Of the side at hand.
 	face   *face
 	block  *Block
+	on     []int32 // nodes
 	placed []facePoint
 }
 
@@ -142,6 +143,18 @@ func (v *visitor) visit(number int) []Point {
 			}
 		}
 	}
+	a.lent = a.lent[:0]
+	for _, f := range a.given {
+		list := v.face.nodes
+		if a.low(f, v.block.Element) {
+			list = list[:v.face.corners]
+		}
+		v.on = v.on[:0]
+		for _, i := range list {
+			v.on = append(v.on, nodes[i])
+		}
+		a.lend(f, part, v.on)
+	}
 	a.begin()
 	for len(v.points) < len(v.placed) {
 		n := a.Components
@@ -153,7 +166,7 @@ func (v *visitor) visit(number int) []Point {
 		v.functionsAt(q)
 		for comp, n := range a.shapes {
 			lo, hi := a.span[comp][0], a.span[comp][1]
-			p.U[comp], p.Rate[comp] = weighted(n, a.u[lo:hi]), 0
+			p.U[comp], p.Rate[comp] = weighted(n, a.local(comp)), 0
 			if len(a.rate) > 0 {
 				p.Rate[comp] = weighted(n, a.rate[lo:hi])
 			}

@@ -59,7 +59,7 @@ func (a *assembler) eachJoint(f func(number int, mine, other *half, weight float
 			if err := fa.set(q); err != nil {
 				return err
 			}
-			a.loadAll(ba, j.A.Cell)
+			a.fetch(ba, j.A.Cell)
 			a.fields(ba.Element, fa.cell, q)
 			a.keep(&mine)
 			a.point.Part, a.point.X, a.point.Normal = ba.Part[j.A.Cell], x, normal
@@ -76,14 +76,6 @@ func (a *assembler) eachJoint(f func(number int, mine, other *half, weight float
 func (s *System) EachJoint(at *State, f func(number int, p *Point, other []float64, weight float64) error) error {
 	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
 	return a.eachJoint(func(number int, _, other *half, weight float64) error { return f(number, &a.point, other.u, weight) })
-}
-
-// loadAll is load also where no row is ours.
-func (a *assembler) loadAll(b *Block, cell int) {
-	lo, hi := a.lo, a.hi
-	a.lo, a.hi = 0, int32(a.N)
-	a.load(b, cell)
-	a.lo, a.hi = lo, hi
 }
 
 // loadAt loads a cell and computes its fields at the point of a side nearest to x,
@@ -106,7 +98,7 @@ func (a *assembler) loadAt(b *Block, cell int, s *side, x [3]float64) error {
 	if err := s.set(best); err != nil {
 		return err
 	}
-	a.loadAll(b, cell)
+	a.fetch(b, cell)
 	a.fields(b.Element, s.cell, best)
 	return nil
 }

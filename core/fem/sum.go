@@ -18,6 +18,13 @@ func Each(k Kernel) []Kernel {
 	return []Kernel{k}
 }
 
+// Bound is a kernel that takes from others of the same sum. A fork takes from theirs: of
+// returns the fork of a kernel.
+type Bound interface {
+	Kernel
+	Bind(of func(k Kernel) Kernel)
+}
+
 func (s sum) Fork() Kernel {
 	out := make(sum, len(s))
 	for i, k := range s {
@@ -26,8 +33,56 @@ func (s sum) Fork() Kernel {
 			out[i] = f.Fork()
 		}
 	}
+	of := func(k Kernel) Kernel {
+		for i := range s {
+			if inner(s[i]) == k {
+				return inner(out[i])
+			}
+		}
+		return k
+	}
+	for _, k := range out {
+		if b, ok := k.(Bound); ok {
+			b.Bind(of)
+		}
+	}
 	return out
 }
+
+// Quiet is a kernel that is prepared for points, so that others can take from it, and has no
+// terms.
+func Quiet(k Kernel) Kernel { return quiet{k} }
+
+type quiet struct{ of Kernel }
+
+// inner is the kernel that a quiet one is of, or the kernel itself.
+func inner(k Kernel) Kernel {
+	if q, ok := k.(quiet); ok {
+		return q.of
+	}
+	return k
+}
+
+func (q quiet) Fork() Kernel {
+	if f, ok := q.of.(Forker); ok {
+		return quiet{f.Fork()}
+	}
+	return q
+}
+
+func (q quiet) Prepare(side int, points []Point) error {
+	if p, ok := q.of.(Preparer); ok && side < 0 {
+		return p.Prepare(side, points)
+	}
+	return nil
+}
+
+func (q quiet) Cell(*Point, *Terms) error      { return nil }
+func (q quiet) Side(int, *Point, *Terms) error { return nil }
+func (q quiet) ByValues() bool                 { return true }
+func (q quiet) LinearCells(int32) bool         { return true }
+func (q quiet) LinearSide(int) bool            { return true }
+func (q quiet) LinearJoint(int) bool           { return true }
 
 func (s sum) Survey(sys *System, at *State) error {
 	for _, k := range s {

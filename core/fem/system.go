@@ -18,6 +18,9 @@ type Field struct {
 	Order int
 	// Parts it lives in; nil means all.
 	Parts map[int32]bool
+	// Given says that another system solves for it: it has no unknowns here, and kernels see
+	// what [State.Given] has of it.
+	Given bool
 }
 
 // Joint couples the two sides of a gap of no width, such as the ones that
@@ -34,6 +37,7 @@ type System struct {
 	Components int
 	First      []int
 
+	given  []int // the fields that are
 	sides  []Side
 	faces  faces
 	joints []Joint
@@ -76,9 +80,12 @@ func NewSystem(g *Grid, fields []Field, set *SystemSettings) (*System, error) {
 		set = &SystemSettings{}
 	}
 	s := &System{Grid: g, Fields: fields, sides: set.Sides, joints: set.Joints}
-	for _, f := range fields {
+	for i, f := range fields {
 		s.First = append(s.First, s.Components)
 		s.Components += f.Components
+		if f.Given {
+			s.given = append(s.given, i)
+		}
 	}
 	for _, b := range g.Blocks {
 		d := set.Degree
@@ -171,7 +178,11 @@ func (s *System) count(f int, e *Element) int {
 	return e.Count()
 }
 
-func (s *System) lives(f int, part int32) bool {
+// lives says that a field has unknowns in a part.
+func (s *System) lives(f int, part int32) bool { return !s.Fields[f].Given && s.within(f, part) }
+
+// within says that a field is in a part, solved for or given.
+func (s *System) within(f int, part int32) bool {
 	return s.Fields[f].Parts == nil || s.Fields[f].Parts[part]
 }
 
@@ -233,6 +244,15 @@ func (s *System) Equation(field, component int, node int32) int32 {
 		return -1
 	}
 	return e + int32(component)
+}
+
+// FieldAt is the field that a component belongs to.
+func (s *System) FieldAt(component int) int {
+	f := 0
+	for f+1 < len(s.First) && s.First[f+1] <= component {
+		f++
+	}
+	return f
 }
 
 // FieldOf returns the field of each equation.

@@ -48,7 +48,7 @@ func (s *System) EachSide(at *State, sides []Side, f func(number int, points []P
 	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
 	var weights []float64
 	take := func(_ int, side Side) bool {
-		a.load(&s.Grid.Blocks[side.Block], side.Cell)
+		a.fetch(&s.Grid.Blocks[side.Block], side.Cell)
 		return true
 	}
 	return a.eachSide(sides, take, func(number int, on *side, points []Point) error {
@@ -66,7 +66,7 @@ func (s *System) AtPlace(at *State, block, cell int, place [3]float64) (Point, e
 	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
 	b := &s.Grid.Blocks[block]
 	c := newCell(b.Element, NewElement(b.Element.Form, 1), &Rule{Points: [][3]float64{place}, Weights: []float64{1}})
-	a.load(b, cell)
+	a.fetch(b, cell)
 	c.load(s.Grid, b.Nodes(cell))
 	if err := c.set(0); err != nil {
 		return Point{}, err

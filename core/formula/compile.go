@@ -40,8 +40,10 @@ var Time = Variable{Name: "time", Dimension: quantity.MustUnit("s").Dimension}
 
 // fields are the names of what is solved for and of what follows from it; no
 // parameter may have them.
-var fields = []string{"temperature", "heat_flux", "heat_flux_x", "heat_flux_y", "heat_flux_z", "field",
-	"potential", "current_density", "current_density_x", "current_density_y", "current_density_z", "joule_heat", "electric_field"}
+var fields = []string{"field"}
+
+// AddFields adds names of fields. It is to be called before formulas are read.
+func AddFields(names ...string) { fields = append(fields, names...) }
 
 var length = quantity.MustUnit("m").Dimension
 

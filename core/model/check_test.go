@@ -192,7 +192,7 @@ func TestOwnMaterials(t *testing.T) {
 	set(t, doc, "materials/scale/conductivity", "2 W/(m·K)*(1 + 0.1*t/1 mm)", "parts/brick/material", "scale")
 	r, findings := check(doc)
 	assert.Empty(t, findings, "a property may use parameters")
-	assert.InDelta(t, 3, r.Parts[0].Conductivity[2].At(300), 1e-12)
+	assert.InDelta(t, 3, r.Parts[0].Law(material.Conductivity).At(300), 1e-12)
 	require.NoError(t, doc.Set("parameters/t/name", "thick"))
 	assert.Contains(t, doc.Materials[doc.Material("scale")].Properties[material.Conductivity].Value, "0.1*thick/1 mm")
 	require.NoError(t, doc.RemoveProperty("scale", material.Conductivity))

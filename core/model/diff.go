@@ -5,7 +5,6 @@ import (
 	"strings"
 
 	"saltkettle/core/material"
-	"saltkettle/core/sentence"
 )
 
 // Change is one difference between two models, in words.
@@ -60,7 +59,7 @@ type entry struct {
 }
 
 // flatten lists what decides the result of a model, in its order.
-func (d *Document) flatten(cat *sentence.Catalog) []entry {
+func (d *Document) flatten(cat *Catalog) []entry {
 	var list []entry
 	add := func(place, what, value string) {
 		list = append(list, entry{place: place, what: what, value: strings.TrimSpace(value)})
@@ -150,11 +149,16 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 			list = append(list, entry{place: at + "/values/" + slot.Name, what: what, value: strings.TrimSpace(s.Values[slot.Name]), owner: at})
 		}
 	}
-	heat := "left out"
-	if d.Solves("heat") {
-		heat = "solved"
+	for _, p := range cat.Physics {
+		if !p.Asked {
+			continue
+		}
+		solved := "left out"
+		if d.Solves(p.Key) {
+			solved = "solved"
+		}
+		add("physics/"+p.Key, p.Name, solved)
 	}
-	add("physics/heat", "heat", heat)
 	add("mesh/size", "cell size", d.Mesh.Size)
 	add("mesh/across", "cells across", d.Mesh.Across)
 	add("mesh/order", "order of the cells", d.Mesh.Order)
@@ -190,7 +194,7 @@ func (d *Document) flatten(cat *sentence.Catalog) []entry {
 // Diff lists what changed from an older model to a newer one, in the order of
 // the newer one, then what was removed. Names, aims, readings and plates are left
 // out: they do not change the result.
-func Diff(older, newer *Document, cat *sentence.Catalog) []Change {
+func Diff(older, newer *Document, cat *Catalog) []Change {
 	a, b := older.flatten(cat), newer.flatten(cat)
 	index := func(list []entry) map[string]entry {
 		m := make(map[string]entry, len(list))

@@ -37,10 +37,12 @@ func (r *resolver) bounds(name string, v quantity.Value) {
 	}
 }
 
-// heatPaths asks about solved parts that nothing seems to lead heat away from.
+// Unanchored lists the solved parts from which nothing seems to lead to a condition that
+// anchors the physics, and says whether there is any such condition.
 // Bodies whose boxes meet are taken to be in touch, so that whatever is listed
 // has certainly no way; the mesh decides about the rest.
-func (r *resolver) heatPaths() {
+func (p *Resolving) Unanchored() (parts []int, any bool) {
+	r := p.r
 	var solved []int
 	for i, b := range r.out.Bodies {
 		if r.out.Parts[b.Part].Role == Solved {
@@ -81,15 +83,14 @@ func (r *resolver) heatPaths() {
 		}
 	}
 	anchored := map[int]bool{}
-	any := false
 	for _, c := range r.doc.Conditions {
 		// One whose values are still wrong leads heat away all the same.
 		k, ok := r.cat.Kind(c.Kind)
-		if !ok || !k.Anchors || c.Off {
+		if !ok || !k.Anchors || c.Off || Of(k.Key) != p.physics.Key {
 			continue
 		}
 		if k.Acts == 0 {
-			return // it speaks of all surfaces
+			return nil, true // it speaks of all surfaces
 		}
 		any = true
 		part := r.doc.Part(c.On.Part)
@@ -100,21 +101,12 @@ func (r *resolver) heatPaths() {
 			}
 		}
 	}
-	if !any {
-		if len(solved) > 0 && len(r.doc.Conditions) > 0 {
-			r.find(Doubtful, "conditions", "let a surface give heat to a fluid, or hold its temperature", "nothing leads heat away: no condition fixes a temperature")
-		}
-		return
-	}
-	var loose []int
 	for i, s := range solved {
-		if p := r.out.Bodies[s].Part; !anchored[find(i)] && !slices.Contains(loose, p) {
-			loose = append(loose, p)
+		if part := r.out.Bodies[s].Part; !anchored[find(i)] && !slices.Contains(parts, part) {
+			parts = append(parts, part)
 		}
 	}
-	for _, p := range loose {
-		r.find(Doubtful, "parts/"+r.out.Parts[p].ID+"/span/from", "let it touch a part that loses heat, or give it a condition", "heat has no way out of the %s: it touches nothing that leads heat away", r.out.Parts[p].Name)
-	}
+	return parts, any
 }
 
 // slipFactor is how much larger than usual in a model a dimension must be to

@@ -163,7 +163,7 @@ func (d *Document) setSpecial(path []string, value string) (done bool, err error
 
 // setPhysics takes a physics in or out.
 func (d *Document) setPhysics(kind string, on bool) error {
-	if kind != "heat" && kind != "electric" {
+	if !idPattern.MatchString(kind) {
 		return fmt.Errorf("there is no physics %q", kind)
 	}
 	i := slices.IndexFunc(d.Physics, func(p Physics) bool { return p.Kind == kind })
@@ -172,10 +172,6 @@ func (d *Document) setPhysics(kind string, on bool) error {
 		d.Physics = append(d.Physics, Physics{Kind: kind})
 	case !on && i >= 0:
 		d.Physics = slices.Delete(d.Physics, i, i+1)
-	}
-	if len(d.Physics) == 0 {
-		// Current flows where sentences say so.
-		d.Physics = []Physics{{Kind: "electric"}}
 	}
 	return nil
 }
@@ -332,7 +328,7 @@ func (d *Document) freeID(prefix string) string {
 }
 
 // AddSentence adds a condition or reading about a patch and returns its id.
-func (d *Document) AddSentence(cat *sentence.Catalog, key string, on Patch) (string, error) {
+func (d *Document) AddSentence(cat *Catalog, key string, on Patch) (string, error) {
 	k, ok := cat.Kind(key)
 	if !ok {
 		return "", fmt.Errorf("there is no sentence of the kind %q", key)
@@ -371,7 +367,7 @@ func (d *Document) RemoveSentence(section, id string) error {
 }
 
 // AddPlate adds a plate of a field and returns its id.
-func (d *Document) AddPlate(cat *sentence.Catalog, field string) (string, error) {
+func (d *Document) AddPlate(cat *Catalog, field string) (string, error) {
 	shows, ok := cat.Field(field)
 	if !ok {
 		return "", fmt.Errorf("a plate cannot show %q", field)

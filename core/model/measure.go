@@ -6,7 +6,6 @@ import (
 
 	"saltkettle/core/formula"
 	"saltkettle/core/quantity"
-	"saltkettle/core/sentence"
 	"saltkettle/core/shape"
 )
 
@@ -106,7 +105,7 @@ func minus(a, b [3]float64) [3]float64 { return [3]float64{a[0] - b[0], a[1] - b
 const parallel = 1e-9
 
 // Measure measures one side, or two against each other. It fails if a side is not there.
-func Measure(doc *Document, cat *sentence.Catalog, a Picked, b *Picked) (*Measured, error) {
+func Measure(doc *Document, cat *Catalog, a Picked, b *Picked) (*Measured, error) {
 	r, _ := Resolve(doc, cat)
 	m, first, ok := r.sideOf(a.On)
 	if !ok {
@@ -137,7 +136,7 @@ func Measure(doc *Document, cat *sentence.Catalog, a Picked, b *Picked) (*Measur
 
 // control finds the one number of the two parts, or the one parameter, that the distance
 // between their sides grows with, one to one.
-func control(doc *Document, cat *sentence.Catalog, r *Resolved, a, b Patch, distance float64) (place, parameter string) {
+func control(doc *Document, cat *Catalog, r *Resolved, a, b Patch, distance float64) (place, parameter string) {
 	const step = 1e-5
 	slope := func(change func(d *Document)) float64 {
 		d := *doc

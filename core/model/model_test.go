@@ -42,7 +42,7 @@ func TestExamplesResolve(t *testing.T) {
 	rod := r.Bodies[1]
 	assert.InDelta(t, 0.010, rod.Z0, 1e-15)
 	assert.InDelta(t, -2*0.013-0.003, rod.Outline.Loops[0][0].From.Y, 1e-15, "the array is centred")
-	assert.InDelta(t, 401.0, r.Parts[1].Conductivity[0].At(300), 1e-12)
+	assert.InDelta(t, 401.0, r.Parts[1].Law(material.Conductivity).At(300), 1e-12)
 	_, findings = check(load(t, "bittern-post"))
 	assert.Empty(t, findings)
 }
@@ -247,7 +247,7 @@ func TestMaterialsOfTheModel(t *testing.T) {
 	require.NoError(t, doc.Set("materials/steel 304/conductivity", "16.2 W/(m·K)"))
 	r, findings := check(doc)
 	assert.Empty(t, findings)
-	assert.InDelta(t, 16.2, r.Parts[2].Conductivity[0].At(500), 1e-12)
+	assert.InDelta(t, 16.2, r.Parts[2].Law(material.Conductivity).At(500), 1e-12)
 	library, _ := material.Find(material.Library(), "steel 304")
 	assert.Contains(t, library.Properties[material.Conductivity].Value, "300: 14.9", "the library stays as it is")
 	assert.Equal(t, "steel 304, thermal conductivity: table(temperature, 100 K: 9.2 W/(m·K), 200: 12.6 … → 16.2 W/(m·K)", model.DiffWords(model.Diff(carried(t), doc, physics.Catalog())))
@@ -331,8 +331,8 @@ func TestFinishOfAPart(t *testing.T) {
 	require.NoError(t, doc.Set("conditions/"+id+"/values/temperature", "20 °C"))
 	r, _ := model.Resolve(doc, physics.Catalog())
 	for i, want := range []float64{0.17, 0.7, 0.9} {
-		require.NotNil(t, r.Parts[i].Emissivity.Program, i)
-		v, _ := r.Parts[i].Emissivity.Constant()
+		require.NotNil(t, r.Parts[i].Law(material.Emissivity), i)
+		v, _ := r.Parts[i].Law(material.Emissivity).Constant()
 		assert.InDelta(t, want, v, 1e-12, i)
 	}
 	require.NoError(t, doc.Set("parts/p1/finish", "mirror bright"))

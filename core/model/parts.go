@@ -98,37 +98,6 @@ func (r *resolver) substance(place string, p *Part, out *ResolvedPart) {
 			out.Density, _ = rho.Typical(d)
 		}
 	}
-	if p.Role != Solved || !r.out.Heat {
-		return
-	}
-	for axis, key := range []material.Key{material.Conductivity, material.ConductivityY, material.ConductivityZ} {
-		if axis > 0 && !m.Gives(key) {
-			out.Conductivity[axis] = out.Conductivity[0]
-			continue
-		}
-		k, err := r.function(m, key)
-		if err != nil {
-			severity := Wrong
-			if !m.Gives(key) {
-				severity = Missing
-			}
-			fix := "give the property or choose another material"
-			if r.electricAlone() {
-				fix += `, or solve for the current alone: under physics write "electric" in place of "heat"`
-			}
-			r.find(severity, propertyPlace(m, key), fix, "the %s conducts heat, and %v", p.Name, err)
-			return
-		}
-		out.Conductivity[axis] = k
-	}
-}
-
-// electricAlone says that sentences let current flow or charges act, and none speaks of heat.
-func (r *resolver) electricAlone() bool {
-	of := func(prefix string) bool {
-		return slices.ContainsFunc(r.doc.Conditions, func(s Sentence) bool { return !s.Off && strings.HasPrefix(s.Kind, prefix) })
-	}
-	return of(electricPrefix) && !of(heatPrefix)
 }
 
 func propertyPlace(m material.Material, key material.Key) string {

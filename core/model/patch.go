@@ -4,8 +4,6 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
-
-	"saltkettle/core/sentence"
 )
 
 // String writes a patch in one line, as forms carry it: part|side|copy|facing.
@@ -89,7 +87,7 @@ func (d *Document) partName(id string) string {
 }
 
 // Words writes a sentence of the model.
-func (d *Document) Words(cat *sentence.Catalog, s *Sentence) string {
+func (d *Document) Words(cat *Catalog, s *Sentence) string {
 	k, ok := cat.Kind(s.Kind)
 	if !ok {
 		return s.Kind

@@ -10,7 +10,7 @@ import (
 
 // ShownAs is the field of a plate, the first one of all if it names none that is known, and the unit
 // of its colour bar: the usual one of the field if it has none that fits.
-func (p *Plate) ShownAs(cat *sentence.Catalog) (sentence.Field, quantity.Unit) {
+func (p *Plate) ShownAs(cat *Catalog) (sentence.Field, quantity.Unit) {
 	f, ok := cat.Field(p.Field)
 	if !ok {
 		f = cat.Fields[0]
@@ -61,7 +61,7 @@ func (r *resolver) plateBound(place, text string, p *Plate) (float64, bool) {
 
 // PlateRange returns the fixed ends of a plate's colour bar in SI units; ok is false
 // for an end that is automatic.
-func (r *Resolved) PlateRange(p *Plate, cat *sentence.Catalog) (lo, hi float64, fixedLo, fixedHi bool) {
+func (r *Resolved) PlateRange(p *Plate, cat *Catalog) (lo, hi float64, fixedLo, fixedHi bool) {
 	_, unit := p.ShownAs(cat)
 	end := func(text string) (float64, bool) {
 		if strings.TrimSpace(text) == "" {

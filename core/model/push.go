@@ -10,14 +10,13 @@ import (
 
 	"saltkettle/core/formula"
 	"saltkettle/core/quantity"
-	"saltkettle/core/sentence"
 	"saltkettle/core/shape"
 )
 
 // Push moves a side of a part outward by a distance, m, or inward if that is negative, by
 // changing the numbers that draw it; the opposite side stays. A number that follows from
 // a parameter moves the parameter. It returns the places that changed.
-func (d *Document) Push(cat *sentence.Catalog, on Patch, by float64) ([]string, error) {
+func (d *Document) Push(cat *Catalog, on Patch, by float64) ([]string, error) {
 	i := d.Part(on.Part)
 	if i < 0 {
 		return nil, &GoneError{"parts/" + on.Part}
@@ -31,7 +30,7 @@ func (d *Document) Push(cat *sentence.Catalog, on Patch, by float64) ([]string, 
 }
 
 // MoveBy moves a part as it is, m. Parameters stay: what it stands on does not.
-func (d *Document) MoveBy(cat *sentence.Catalog, id string, by [3]float64) ([]string, error) {
+func (d *Document) MoveBy(cat *Catalog, id string, by [3]float64) ([]string, error) {
 	i := d.Part(id)
 	if i < 0 {
 		return nil, &GoneError{"parts/" + id}
@@ -52,7 +51,7 @@ func (d *Document) MoveBy(cat *sentence.Catalog, id string, by [3]float64) ([]st
 }
 
 // TurnBy turns a part to the left, rad.
-func (d *Document) TurnBy(cat *sentence.Catalog, id string, angle float64) ([]string, error) {
+func (d *Document) TurnBy(cat *Catalog, id string, angle float64) ([]string, error) {
 	i := d.Part(id)
 	if i < 0 {
 		return nil, &GoneError{"parts/" + id}

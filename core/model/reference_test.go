@@ -46,7 +46,7 @@ func schema(t *testing.T) []byte {
 }
 
 // reference writes the sentences of the catalogue as a table each.
-func reference(cat *sentence.Catalog) string {
+func reference(cat *model.Catalog) string {
 	var b strings.Builder
 	for _, g := range []struct {
 		group sentence.Group

@@ -27,13 +27,8 @@ type Resolved struct {
 	Size   float64
 	Across int
 	Order  int
-	// Heat and Electric say which physics are solved.
-	Heat, Electric bool
-	// Static says that the electric physics is the field of charges, not a current.
-	Static bool
-	// Heats says that current heats what it flows through.
-	Heats bool
-	// Of a transient run: how long it lasts, s, the temperature at the start, K, and
+	lives  map[string]map[int]bool // by physics: the parts that it is solved for in
+	// Of a transient run: how long it lasts, s, the field that changes at the start, SI, and
 	// the tolerance of a step, and the longest one, s, 0 for none said.
 	End, Start, Tolerance, Longest float64
 	// From is the run that it goes on from, 0 for none; Until ends it, nil for nothing but
@@ -78,22 +73,12 @@ func (r *Resolved) Sides(part int) []string {
 type ResolvedPart struct {
 	*Part
 	Material material.Material
-	// Conductivity along the axes of the part, of the temperature, W/(m·K), for
-	// solved parts.
-	Conductivity [3]material.Function
-	Density      float64 // kg/m³, at 20 °C if it varies, 0 if the material has none
-	// DensityOf and Capacity, kg/m³ and J/(kg·K), are set for transient runs.
-	DensityOf, Capacity material.Function
-	// Emissivity of its surfaces, where surfaces radiate to each other and the material
-	// has one.
-	Emissivity material.Function
-	// Conducts says that current flows here; Resistivity is then set, Ω·m, and Seebeck,
-	// V/K, if the thermoelectric effects are taken in.
-	Conducts             bool
-	Resistivity, Seebeck material.Function
-	// Permittivity, relative, of a part that the field of charges fills.
-	Permittivity material.Function
-	Turn         float64 // rad
+	// Properties that the physics of the part need, and those that they want, whether the
+	// material has them or not.
+	Properties map[material.Key]material.Function
+	Wanted     []material.Key
+	Density    float64 // kg/m³, at 20 °C if it varies, 0 if the material has none
+	Turn       float64 // rad
 	// Extent of the outline along its own x and y, m.
 	Extent [2]float64
 	Size   float64 // of cells, m
@@ -132,7 +117,7 @@ const maxCopies = 2000
 // resolver collects findings while a document is evaluated.
 type resolver struct {
 	doc      *Document
-	cat      *sentence.Catalog
+	cat      *Catalog
 	out      *Resolved
 	findings []Finding
 	bodies   [][]shape.Body // of each part
@@ -171,7 +156,7 @@ func (r *resolver) function(m material.Material, key material.Key) (material.Fun
 
 // Resolve evaluates a document and lists what is missing, wrong or doubtful. The
 // result is complete only if no finding blocks; the drawing uses what there is.
-func Resolve(doc *Document, cat *sentence.Catalog) (*Resolved, []Finding) {
+func Resolve(doc *Document, cat *Catalog) (*Resolved, []Finding) {
 	r := &resolver{doc: doc, cat: cat, out: &Resolved{Document: doc, Parameters: formula.Values{}}}
 	r.ids()
 	r.space()
@@ -186,14 +171,9 @@ func Resolve(doc *Document, cat *sentence.Catalog) (*Resolved, []Finding) {
 	r.overlaps()
 	r.run()
 	r.out.Conditions = r.sentences("conditions", sentence.Condition, doc.Conditions)
-	r.current()
-	r.storage()
-	r.radiates()
+	r.resolvePhysics()
 	r.out.Readings = r.sentences("readings", sentence.Reading, doc.Readings)
 	r.until()
-	if r.out.Heat {
-		r.heatPaths()
-	}
 	r.slips()
 	r.plates()
 	r.trials()
@@ -344,21 +324,6 @@ func (r *resolver) mesh() {
 		r.out.Order = 2
 	default:
 		r.find(Wrong, "mesh/order", "choose 1 or 2", "cells are of order 1 or 2, not %q", r.doc.Mesh.Order)
-	}
-}
-
-func (r *resolver) physics() {
-	if len(r.doc.Physics) == 0 {
-		r.find(Missing, "physics", "add heat or electric", "no physics has been chosen")
-	}
-	for i, p := range r.doc.Physics {
-		switch p.Kind {
-		case "heat":
-			r.out.Heat = true
-		case "electric":
-		default:
-			r.find(Wrong, fmt.Sprintf("physics/%d", i), `write "heat" or "electric"`, "there is no physics %q", p.Kind)
-		}
 	}
 }
 

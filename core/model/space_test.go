@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"saltkettle/core/formula"
-	"saltkettle/core/physics/law"
+	"saltkettle/core/law"
 	"saltkettle/core/sentence"
 )
 
@@ -24,7 +24,7 @@ func TestCoordinatesMeanWhatTheSpaceHas(t *testing.T) {
 		for text, want := range cases {
 			doc := New("places")
 			doc.Space.Kind = kind
-			r := &resolver{doc: doc, cat: &sentence.Catalog{Variables: law.Variables}, out: &Resolved{Document: doc, Parameters: formula.Values{}}}
+			r := &resolver{doc: doc, cat: &Catalog{Catalog: &sentence.Catalog{Variables: law.Variables}}, out: &Resolved{Document: doc, Parameters: formula.Values{}}}
 			p, ok := r.law("conditions/c1/values/flux", text, need{label: "flux", unit: "W/m²"}, sentence.Everything)
 			if !ok {
 				require.Len(t, r.findings, 1)

@@ -5,7 +5,6 @@ import (
 	"strings"
 
 	"saltkettle/core/formula"
-	"saltkettle/core/sentence"
 )
 
 // Use is a value that uses a parameter.
@@ -18,7 +17,7 @@ type Use struct {
 var plainText = []string{"on", "name", "role", "material", "kind", "along", "centred", "order", "medium", "heat"}
 
 // Uses lists the values that use each parameter, by its name.
-func (d *Document) Uses(cat *sentence.Catalog) map[string][]Use {
+func (d *Document) Uses(cat *Catalog) map[string][]Use {
 	uses := map[string][]Use{}
 	known := map[string]bool{}
 	for _, p := range d.Parameters {

@@ -6,32 +6,56 @@ import (
 	"sync"
 
 	"saltkettle/core/formula"
+	"saltkettle/core/frame"
+	"saltkettle/core/law"
+	"saltkettle/core/model"
 	"saltkettle/core/physics/body"
 	"saltkettle/core/physics/electric"
 	"saltkettle/core/physics/heat"
-	"saltkettle/core/physics/law"
 	"saltkettle/core/sentence"
 )
+
+// All are the physics in the order in which they are resolved and posed.
+var All = []*frame.Physics{&heat.Physics, &electric.Physics}
 
 // Quantities are what readings may use, in the order of the inputs of their
 // programs: what laws may depend on, then what follows from each physics.
 var Quantities = func() []formula.Variable {
 	list := append([]formula.Variable{}, law.Variables...)
-	list = append(list, heat.Derived...)
-	return append(list, electric.Derived...)
+	for _, p := range All {
+		list = append(list, p.Derived...)
+	}
+	return list
 }()
 
-// Numbers of the first quantity that follows from each physics.
-var (
-	FirstOfHeat     = len(law.Variables)
-	FirstOfElectric = FirstOfHeat + len(heat.Derived)
-)
+func init() {
+	for _, v := range Quantities {
+		formula.AddFields(v.Name)
+	}
+}
 
-// Catalog returns all kinds of sentences, and what their values may depend on.
-var Catalog = sync.OnceValue(func() *sentence.Catalog {
-	c := sentence.NewCatalog(heat.Kinds(), electric.Kinds(), body.Kinds())
-	c.Variables, c.Quantities = law.Variables, Quantities
-	c.Fields = slices.Concat(heat.Fields, electric.Fields)
+// First is the number of the first quantity that follows from a physics among [Quantities].
+func First(p *frame.Physics) int {
+	n := len(law.Variables)
+	for _, other := range All {
+		if other == p {
+			break
+		}
+		n += len(other.Derived)
+	}
+	return n
+}
+
+// Catalog returns all kinds of sentences, what their values may depend on, and the physics.
+var Catalog = sync.OnceValue(func() *model.Catalog {
+	var kinds [][]sentence.Kind
+	var fields []sentence.Field
+	c := &model.Catalog{}
+	for _, p := range All {
+		kinds, fields, c.Physics = append(kinds, p.Kinds), append(fields, p.Fields...), append(c.Physics, p.PhysicsKind)
+	}
+	c.Catalog = sentence.NewCatalog(append(kinds, body.Kinds())...)
+	c.Variables, c.Quantities, c.Fields = law.Variables, Quantities, fields
 	slices.SortStableFunc(c.Fields, func(a, b sentence.Field) int {
 		switch {
 		case a.Derived == b.Derived:

@@ -94,8 +94,8 @@ type Slot struct {
 type Kind struct {
 	Key   string
 	Group Group
-	// Title names the kind in menus.
-	Title string
+	// Title names the kind in menus, below Heading, or the name of its physics if that is "".
+	Title, Heading string
 	// Template is the sentence, with {on} for the patch and {slot} for values.
 	Template string
 	Acts     Acts
@@ -107,7 +107,14 @@ type Kind struct {
 	Transient bool
 	// Anchors says that the condition fixes the level of a temperature.
 	Anchors bool
-	Slots   []Slot
+	// Everywhere says that it speaks of all surfaces of which nothing else is said.
+	Everywhere bool
+	// Starts says that the condition gives a field when time begins.
+	Starts bool
+	// Continues says that the device goes on beyond the surface, so that nothing else is lost
+	// there than what the condition speaks of.
+	Continues bool
+	Slots     []Slot
 	// Unit of the result of a reading, and whether it is a difference.
 	Unit       string
 	Difference bool

@@ -3,8 +3,9 @@ package solve
 import (
 	"math"
 
+	"saltkettle/core/couple"
 	"saltkettle/core/fem"
-	"saltkettle/core/physics/coupled"
+	"saltkettle/core/frame"
 	"saltkettle/core/result"
 )
 
@@ -31,14 +32,13 @@ var inTime = map[string]string{"W": "J", "A": "C", "C": "C·s"}
 // missed draws up the account of a step and says how far it is from what it should be,
 // relative to what is allowed: of what signals give and, where the heat stored for a kelvin
 // varies, of what is stored.
-func (r *run) missed(s *coupled.Solution, step *fem.Step) (float64, error) {
+func (r *run) missed(s *couple.Solution, step *fem.Step) (float64, error) {
 	worst := r.signals.miss(step)
 	a := &r.account
 	a.trial = a.trial[:0]
-	now := r.solution
-	r.solution = s
-	err := s.EachStage(step, func(s *coupled.Solution, weight float64) error {
-		list, err := r.entries()
+	r.take(s)
+	err := s.EachStage(step, func(s *couple.Solution, weight float64) error {
+		list, err := r.entries(r.posed.groups[r.posed.marching].parts)
 		for i, b := range list {
 			if i == len(a.trial) {
 				a.trial = append(a.trial, result.Balance{Name: b.Name + overTime, Unit: inTime[b.Unit]})
@@ -50,17 +50,17 @@ func (r *run) missed(s *coupled.Solution, step *fem.Step) (float64, error) {
 		}
 		return err
 	})
-	r.solution = now
-	if err != nil || r.posed.heat == nil || r.posed.heat.StoresEvenly() {
+	n, storer := r.storer()
+	if err != nil || storer == nil || storer.StoresEvenly() {
 		return worst, err
 	}
-	taken, err := r.posed.heat.Taken(s, step.Before, step.After)
+	taken, err := storer.Taken(s, step.Before, step.After)
 	a.taken = taken
 	if err != nil {
 		return 0, err
 	}
 	var given, in, out float64
-	for _, e := range a.trial[0].Entries {
+	for _, e := range a.trial[n].Entries {
 		given += e.Value
 		in, out = in+max(0, e.Value), out+max(0, -e.Value)
 	}
@@ -71,12 +71,24 @@ func (r *run) missed(s *coupled.Solution, step *fem.Step) (float64, error) {
 	return worst, nil
 }
 
+// storer is the part that stores what it is given in time, with the number of its balance among
+// those of the group that goes through time; nil if there is none.
+func (r *run) storer() (int, frame.Storer) {
+	for i, p := range r.posed.groups[r.posed.marching].parts {
+		if s := p.stores(); s != nil && r.model.Document.Transient() {
+			return i, s
+		}
+	}
+	return 0, nil
+}
+
 // book adds the account of the step that was made.
 func (r *run) book() {
 	a := &r.account
-	if r.posed.heat != nil && !r.posed.heat.StoresEvenly() {
+	n, storer := r.storer()
+	if storer != nil && !storer.StoresEvenly() {
 		a.stored += a.taken
-		a.since = append(a.since[:0], r.solution.State.U...)
+		a.since = append(a.since[:0], r.solution().State.U...)
 	}
 	for i, b := range a.trial {
 		if i == len(a.balances) {
@@ -89,7 +101,7 @@ func (r *run) book() {
 	}
 	if len(a.balances) > 0 {
 		var in, out float64
-		for _, e := range a.balances[0].Entries {
+		for _, e := range a.balances[n].Entries {
 			in, out = in+max(0, e.Value), out+max(0, -e.Value)
 		}
 		a.through = max(in, out)
@@ -98,10 +110,10 @@ func (r *run) book() {
 }
 
 // store counts what is stored up to a state.
-func (r *run) store(s *coupled.Solution, to []float64) (taken float64, err error) {
+func (r *run) store(s *couple.Solution, to []float64) (taken float64, err error) {
 	a := &r.account
-	if r.posed.heat != nil && a.since != nil {
-		taken, err = r.posed.heat.Taken(s, a.since, to)
+	if _, storer := r.storer(); storer != nil && a.since != nil {
+		taken, err = storer.Taken(s, a.since, to)
 		a.stored += taken
 	}
 	a.since = append(a.since[:0], to...)
@@ -109,7 +121,7 @@ func (r *run) store(s *coupled.Solution, to []float64) (taken float64, err error
 }
 
 // jump counts what held values bring in when they jump.
-func (r *run) jump(before []float64, s *coupled.Solution) error {
+func (r *run) jump(before []float64, s *couple.Solution) error {
 	a := &r.account
 	if a.since == nil {
 		a.since = append(a.since, s.State.U...) // it begins
@@ -119,7 +131,8 @@ func (r *run) jump(before []float64, s *coupled.Solution) error {
 		return err
 	}
 	state := append([]float64(nil), before...)
-	for i, key := range r.posed.heldKeys {
+	n, storer := r.storer()
+	for i, key := range r.posed.groups[r.posed.marching].heldKeys {
 		changed := false
 		for _, e := range s.HeldBy(i) {
 			changed = changed || state[e] != s.State.U[e]
@@ -132,8 +145,8 @@ func (r *run) jump(before []float64, s *coupled.Solution) error {
 		if err != nil {
 			return err
 		}
-		if r.posed.heat != nil && len(a.balances) > 0 {
-			a.balances[0].Add(key, taken)
+		if storer != nil && n < len(a.balances) {
+			a.balances[n].Add(key, taken)
 		}
 	}
 	return nil
@@ -142,12 +155,12 @@ func (r *run) jump(before []float64, s *coupled.Solution) error {
 // accounts closes the accounts of the whole run.
 func (r *run) accounts() error {
 	a := &r.account
-	if _, err := r.store(r.solution, r.solution.State.U); err != nil {
+	if _, err := r.store(r.solution(), r.solution().State.U); err != nil {
 		return err
 	}
+	n, storer := r.storer()
 	for i, b := range a.balances {
-		ofHeat := i == 0 && r.posed.heat != nil
-		if ofHeat {
+		if i == n && storer != nil {
 			b.Entries = append(b.Entries, result.Entry{Key: result.Stores, Value: -a.stored})
 		}
 		r.close(b)
@@ -155,22 +168,24 @@ func (r *run) accounts() error {
 	return nil
 }
 
-// roundOffOf is what rounding can make of the heat that bodies hold, J.
-func (r *run) roundOffOf() (float64, error) {
-	u := r.solution.State.U
-	content, err := r.posed.heat.Taken(r.solution, make([]float64, len(u)), u)
+// roundOffOf is what rounding can make of what bodies hold.
+func (r *run) roundOffOf(storer frame.Storer) (float64, error) {
+	u := r.solution().State.U
+	content, err := storer.Taken(r.solution(), make([]float64, len(u)), u)
 	return roundOff * math.Abs(content), err
 }
 
 // rest says of balances in which no more goes through than round-off that they are closed.
 func (r *run) rest() error {
-	if r.posed.heat == nil {
+	n, storer := r.storer()
+	if storer == nil {
 		return nil
 	}
-	floor, err := r.roundOffOf()
+	floor, err := r.roundOffOf(storer)
+	name := r.posed.groups[r.posed.marching].parts[n].Balance
 	for i := range r.result.Balances {
 		b := &r.result.Balances[i]
-		if size := max(b.In, b.Out); b.Unit == "J" && size < floor || b.Unit == "W" && size < floor/r.model.End {
+		if size := max(b.In, b.Out); b.Name == name+overTime && size < floor || b.Name == name && size < floor/r.model.End {
 			b.Closure = 0
 		}
 	}

@@ -242,7 +242,7 @@ func (r *run) bySteps(ctx context.Context, e *estimates) {
 	c := *r
 	c.model, c.quiet, c.opt = &model, true, r.quietly()
 	c.result = &result.Result{Status: result.Settled, Seconds: map[string]float64{}, Document: r.result.Document}
-	again := c.solve(ctx) == nil && c.solution.Settled && c.read() == nil
+	again := c.solve(ctx) == nil && c.settled() && c.read() == nil
 	for _, q := range r.result.Readings {
 		v, ok := c.valueOf(q.Key)
 		if !again || !ok {
@@ -327,7 +327,7 @@ func (r *run) again(ctx context.Context, factor float64, rays int) *run {
 	if c.makeMesh(ctx) != nil || c.pose(ctx) != nil {
 		return nil
 	}
-	if c.solve(ctx) != nil || !c.solution.Settled {
+	if c.solve(ctx) != nil || !c.settled() {
 		return nil
 	}
 	if c.read() != nil {

@@ -4,10 +4,10 @@ import (
 	"math"
 	"slices"
 
+	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
 	"saltkettle/core/physics"
-	"saltkettle/core/physics/coupled"
 	"saltkettle/core/result"
 )
 
@@ -18,32 +18,36 @@ const frames = 25
 // values are the fields that are solved for, at the points, then those that follow
 // from them.
 func (r *run) values() ([]result.Field, error) {
-	p, s := r.posed, r.solution
 	if r.points == nil {
 		r.points = result.NewPoints(r.mesh, len(r.owner))
 	}
 	var list []result.Field
-	add := func(name, unit string, field int) {
-		values := make([]float64, len(r.points.Node))
-		for i, v := range r.points.Node {
-			values[i] = math.NaN()
-			if e := s.System.Equation(field, 0, v); e >= 0 && s.Lives(field, r.points.Body[i]) {
-				values[i] = s.State.U[e]
-			}
-		}
-		list = append(list, result.Field{FieldName: result.FieldName{Name: name, Unit: unit}, Values: values})
-	}
-	for _, part := range p.parts {
-		add(part.name, part.unit, part.field)
-	}
-	for _, part := range p.parts {
-		values, err := s.Smooth(part.kernel, part.field, len(part.derived), r.points.Cells, len(r.points.Node))
+	for _, p := range r.posed.parts {
+		s, err := r.solutionOf(p)
 		if err != nil {
 			return nil, err
 		}
-		sizes(part.derived, values)
-		for i, v := range part.derived {
-			if part.shown(v.Name) {
+		values := make([]float64, len(r.points.Node))
+		for i, v := range r.points.Node {
+			values[i] = math.NaN()
+			if e := s.System.Equation(p.field, 0, v); e >= 0 && s.Lives(p.field, r.points.Body[i]) {
+				values[i] = s.State.U[e]
+			}
+		}
+		list = append(list, result.Field{FieldName: result.FieldName{Name: p.Field.Name, Unit: p.Unit}, Values: values})
+	}
+	for _, p := range r.posed.parts {
+		s, err := r.solutionOf(p)
+		if err != nil {
+			return nil, err
+		}
+		values, err := s.Smooth(p.kernel, p.field, len(p.Derived), r.points.Cells, len(r.points.Node))
+		if err != nil {
+			return nil, err
+		}
+		sizes(p.Derived, values)
+		for i, v := range p.Derived {
+			if p.Shown(v.Name) {
 				list = append(list, result.Field{FieldName: result.FieldName{Name: v.Name, Unit: v.Dimension.Symbol(), Derived: true}, Values: values[i]})
 			}
 		}
@@ -86,15 +90,14 @@ func (r *run) fields(out *Outcome) error {
 	for c, b := range r.mesh.Body {
 		f.Part[c] = int32(r.owner[b][0])
 	}
-	solved := 0
 	for i := range values {
 		name := &f.Values[i].FieldName
 		if name.Derived {
 			r.extremesOf(&f.Values[i])
 		} else {
-			lo, hi := r.solution.Extremes(solved)
+			p := r.posed.parts[i]
+			lo, hi := r.states.of[p.group].Extremes(p.field)
 			name.Least, name.Greatest = r.extreme(lo), r.extreme(hi)
-			solved++
 		}
 		r.result.Fields = append(r.result.Fields, *name)
 	}
@@ -128,11 +131,11 @@ func (r *run) drawing() (*result.Surface, error) {
 
 // extremesOf finds the extremes of a field among its values at the points.
 func (r *run) extremesOf(f *result.Field) {
-	least, greatest := coupled.Extreme{Value: math.Inf(1)}, coupled.Extreme{Value: math.Inf(-1)}
+	least, greatest := couple.Extreme{Value: math.Inf(1)}, couple.Extreme{Value: math.Inf(-1)}
 	for i, v := range f.Values {
-		at := func() coupled.Extreme {
+		at := func() couple.Extreme {
 			node := r.points.Node[i]
-			return coupled.Extreme{Value: v, At: [3]float64(r.mesh.Nodes[3*node : 3*node+3]), Body: r.points.Body[i]}
+			return couple.Extreme{Value: v, At: [3]float64(r.mesh.Nodes[3*node : 3*node+3]), Body: r.points.Body[i]}
 		}
 		if v < least.Value {
 			least = at()
@@ -153,14 +156,14 @@ func (r *run) frame(step *fem.Step) error {
 		return r.frameAtStep(step)
 	}
 	if step == nil {
-		return r.keep(r.solution.State, 0)
+		return r.keep(r.solution().State, 0)
 	}
 	for r.moments() < frames {
 		at := r.model.End * float64(r.moments()) / (frames - 1)
 		if at > step.To*(1+1e-9) {
 			break
 		}
-		if err := r.keep(r.solution.Within(step, at), at); err != nil {
+		if err := r.keep(r.solution().Within(step, at), at); err != nil {
 			return err
 		}
 	}
@@ -193,7 +196,7 @@ func (r *run) frameAtStep(step *fem.Step) error {
 	if step != nil {
 		time = step.To
 	}
-	return r.keep(r.solution.State, time)
+	return r.keep(r.solution().State, time)
 }
 
 // keep keeps the fields of a state as those of a time.

@@ -10,7 +10,6 @@ import (
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
 	"saltkettle/core/mesh"
-	"saltkettle/core/physics/coupled"
 	"saltkettle/core/result"
 	"saltkettle/core/shape"
 )
@@ -46,7 +45,7 @@ func (r *run) refine(ctx context.Context) error {
 			worst = max(worst, e.Relative())
 		}
 		r.result.Mesh.Rounds = append(r.result.Mesh.Rounds, result.Round{Cells: r.mesh.CellCount(), Error: worst})
-		if worst <= r.model.FluxError || len(r.result.Mesh.Rounds) > r.model.Rounds || !r.solution.Settled {
+		if worst <= r.model.FluxError || len(r.result.Mesh.Rounds) > r.model.Rounds || !r.settled() {
 			return nil
 		}
 		field := r.wishes(fluxes)
@@ -102,26 +101,30 @@ const excess = 1.2
 // fluxErrors estimates the errors of the fluxes that are solved for.
 func (r *run) fluxErrors() ([]*fem.Estimate, error) {
 	var list []*fem.Estimate
-	add := func(k coupled.Deriver, field int, derived []formula.Variable, flux string) error {
-		x := slices.IndexFunc(derived, func(v formula.Variable) bool { return v.Name == flux+"_x" })
-		all := make([][]float64, len(derived))
-		e, err := r.solution.System.FluxError(r.solution.State, r.solution.System.Fields[field].Parts, func(points []fem.Point, out [][]float64) error {
+	for _, p := range r.posed.parts {
+		if p.Flux == "" {
+			continue
+		}
+		s, err := r.solutionOf(p)
+		if err != nil {
+			return nil, err
+		}
+		x := slices.IndexFunc(p.Derived, func(v formula.Variable) bool { return v.Name == p.Flux+"_x" })
+		all := make([][]float64, len(p.Derived))
+		e, err := s.System.FluxError(s.State, s.Fields[p.field].Bodies, func(points []fem.Point, out [][]float64) error {
 			for i := range all {
 				all[i] = slices.Grow(all[i][:0], len(points))[:len(points)]
 			}
-			err := k.Derive(points, all)
+			err := p.kernel.Derive(points, all)
 			for d := range out {
 				copy(out[d], all[x+d])
 			}
 			return err
 		})
-		list = append(list, e)
-		return err
-	}
-	for _, part := range r.posed.parts {
-		if err := add(part.kernel, part.field, part.derived, part.flux); err != nil {
+		if err != nil {
 			return nil, err
 		}
+		list = append(list, e)
 	}
 	return list, nil
 }

@@ -5,18 +5,15 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strings"
 
+	"saltkettle/core/couple"
 	"saltkettle/core/formula"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
-	"saltkettle/core/physics/coupled"
 	"saltkettle/core/result"
 )
 
-// temperature and potential are the laws of the fields themselves.
-var temperature, potential = named("temperature"), named("potential")
-
+// named is the quantity of a name.
 func named(name string) *formula.Program {
 	f, err := formula.Parse(name)
 	if err != nil {
@@ -30,11 +27,14 @@ func named(name string) *formula.Program {
 }
 
 // quantity joins a formula with the kernels that know what it uses.
-func (r *run) quantity(program *formula.Program) *coupled.Quantity {
+func (r *run) quantity(program *formula.Program) *couple.Quantity {
 	p := r.posed
-	q := &coupled.Quantity{Program: program, Temperature: p.temperature}
+	q := &couple.Quantity{Program: program, Temperature: -1}
+	if p.variable != nil {
+		q.Temperature = p.variable.component
+	}
 	for _, part := range p.parts {
-		q.Sources = append(q.Sources, coupled.Source{Kernel: part.kernel, First: part.first, Count: len(part.derived), Nodal: part.nodal})
+		q.Sources = append(q.Sources, couple.Source{Kernel: part.kernel, First: part.first, Count: len(part.Derived), Nodal: part.Nodal})
 	}
 	return q
 }
@@ -85,7 +85,11 @@ func (r *run) formula(q *model.ResolvedSentence, out *result.Reading) error {
 // point.
 func (r *run) reduce(d *formula.Reduction) (float64, *[3]float64, error) {
 	q := r.quantity(d.Quantity)
-	var m *coupled.Measure
+	s, err := r.viewer(d.Quantity)
+	if err != nil {
+		return 0, nil, err
+	}
+	var m *couple.Measure
 	points := slices.Clone(d.Points)
 	if r.model.Document.Space.Flat() {
 		// Within the one layer of cells, wherever z was put.
@@ -95,7 +99,7 @@ func (r *run) reduce(d *formula.Reduction) (float64, *[3]float64, error) {
 	}
 	switch len(points) {
 	case 1:
-		v, inside, err := r.solution.AtPoints(q, points[0][:])
+		v, inside, err := s.AtPoints(q, points[0][:])
 		if err != nil {
 			return 0, nil, err
 		}
@@ -104,8 +108,7 @@ func (r *run) reduce(d *formula.Reduction) (float64, *[3]float64, error) {
 		}
 		return v[0], &d.Points[0], nil
 	case 2:
-		var err error
-		if m, err = r.solution.OnLine(q, points[0], points[1]); err != nil {
+		if m, err = s.OnLine(q, points[0], points[1]); err != nil {
 			return 0, nil, err
 		}
 		if m.Content == 0 {
@@ -116,7 +119,7 @@ func (r *run) reduce(d *formula.Reduction) (float64, *[3]float64, error) {
 		if err != nil {
 			return 0, nil, err
 		}
-		g, err := r.region(p)
+		g, err := r.site().Region(p)
 		if err != nil {
 			return 0, nil, err
 		}
@@ -124,7 +127,7 @@ func (r *run) reduce(d *formula.Reduction) (float64, *[3]float64, error) {
 			return 0, nil, err
 		}
 		if m.Content == 0 {
-			return 0, nil, fmt.Errorf("there is no %s", strings.TrimSuffix(r.model.Document.PatchWords(p), ","))
+			return 0, nil, fmt.Errorf("there is no %s", r.site().Words(p))
 		}
 	}
 	switch d.Kind {
@@ -136,13 +139,4 @@ func (r *run) reduce(d *formula.Reduction) (float64, *[3]float64, error) {
 		return m.Mean(), nil, nil
 	}
 	return m.Integral, nil, nil
-}
-
-// bodySet is the bodies of the mesh that a patch names.
-func (r *run) bodySet(p model.Patch) map[int32]bool {
-	set := map[int32]bool{}
-	for _, b := range r.bodiesOf(p) {
-		set[b] = true
-	}
-	return set
 }

@@ -6,8 +6,8 @@ import (
 	"math"
 	"strings"
 
-	"saltkettle/core/physics/coupled"
-	"saltkettle/core/physics/law"
+	"saltkettle/core/couple"
+	"saltkettle/core/law"
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
 	"saltkettle/core/sparse"
@@ -15,63 +15,95 @@ import (
 
 // judge decides whether the run is settled.
 func (r *run) judge() error {
-	s := r.solution
-	r.result.Solver = result.Solver{
-		Method: method(s), Iterations: s.Linear.Iterations, Residual: s.Linear.Residual, Ended: s.Linear.Status.String(), History: s.Linear.History,
-	}
-	if !s.Straight {
-		r.result.Solver.Steps = s.Residuals
+	var s *couple.Solution // the first that is not solved, or the last
+	for n := range r.posed.groups {
+		next, err := r.solutionAt(n)
+		if err != nil {
+			return err
+		}
+		if s == nil || s.Settled {
+			s = next
+		}
+		r.tell(next)
 	}
 	if err := r.balances(); err != nil {
 		return err
 	}
+	marched := r.model.Document.Transient()
 	switch {
-	case s.Linear.Status == sparse.Stopped && s.State.Rate != nil:
+	case s.Linear.Status == sparse.Stopped && marched:
 		r.result.Status, r.result.Reason = result.Stopped, fmt.Sprintf("after %s of %s", quantity.Show(s.State.Time, "s", false, 4), quantity.Show(r.model.End, "s", false, 4))
 	case s.Linear.Status == sparse.Stopped:
 		r.result.Status, r.result.Reason = result.Stopped, fmt.Sprintf("stopped after %d iterations", s.Linear.Iterations)
 	case s.Settled:
 		r.closed()
-		r.melted()
+		return r.doubts()
 	case s.State.Rate != nil:
 		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("time could not be followed beyond %s: the steps became too short", quantity.Show(s.State.Time, "s", false, 4))
 	case !s.Straight:
 		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the equations, which depend on the solution, were not solved: after %d steps their residual is %.2g (%s)", s.Steps, s.Residuals[len(s.Residuals)-1], s.Linear.Status)
-		if r.runsAway() {
-			r.result.Reason += runsAwayWords
-		}
+		r.mayBeUnstable()
 	default:
 		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the equations were not solved: %s", s.Linear.Status)
 	}
 	return nil
 }
 
-// runsAway says that a current heats its conductors, which may run away.
-func (r *run) runsAway() bool { return r.model.Electric && r.model.Heats }
-
-const runsAwayWords = "; current may heat its conductors faster than the heat can leave"
-
-// hottest is the temperature above which no device is what it was, K.
-const hottest = 6000
-
-// melted asks whether the temperatures can be.
-func (r *run) melted() {
-	if r.posed.temperature < 0 || r.result.Status != result.Settled {
-		return
+// tell adds how a group was solved.
+func (r *run) tell(s *couple.Solution) {
+	out := &r.result.Solver
+	words := method(s)
+	if len(r.posed.groups) > 1 {
+		var names []string
+		for _, f := range s.Own {
+			names = append(names, s.Fields[f].Name)
+		}
+		words = strings.Join(names, " and ") + ": " + words
 	}
-	if _, most := r.solution.Extremes(r.posed.temperature); most.Value > hottest {
-		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the %s reaches %s, where no material is what it was", r.bodyName(most.Body), quantity.Show(most.Value, "°C", false, 3))
-		if r.runsAway() {
-			r.result.Reason += runsAwayWords
+	if out.Method != "" {
+		words = out.Method + "; then " + words
+	}
+	out.Method, out.Ended = words, s.Linear.Status.String()
+	out.Iterations += s.Linear.Iterations
+	out.Residual = max(out.Residual, s.Linear.Residual)
+	out.History = append(out.History, s.Linear.History...)
+	if !s.Straight {
+		out.Steps = append(out.Steps, s.Residuals...)
+	}
+}
+
+// mayBeUnstable adds why there may be no solution, if something is known of that kind.
+func (r *run) mayBeUnstable() {
+	for _, g := range r.posed.groups {
+		if words := g.unstable(); words != "" {
+			r.result.Reason += "; " + words
 		}
 	}
+}
+
+// doubts asks each physics whether what was found can be.
+func (r *run) doubts() error {
+	for _, p := range r.posed.parts {
+		if p.Doubt == nil || r.result.Status != result.Settled {
+			continue
+		}
+		s, err := r.solutionOf(p)
+		if err != nil {
+			return err
+		}
+		if words := p.Doubt(s, p.field); words != "" {
+			r.result.Status, r.result.Reason = result.NotSettled, words
+			r.mayBeUnstable()
+		}
+	}
+	return nil
 }
 
 // closed asks whether the balances are closed, in time those of the whole run.
 func (r *run) closed() {
 	allowed := openBalance
-	if r.model.Document.Transient() && r.posed.heat != nil && !r.posed.heat.StoresEvenly() {
-		// Within a step the heat stored for a kelvin is sampled.
+	if _, storer := r.storer(); storer != nil && !storer.StoresEvenly() {
+		// Within a step what is stored by how much the field changes is sampled.
 		allowed = max(allowed, openTimes*r.model.Tolerance)
 	}
 	for _, b := range r.result.Balances {
@@ -89,8 +121,8 @@ func (r *run) closed() {
 	}
 }
 
-// How many times the tolerance of a step a balance may be open where the heat stored for a
-// kelvin varies, and what a signal gives may be missed, over the whole run.
+// How many times the tolerance of a step a balance may be open where what is stored by how much
+// the field changes varies, and what a signal gives may be missed, over the whole run.
 const (
 	openTimes   = 30
 	missedTimes = 10
@@ -99,8 +131,8 @@ const (
 // openBalance is how far a balance may be open for a run to count as settled.
 const openBalance = 1e-6
 
-// balances draws up the accounts of heat and of current: of the whole run first, if it
-// runs in time, then of its last moment.
+// balances draws up the accounts: of the whole run first, if it runs in time, then of its last
+// moment.
 func (r *run) balances() error {
 	inTime := r.model.Document.Transient()
 	if inTime {
@@ -108,13 +140,13 @@ func (r *run) balances() error {
 			return err
 		}
 	}
-	list, err := r.entries()
+	list, err := r.entries(r.posed.parts)
 	if err != nil {
 		return err
 	}
 	for i, b := range list {
-		if i == 0 && inTime && r.posed.heat != nil {
-			stored, err := r.posed.heat.Stored(r.solution)
+		if s := r.posed.parts[i].stores(); s != nil && inTime {
+			stored, err := s.Stored(r.solution())
 			if err != nil {
 				return err
 			}
@@ -128,31 +160,13 @@ func (r *run) balances() error {
 	return nil
 }
 
-// entries lists what each sentence brings in, without what is stored, by balance: that of
-// heat is the first.
-func (r *run) entries() ([]result.Balance, error) {
-	p, s := r.posed, r.solution
+// entries lists what each sentence brings in, without what is stored, in the balances of some
+// parts.
+func (r *run) entries(parts []*portion) ([]result.Balance, error) {
 	var list []result.Balance
-	if p.heat != nil {
-		b := result.Balance{Name: "heat", Unit: "W"}
-		if err := r.entering(&b, p.heat, p.heatKeys, p.temperature); err != nil {
-			return nil, err
-		}
-		if p.electric != nil && p.heats != "" {
-			bodies, contacts, err := p.electric.Power(s, nil)
-			if err != nil {
-				return nil, err
-			}
-			b.Entries = append(b.Entries, result.Entry{Key: p.heats, Value: bodies + contacts})
-		}
-		list = append(list, b)
-	}
-	if p.electric != nil {
-		b := result.Balance{Name: "current", Unit: "A"}
-		if r.model.Static {
-			b = result.Balance{Name: "charge", Unit: "C"}
-		}
-		if err := r.entering(&b, p.electric, p.currentKeys, p.potential); err != nil {
+	for _, p := range parts {
+		b := result.Balance{Name: p.Balance, Unit: p.BalanceUnit}
+		if err := r.entering(&b, p); err != nil {
 			return nil, err
 		}
 		list = append(list, b)
@@ -160,24 +174,31 @@ func (r *run) entries() ([]result.Balance, error) {
 	return list, nil
 }
 
-// entering adds what the conditions of a kernel and the held values of its field bring
-// in.
-func (r *run) entering(b *result.Balance, k coupled.Accountant, keys []string, field int) error {
-	in, err := r.solution.Entering(k)
+// entering adds what the conditions of a part and the held values of its field bring in.
+func (r *run) entering(b *result.Balance, p *portion) error {
+	s, err := r.solutionOf(p)
 	if err != nil {
 		return err
 	}
-	for i, key := range keys {
+	in, err := s.Entering(p.kernel)
+	if err != nil {
+		return err
+	}
+	for i, key := range p.Keys {
+		if key == "" {
+			continue
+		}
 		if n := len(b.Entries); n > 0 && b.Entries[n-1].Key == key {
-			b.Entries[n-1].Value += in[i] // emissivities of one sentence
+			b.Entries[n-1].Value += in[i] // several accounts of one sentence
 			continue
 		}
 		b.Entries = append(b.Entries, result.Entry{Key: key, Value: in[i]})
 	}
-	for i, key := range r.posed.heldKeys {
-		if r.posed.heldFields[i] == field {
-			b.Entries = append(b.Entries, result.Entry{Key: key, Value: r.solution.Held[i]})
-			b.Size += r.solution.HeldSize[i]
+	g := r.posed.groups[p.group]
+	for i, key := range g.heldKeys {
+		if g.heldParts[i] == p {
+			b.Entries = append(b.Entries, result.Entry{Key: key, Value: s.Held[i]})
+			b.Size += s.HeldSize[i]
 		}
 	}
 	return nil
@@ -204,7 +225,7 @@ func (r *run) close(b result.Balance) {
 }
 
 // method names how the equations were solved.
-func method(s *coupled.Solution) string {
+func method(s *couple.Solution) string {
 	if s.State.Rate != nil {
 		words := fmt.Sprintf("%d steps in time by an implicit Runge–Kutta method of order 3", s.Steps)
 		if s.Rejected > 0 {

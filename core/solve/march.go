@@ -7,17 +7,18 @@ import (
 	"math"
 	"slices"
 
+	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
-	"saltkettle/core/physics/coupled"
-	"saltkettle/core/physics/law"
+	"saltkettle/core/law"
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
 )
 
 // march follows the model through time, with the readings at every step and the
 // fields at some.
-func (r *run) march(ctx context.Context, set coupled.SolveSettings) error {
+func (r *run) march(ctx context.Context, set couple.SolveSettings) error {
+	g := r.posed.groups[r.posed.marching]
 	start, err := r.starts()
 	if err != nil {
 		return err
@@ -31,7 +32,7 @@ func (r *run) march(ctx context.Context, set coupled.SolveSettings) error {
 	if err != nil {
 		return err
 	}
-	m := &coupled.MarchSettings{SolveSettings: set, End: r.model.End, Tolerance: r.model.Tolerance, Longest: r.longest(), Start: start,
+	m := &couple.MarchSettings{SolveSettings: set, End: r.model.End, Tolerance: r.model.Tolerance, Longest: r.longest(), Start: start,
 		Breaks: r.signals.breaks, Missed: r.missed, Resume: resume}
 	if r.opt.Checkpoints > 0 && r.opt.Dir != "" && !r.quiet {
 		m.Checkpoint = r.checkpoint
@@ -43,13 +44,13 @@ func (r *run) march(ctx context.Context, set coupled.SolveSettings) error {
 	}
 	m.Jump = r.jump
 	if r.model.Until != nil && !r.quiet {
-		m.Locate = func(s *coupled.Solution, step *fem.Step) (float64, bool) {
+		m.Locate = func(s *couple.Solution, step *fem.Step) (float64, bool) {
 			at, ends, err := r.locate(s, step)
 			return at, fail(err) || ends
 		}
 	}
-	m.Moment = func(s *coupled.Solution, step *fem.Step) bool {
-		r.solution = s
+	m.Moment = func(s *couple.Solution, step *fem.Step) bool {
+		r.take(s)
 		r.checkpoints.march = nil // it is not what has been followed any more
 		if step != nil {
 			r.signals.accept()
@@ -61,11 +62,11 @@ func (r *run) march(ctx context.Context, set coupled.SolveSettings) error {
 		}
 		return fail(r.between(step)) || !r.quiet && fail(r.frame(step))
 	}
-	s, err := r.posed.group.March(ctx, r.posed.kernel, m)
+	s, err := g.March(ctx, g.kernel, m)
 	if err != nil || failed != nil {
 		return errors.Join(err, failed)
 	}
-	r.solution = s
+	r.take(s)
 	if ctx.Err() != nil {
 		r.leave() // it can go on from there
 		return nil
@@ -121,7 +122,7 @@ func (r *run) between(step *fem.Step) error {
 			parts = append(parts, float64(i)/float64(n))
 		}
 		for _, part := range parts {
-			at := r.solution.Within(step, step.From+(step.To-step.From)*part)
+			at := r.solution().Within(step, step.From+(step.To-step.From)*part)
 			if err := r.at(at, func() error { return r.follow(at.Time) }); err != nil {
 				return err
 			}
@@ -131,15 +132,6 @@ func (r *run) between(step *fem.Step) error {
 		return r.follow(step.To)
 	}
 	return r.follow(0)
-}
-
-// at does something with another state as the solution.
-func (r *run) at(state *fem.State, do func() error) error {
-	now := r.solution.State
-	r.solution.State = state
-	err := do()
-	r.solution.State = now
-	return err
 }
 
 // follow takes the readings as those of a time, into the history and for what is over time.
@@ -169,7 +161,7 @@ func (r *run) aside(look func()) error {
 	err := r.read()
 	r.passing = false
 	if err != nil {
-		return fmt.Errorf("at %.4g s: %w", r.solution.State.Time, err)
+		return fmt.Errorf("at %.4g s: %w", r.solution().State.Time, err)
 	}
 	look()
 	r.result.Readings, r.result.Warnings = r.result.Readings[:0], r.result.Warnings[:warnings]
@@ -188,12 +180,12 @@ func (r *run) asked() (now []float64, err error) {
 			now = append(now, v)
 		}
 	})
-	return append(now, r.solution.State.Time), err
+	return append(now, r.solution().State.Time), err
 }
 
 // locate finds when within a step the condition that ends the run comes to hold.
-func (r *run) locate(s *coupled.Solution, step *fem.Step) (at float64, ends bool, err error) {
-	r.solution = s
+func (r *run) locate(s *couple.Solution, step *fem.Step) (at float64, ends bool, err error) {
+	r.take(s)
 	until := r.model.Until
 	before := r.lastAsked
 	now, err := r.asked()
@@ -254,14 +246,17 @@ func crossing(until *formula.Program, before, now []float64) float64 {
 	return hi
 }
 
-// starts returns what sets the temperature when time begins: where the run goes on from
+// starts returns what sets the field that changes when time begins: where the run goes on from
 // an earlier one that of its end, and what the model says elsewhere. A sentence about a
 // part holds over both.
 func (r *run) starts() (func(body int32, x [][3]float64, out []float64) error, error) {
+	parts := r.posed.groups[r.posed.marching].parts
+	p := parts[slices.IndexFunc(parts, func(p *portion) bool { return p.Field.Changes })]
+	name := p.Field.Name
 	laws := make([]law.Law, len(r.owner))
-	for _, c := range r.posed.start {
-		for _, b := range r.bodiesOf(c.On) {
-			laws[b] = c.Laws["temperature"]
+	for _, c := range p.Starts {
+		for _, b := range r.site().BodiesOf(c.On) {
+			laws[b] = c.Laws[c.Definition.Slots[0].Name]
 		}
 	}
 	var earlier *result.Earlier
@@ -273,13 +268,13 @@ func (r *run) starts() (func(body int32, x [][3]float64, out []float64) error, e
 		if earlier, err = r.opt.Earlier(n); err != nil {
 			return nil, wrong("run/from", "choose another run", "this run cannot go on from run #%d: %v", n, err)
 		}
-		if !earlier.Has("temperature") {
-			return nil, wrong("run/from", "choose another run", "this run cannot go on from run #%d: it did not solve for the temperature", n)
+		if !earlier.Has(name) {
+			return nil, wrong("run/from", "choose another run", "this run cannot go on from run #%d: it did not solve for the %s", n, name)
 		}
 	}
 	return func(body int32, x [][3]float64, out []float64) error {
 		if laws[body] != nil {
-			return startBy(laws[body], x, out)
+			return startBy(laws[body], p.PhysicsKind.Start.Label, x, out)
 		}
 		for i := range out {
 			out[i] = r.model.Start
@@ -287,20 +282,20 @@ func (r *run) starts() (func(body int32, x [][3]float64, out []float64) error, e
 		if earlier == nil {
 			return nil
 		}
-		p := &r.model.Parts[r.owner[body][0]]
-		missing := earlier.At("temperature", p.ID, x, out)
+		part := r.site().Part(body)
+		missing := earlier.At(name, part.ID, x, out)
 		if missing > 0 && r.model.Start == 0 {
-			return wrong("run/start", "say the temperature at the start of what it did not have", "run #%d, from which this one goes on, has no temperature for the %s", r.model.From, p.Name)
+			return wrong("run/start", "say the "+p.PhysicsKind.Start.Label+" of what it did not have", "run #%d, from which this one goes on, has no %s for the %s", r.model.From, name, part.Name)
 		}
 		if missing > 0 && !r.quiet {
-			r.warn("%d of %d places of the %s were not in run #%d: they begin at %s", missing, len(x), r.bodyName(body), r.model.From, quantity.Show(r.model.Start, "°C", false, 4))
+			r.warn("%d of %d places of the %s were not in run #%d: they begin at %s", missing, len(x), r.bodyName(body), r.model.From, quantity.Show(r.model.Start, p.PhysicsKind.Start.Unit, false, 4))
 		}
 		return nil
 	}, nil
 }
 
-// startBy sets temperatures by a law of the place.
-func startBy(l law.Law, x [][3]float64, out []float64) error {
+// startBy sets a field by a law of the place.
+func startBy(l law.Law, what string, x [][3]float64, out []float64) error {
 	points := make([]fem.Point, len(x))
 	for i := range x {
 		points[i].X = x[i]
@@ -310,7 +305,7 @@ func startBy(l law.Law, x [][3]float64, out []float64) error {
 	for i := range out {
 		v := set.At(0, i)
 		if !(v > 0) || math.IsInf(v, 0) {
-			return &law.Error{Body: -1, What: "temperature at the start", Value: v}
+			return &law.Error{Body: -1, What: what, Value: v}
 		}
 		out[i] = v
 	}

@@ -3,10 +3,9 @@ package solve
 import (
 	"fmt"
 	"math"
-	"slices"
 
-	"saltkettle/core/model"
-	"saltkettle/core/physics/coupled"
+	"saltkettle/core/couple"
+	"saltkettle/core/physics"
 	"saltkettle/core/quantity"
 )
 
@@ -31,17 +30,15 @@ func memoryWords(bytes int64) string {
 
 // What runs have been measured to take, bytes: the program itself; for each unknown of a field with
 // functions of order 1 and 2, where iterations solve, and in a flat space; for each unknown of coupled fields in space
-// that are factorised, with luUnknowns of them and growing with luPower; and the exchange of
-// radiation. Runs lie within a half of it.
+// that are factorised, with luUnknowns of them and growing with luPower. Runs lie within a half of it.
 const (
-	memoryBase      = 50e6
-	memoryLinear    = 2100.
-	memorySquared   = 3300.
-	memoryFlat      = 1100.
-	memoryLU        = 7000.
-	luUnknowns      = 12000.
-	luPower         = 0.6
-	memoryRadiation = 45e6
+	memoryBase    = 50e6
+	memoryLinear  = 2100.
+	memorySquared = 3300.
+	memoryFlat    = 1100.
+	memoryLU      = 7000.
+	luUnknowns    = 12000.
+	luPower       = 0.6
 )
 
 // nodesSquared is how many nodes of order 2 there are for one of order 1 in a large mesh of
@@ -53,12 +50,8 @@ const (
 
 // forecast is about how much memory the run will take at its peak, bytes.
 func (r *run) forecast() int64 {
-	fields := 0.0
-	for _, solved := range []bool{r.model.Heat, r.model.Electric} {
-		if solved {
-			fields++
-		}
-	}
+	cat := physics.Catalog()
+	fields := float64(r.model.Unknowns(cat))
 	n, each := fields*float64(r.mesh.NodeCount()), memoryLinear
 	squared, flat := r.model.Order == 2, r.model.Document.Space.Flat()
 	switch {
@@ -69,12 +62,14 @@ func (r *run) forecast() int64 {
 	case squared:
 		n, each = n*nodesSquared, memorySquared
 	}
-	if fields > 1 && n <= coupled.UsualDirect && !flat {
+	if fields > 1 && n <= couple.UsualDirect && !flat {
 		each = max(each, memoryLU*math.Pow(n/luUnknowns, luPower))
 	}
 	most := memoryBase + each*n
-	if slices.ContainsFunc(r.model.Conditions, func(c model.ResolvedSentence) bool { return c.Kind == "heat.enclosure" }) {
-		most += memoryRadiation
+	for i := range cat.Physics {
+		if p := &cat.Physics[i]; p.Beside != nil && r.model.Solves(p.Key) {
+			most += p.Beside(r.model)
+		}
 	}
 	return int64(most)
 }

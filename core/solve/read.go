@@ -4,15 +4,14 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"strings"
+	"slices"
 
+	"saltkettle/core/couple"
 	"saltkettle/core/formula"
+	"saltkettle/core/frame"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
 	"saltkettle/core/physics/body"
-	"saltkettle/core/physics/coupled"
-	"saltkettle/core/physics/electric"
-	"saltkettle/core/physics/heat"
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
 	"saltkettle/core/shape"
@@ -20,8 +19,8 @@ import (
 
 // read takes the readings and the extremes from the solution.
 func (r *run) read() error {
-	if t := r.posed.temperature; t >= 0 {
-		lo, hi := r.solution.Extremes(t)
+	if v := r.posed.variable; v != nil {
+		lo, hi := r.states.of[v.group].Extremes(v.field)
 		r.result.Least, r.result.Greatest = r.extreme(lo), r.extreme(hi)
 	}
 	for i := range r.model.Readings {
@@ -32,7 +31,7 @@ func (r *run) read() error {
 		v, err := r.reading(q)
 		if err != nil {
 			v.Missing, v.Value, v.Shown.Value, v.At = err.Error(), math.NaN(), math.NaN(), nil
-			v.Waits = errors.Is(err, coupled.ErrAbsent)
+			v.Waits = errors.Is(err, couple.ErrAbsent)
 			r.show(&v, q)
 		}
 		r.result.Readings = append(r.result.Readings, v)
@@ -50,7 +49,7 @@ func (r *run) taken() {
 	}
 }
 
-func (r *run) extreme(e coupled.Extreme) *result.Extreme {
+func (r *run) extreme(e couple.Extreme) *result.Extreme {
 	if r.model.Document.Space.Flat() {
 		e.At[2] = 0
 	}
@@ -69,7 +68,7 @@ func (r *run) reading(q *model.ResolvedSentence) (result.Reading, error) {
 	if q.Formula != nil {
 		err = r.formula(q, &out)
 	} else {
-		err = r.take(q, &out)
+		err = r.takeReading(q, &out)
 	}
 	if err == nil {
 		r.show(&out, q)
@@ -77,126 +76,41 @@ func (r *run) reading(q *model.ResolvedSentence) (result.Reading, error) {
 	return out, err
 }
 
-// region is what a reading speaks of.
-type region struct {
-	bodies map[int32]bool
-	facets []int32 // nil for whole bodies
-}
-
-func (r *run) region(p model.Patch) (region, error) {
-	g := region{bodies: r.bodySet(p)}
-	if p.Side == "" && p.Facing == "" {
-		return g, nil
-	}
-	if g.facets = r.facets(p, false); len(g.facets) == 0 {
-		return g, fmt.Errorf("there is no %s", strings.TrimSuffix(r.model.Document.PatchWords(p), ","))
-	}
-	return g, nil
-}
-
 // measure measures a quantity over a region.
-func (r *run) measure(program *formula.Program, g region) (*coupled.Measure, error) {
-	q := r.quantity(program)
-	if g.facets == nil {
-		return r.solution.InBodies(q, g.bodies)
+func (r *run) measure(program *formula.Program, g frame.Region) (*couple.Measure, error) {
+	s, err := r.viewer(program)
+	if err != nil {
+		return nil, err
 	}
-	return r.solution.OnFacets(q, g.facets, g.bodies)
+	q := r.quantity(program)
+	if g.Facets == nil {
+		return s.InBodies(q, g.Bodies)
+	}
+	return s.OnFacets(q, g.Facets, g.Bodies)
 }
 
-// take evaluates a reading that is no formula.
-func (r *run) take(q *model.ResolvedSentence, out *result.Reading) error {
-	p := r.posed
+// takeReading evaluates a reading that is no formula.
+func (r *run) takeReading(q *model.ResolvedSentence, out *result.Reading) (err error) {
 	if q.Kind == body.KeyVolume || q.Kind == body.KeyMass {
-		var err error
 		out.Value, err = r.amount(q)
 		return err
 	}
-	if strings.HasPrefix(q.Kind, "heat.") && p.heat == nil || strings.HasPrefix(q.Kind, "electric.") && p.electric == nil {
-		return coupled.ErrAbsent
+	i := slices.IndexFunc(r.posed.parts, func(p *portion) bool { return p.Key == model.Of(q.Kind) })
+	if i < 0 {
+		return couple.ErrAbsent
 	}
-	g, err := r.region(q.On)
-	if err != nil {
+	p := r.posed.parts[i]
+	t := &frame.Reading{Site: r.site(), Sentence: q, Field: p.field, Kernel: p.kernel,
+		Measure: func(name string, g frame.Region) (*couple.Measure, error) { return r.measure(named(name), g) }}
+	if t.Region, err = t.Site.Region(q.On); err != nil {
 		return err
 	}
-	switch q.Kind {
-	case heat.KeyGreatest, heat.KeyLeast, heat.KeySpread, heat.KeyMean:
-		m, err := r.measure(temperature, g)
-		if err != nil {
-			return err
-		}
-		if m.Content == 0 {
-			return fmt.Errorf("nothing is left of the %s in the mesh", r.model.Document.PatchWords(q.On))
-		}
-		switch q.Kind {
-		case heat.KeyGreatest:
-			out.Value, out.At = m.Greatest, &m.MostAt
-		case heat.KeyLeast:
-			out.Value, out.At = m.Least, &m.LeastAt
-		case heat.KeySpread:
-			out.Value = m.Greatest - m.Least
-		default:
-			out.Value = m.Mean()
-		}
-		return nil
-	case heat.KeyThrough:
-		out.Value, err = r.solution.Through(p.temperature, g.facets, g.bodies, p.kernel)
+	if t.Solution, err = r.solutionOf(p); err != nil {
 		return err
 	}
-	return r.takeElectric(q, out, g)
-}
-
-// takeElectric evaluates a reading of the current.
-func (r *run) takeElectric(q *model.ResolvedSentence, out *result.Reading, g region) error {
-	p := r.posed
-	if !r.model.Parts[q.Part].Conducts {
-		return fmt.Errorf("no current flows in the %s", r.model.Parts[q.Part].Name)
-	}
-	if static := q.Kind == electric.KeyChargeOn || q.Kind == electric.KeyCapacitance; static != r.model.Static && q.Kind != electric.KeyPotential {
-		return coupled.ErrAbsent
-	}
-	var err error
-	switch q.Kind {
-	case electric.KeyChargeOn:
-		// The field points away from charge: what leaves the insulator is the charge on its
-		// other side, with the other sign.
-		out.Value, err = r.solution.Through(p.potential, g.facets, g.bodies, p.kernel)
-		out.Value = -out.Value
-		return err
-	case electric.KeyPotential:
-		m, err := r.measure(potential, g)
-		if err == nil {
-			out.Value = m.Mean()
-		}
-		return err
-	case electric.KeyThrough:
-		out.Value, err = r.solution.Through(p.potential, g.facets, g.bodies, p.kernel)
-		return err
-	case electric.KeyResistance, electric.KeyCapacitance:
-		difference, err := r.acrossTerminals(g)
-		if err != nil {
-			return err
-		}
-		current, err := r.solution.Through(p.potential, g.facets, g.bodies, p.kernel)
-		if err != nil {
-			return err
-		}
-		least := 1e-12 // A/V
-		if r.model.Static {
-			least = 1e-12 * electric.Vacuum
-		}
-		if math.Abs(current) <= least*math.Abs(difference) {
-			return errors.New("no current passes there")
-		}
-		out.Value = math.Abs(difference / current)
-		if r.model.Static {
-			out.Value = 1 / out.Value
-		}
-		return nil
-	case electric.KeyPower:
-		out.Value, _, err = p.electric.Power(r.solution, g.bodies)
-		return err
-	}
-	return fmt.Errorf("readings of the kind %q cannot be taken", q.Kind)
+	err = p.Read(t)
+	out.Value, out.At = t.Value, t.At
+	return err
 }
 
 // show converts the value to the unit that the reading asks for.
@@ -232,8 +146,8 @@ func (r *run) amount(q *model.ResolvedSentence) (float64, error) {
 	p := &r.model.Parts[q.Part]
 	var volume float64
 	if p.Role == model.Solved {
-		for _, b := range r.bodiesOf(q.On) {
-			volume += r.posed.group.Volume[b]
+		for _, b := range r.site().BodiesOf(q.On) {
+			volume += r.posed.ground.Volume[b]
 		}
 	} else {
 		for _, b := range r.model.Bodies {

@@ -7,8 +7,8 @@ import (
 
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
+	"saltkettle/core/law"
 	"saltkettle/core/model"
-	"saltkettle/core/physics/law"
 	"saltkettle/core/quantity"
 )
 
@@ -97,9 +97,9 @@ func (r *run) newSignals() (*signals, error) {
 
 // placesOf are some places of what a patch names, evenly taken from its nodes.
 func (r *run) placesOf(p model.Patch) [][3]float64 {
-	grid := r.posed.group.System.Grid
+	grid := r.posed.groups[0].System.Grid
 	var nodes []int32
-	if bodies := r.bodySet(p); p.Side == "" && p.Facing == "" {
+	if bodies := r.site().BodySet(p); p.Side == "" && p.Facing == "" {
 		for _, b := range grid.Blocks {
 			for c, part := range b.Part {
 				if bodies[part] {
@@ -108,7 +108,7 @@ func (r *run) placesOf(p model.Patch) [][3]float64 {
 			}
 		}
 	} else {
-		for _, k := range r.facets(p, false) {
+		for _, k := range r.site().Facets(p, false) {
 			nodes = append(nodes, r.mesh.Facets[k].Nodes[0])
 		}
 	}

@@ -44,11 +44,10 @@ func (e *edge) lambda() float64 {
 
 // sharpEdges are those of all fields, the sharpest first.
 func (r *run) sharpEdges() []edge {
-	p := r.posed
 	var list []edge
-	for _, field := range []int{p.temperature, p.potential} {
-		if field >= 0 {
-			list = append(list, r.sharpEdgesOf(field)...)
+	for _, p := range r.posed.parts {
+		if p.Flux != "" {
+			list = append(list, r.sharpEdgesOf(p)...)
 		}
 	}
 	slices.SortStableFunc(list, func(a, b edge) int {
@@ -73,8 +72,8 @@ var wedgeEdges = [9][4]int{
 	{0, 3, 1, 2}, {1, 4, 2, 0}, {2, 5, 0, 1}, // upright
 }
 
-func (r *run) sharpEdgesOf(field int) []edge {
-	m, g := r.mesh, r.posed.group
+func (r *run) sharpEdgesOf(p *portion) []edge {
+	m, g, field := r.mesh, r.posed.groups[p.group], p.field
 	held := g.HeldFacets(field)
 	edges := map[uint64]*edge{}
 	for k := range m.Facets {

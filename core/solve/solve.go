@@ -7,13 +7,13 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"strings"
 	"time"
 
+	"saltkettle/core/couple"
+	"saltkettle/core/frame"
 	"saltkettle/core/mesh"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
-	"saltkettle/core/physics/coupled"
 	"saltkettle/core/result"
 )
 
@@ -68,18 +68,10 @@ type Event struct {
 var Stages = []string{"shape", "mesh", "assemble", "views", "solve", "read", "estimate", "save"}
 
 // ModelError says that a model is incomplete or wrong.
-type ModelError struct{ Findings []model.Finding }
-
-func (e *ModelError) Error() string {
-	lines := make([]string, len(e.Findings))
-	for i, f := range e.Findings {
-		lines[i] = f.String()
-	}
-	return strings.Join(lines, "\n")
-}
+type ModelError = frame.ModelError
 
 func wrong(place, fix, format string, args ...any) *ModelError {
-	return &ModelError{[]model.Finding{{Severity: model.Wrong, Place: place, Message: fmt.Sprintf(format, args...), Fix: fix}}}
+	return frame.Wrong(place, fix, format, args...)
 }
 
 // Outcome is a result with its fields.
@@ -97,7 +89,8 @@ type run struct {
 	bodies   []int // body of the mesh → body of the model
 	owner    [][2]int
 	posed    *posed
-	solution *coupled.Solution
+	states   states
+	ctx      context.Context
 	result   *result.Result
 	stage    string
 	began    time.Time
@@ -138,7 +131,7 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 	r.enter("shape")
 	resolved, findings := model.Resolve(doc, physics.Catalog())
 	if blocking := model.Blocking(findings); len(blocking) > 0 {
-		return nil, &ModelError{blocking}
+		return nil, &ModelError{Findings: blocking}
 	}
 	for _, f := range findings {
 		r.warn("%s", f.Message)
@@ -172,7 +165,9 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 	if err := r.judge(); err != nil {
 		return nil, err
 	}
-	r.ranges()
+	if err := r.ranges(); err != nil {
+		return nil, err
+	}
 	r.enter("read")
 	if err := r.read(); err != nil {
 		return nil, err
@@ -201,8 +196,9 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 	return out, nil
 }
 
-// solve finds the fields.
+// solve finds the fields, group by group.
 func (r *run) solve(ctx context.Context) error {
+	r.ctx, r.states = ctx, states{}
 	last := time.Time{}
 	progress := func(i int, residual float64) {
 		if !r.soon(&last) {
@@ -210,17 +206,47 @@ func (r *run) solve(ctx context.Context) error {
 		}
 		r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Iteration: i, Residual: residual})
 	}
-	p := r.posed
-	set := coupled.SolveSettings{Straight: p.straight(), Symmetric: p.symmetric(), MaxIterations: r.opt.MaxIterations, Progress: progress}
 	if r.model.Document.Transient() {
+		set := r.posed.groups[r.posed.marching].settings()
+		set.MaxIterations, set.Progress = r.opt.MaxIterations, progress
 		return r.march(ctx, set)
 	}
-	var err error
-	if r.solution, err = p.group.Solve(ctx, p.kernel, &set); err != nil {
-		return err
+	for n := range r.posed.groups {
+		s, err := r.solveGroup(ctx, n, progress)
+		if err != nil {
+			return err
+		}
+		r.states.of = append(r.states.of, s)
+		r.states.fresh = n + 1
+		if !s.Settled {
+			// What follows from it would be of no use; it begins where it would.
+			return r.unsolved(n + 1)
+		}
 	}
-	if fault := r.solution.Fault; fault != nil && !r.runsAway() {
-		return fault
+	return nil
+}
+
+// solveGroup solves for the fields of a group.
+func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)) (*couple.Solution, error) {
+	g := r.posed.groups[n]
+	set := g.settings()
+	set.MaxIterations, set.Progress, set.Given = r.opt.MaxIterations, progress, r.given(n)
+	if len(r.states.of) > 0 && r.model.Document.Transient() {
+		set.Time = r.solution().State.Time
+	}
+	s, err := g.Solve(ctx, g.kernel, &set)
+	if err == nil && s.Fault != nil && g.unstable() == "" {
+		err = s.Fault
+	}
+	return s, err
+}
+
+// unsolved lets the groups from one on be what they begin with.
+func (r *run) unsolved(from int) error {
+	for n := from; n < len(r.posed.groups); n++ {
+		g := r.posed.groups[n]
+		r.states.of = append(r.states.of, g.Begun(g.kernel, r.given(n)))
+		r.states.fresh = n + 1
 	}
 	return nil
 }
@@ -286,7 +312,7 @@ func (r *run) makeMesh(ctx context.Context) error {
 	})
 	var fault *model.PlaceError
 	if errors.As(err, &fault) {
-		return &ModelError{[]model.Finding{fault.Finding}}
+		return &ModelError{Findings: []model.Finding{fault.Finding}}
 	}
 	if err != nil {
 		return err
@@ -322,12 +348,8 @@ func (r *run) makeMesh(ctx context.Context) error {
 	return nil
 }
 
+// site is the model on its mesh.
+func (r *run) site() *frame.Site { return &frame.Site{Model: r.model, Mesh: r.mesh, Owner: r.owner} }
+
 // bodyName is the name of the part of a body, with its number in an array.
-func (r *run) bodyName(body int32) string {
-	o := r.owner[body]
-	p := &r.model.Parts[o[0]]
-	if p.Copies > 1 {
-		return fmt.Sprintf("%s %d", p.Name, o[1]+1)
-	}
-	return p.Name
-}
+func (r *run) bodyName(body int32) string { return r.site().BodyName(body) }

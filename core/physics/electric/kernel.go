@@ -4,15 +4,16 @@ import (
 	"errors"
 	"math"
 
+	"saltkettle/core/couple"
 	"saltkettle/core/fem"
-	"saltkettle/core/physics/coupled"
-	"saltkettle/core/physics/law"
+	"saltkettle/core/law"
 )
 
 // Kernel has the terms of a problem.
 type Kernel struct {
 	problem *Problem
 	v, t    int     // components of the potential and of the temperature, −1 for none
+	varies  bool    // the temperature changes while the potential is solved for
 	at      [][]int // by side of the group: the currents that enter there
 	area    []float64
 	joints  []int // by joint of the group: its contact, −1 for none
@@ -32,9 +33,10 @@ const (
 )
 
 // NewKernel prepares the terms of a problem for component v of a group, with the
-// temperature in component t, −1 if it is not solved for.
-func NewKernel(g *coupled.Group, p *Problem, v, t int) (*Kernel, error) {
-	k := &Kernel{problem: p, v: v, t: t, at: make([][]int, len(g.Facets)), sets: map[int32]*law.Set{}}
+// temperature in component t, −1 if it is not solved for; varies says that it changes while
+// the group is solved.
+func NewKernel(g *couple.Group, p *Problem, v, t int, varies bool) (*Kernel, error) {
+	k := &Kernel{problem: p, v: v, t: t, varies: varies && t >= 0, at: make([][]int, len(g.Facets)), sets: map[int32]*law.Set{}}
 	side := g.SideOf()
 	for i, c := range p.Currents {
 		for _, f := range c.Facets {
@@ -87,7 +89,7 @@ func (k *Kernel) Straight() bool {
 // LinearCells says that the terms of a body are linear.
 func (k *Kernel) LinearCells(body int32) bool {
 	b, conducts := k.problem.Bodies[body]
-	return k.t < 0 || !conducts || !k.problem.Heats && b.Seebeck == nil && !uses(b.Resistivity) && !uses(b.Permittivity)
+	return !k.varies || !conducts || b.Seebeck == nil && !uses(b.Resistivity) && !uses(b.Permittivity)
 }
 
 // LinearSide says that currents that enter are what they are.
@@ -96,7 +98,7 @@ func (k *Kernel) LinearSide(int) bool { return true }
 // LinearJoint says that the terms of a joint are linear.
 func (k *Kernel) LinearJoint(number int) bool {
 	i := k.joints[number]
-	return k.t < 0 || i < 0 || !k.problem.Heats && !uses(k.problem.Contacts[i].Resistance)
+	return !k.varies || i < 0 || !uses(k.problem.Contacts[i].Resistance)
 }
 
 // ByValues says that terms on sides need no gradients.
@@ -188,7 +190,7 @@ func (k *Kernel) flow(p *fem.Point, q int) (f flow) {
 
 func dot(a, b [3]float64) float64 { return a[0]*b[0] + a[1]*b[1] + a[2]*b[2] }
 
-// Cell adds the current and what it does to heat.
+// Cell adds the current.
 func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 	if k.now == nil {
 		return nil
@@ -203,28 +205,10 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 	if k.t < 0 {
 		return nil
 	}
-	h := k.t
-	vt, tv, tt := t.Index(v, h), t.Index(h, v), t.Index(h, h)
+	vt := t.Index(v, k.t)
 	for d := range 3 {
 		t.FluxU[vt][d] -= f.jSlope[d]
 		t.FluxGrad[vt][d][d] += f.sigma * f.s
-	}
-	if k.problem.Heats {
-		t.Source[h] -= dot(f.j, f.e)
-		t.SourceU[tt] -= dot(f.jSlope, f.e)
-		for d := range 3 {
-			t.SourceGrad[tv][d] += f.sigma*f.e[d] + f.j[d]
-			t.SourceGrad[tt][d] += f.sigma * f.s * f.e[d]
-		}
-	}
-	if k.seebeck {
-		temperature := p.U[h]
-		for d := range 3 {
-			t.Flux[h][d] -= f.s * temperature * f.j[d]
-			t.FluxU[tt][d] -= f.s*f.j[d] + f.sSlope*temperature*f.j[d] + f.s*temperature*f.jSlope[d]
-			t.FluxGrad[tv][d][d] += f.s * temperature * f.sigma
-			t.FluxGrad[tt][d][d] += f.s * temperature * f.sigma * f.s
-		}
 	}
 	return nil
 }
@@ -237,8 +221,7 @@ func (k *Kernel) Side(number int, p *fem.Point, t *fem.Terms) error {
 	return nil
 }
 
-// Joint adds the current that passes a contact, with the heat that it releases there,
-// half on either side.
+// Joint adds the current that passes a contact.
 func (k *Kernel) Joint(number int, p *fem.Point, other []float64, t *fem.JointTerms) error {
 	resistance, slope, err := k.contact(number, p)
 	if err != nil || resistance == 0 {
@@ -253,14 +236,7 @@ func (k *Kernel) Joint(number int, p *fem.Point, other []float64, t *fem.JointTe
 	if k.t < 0 {
 		return nil
 	}
-	vt, tv, tt := t.Index(v, k.t), t.Index(k.t, v), t.Index(k.t, k.t)
-	t.SourceU[vt] -= jump * slope / (resistance * resistance)
-	if k.problem.Heats {
-		t.Both[k.t] -= jump * jump / resistance / 2
-		t.BothU[tv] -= jump / resistance
-		t.BothOther[tv] += jump / resistance
-		t.BothU[tt] += jump * jump * slope / (resistance * resistance) / 2
-	}
+	t.SourceU[t.Index(v, k.t)] -= jump * slope / (resistance * resistance)
 	return nil
 }
 
@@ -300,7 +276,7 @@ func (k *Kernel) Entering(side int, points []fem.Point, weights, sums []float64)
 
 // Power is the electric power that becomes heat in some bodies, nil for all, and,
 // where parts is nil, at contacts, W.
-func (k *Kernel) Power(s *coupled.Solution, parts map[int32]bool) (bodies, contacts float64, err error) {
+func (k *Kernel) Power(s *couple.Solution, parts map[int32]bool) (bodies, contacts float64, err error) {
 	on := map[int32]bool{}
 	for b := range k.problem.Bodies {
 		if parts == nil || parts[b] {

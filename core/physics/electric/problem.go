@@ -18,7 +18,7 @@ package electric
 
 import (
 	"saltkettle/core/formula"
-	"saltkettle/core/physics/law"
+	"saltkettle/core/law"
 	"saltkettle/core/quantity"
 	"saltkettle/core/sentence"
 )
@@ -34,8 +34,6 @@ type Problem struct {
 	Bodies   map[int32]Body
 	Currents []Current
 	Contacts []Contact
-	// Heats says that current heats what it flows through.
-	Heats bool
 }
 
 // Vacuum is the permittivity of vacuum, F/m.

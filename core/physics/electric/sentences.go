@@ -32,12 +32,14 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyVoltage, Group: sentence.Condition, Title: "terminal at a voltage",
 			Template: "The {on} is a terminal at {voltage}.", Acts: sentence.Surfaces,
-			Slots: []sentence.Slot{{Name: "voltage", Label: "voltage", Unit: "V", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a terminal")}},
+			Continues: true,
+			Slots:     []sentence.Slot{{Name: "voltage", Label: "voltage", Unit: "V", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a terminal")}},
 		},
 		{
 			Key: KeyCurrent, Group: sentence.Condition, Title: "terminal that takes a current",
 			Template: "The {on} is a terminal through which {current} enters.", Acts: sentence.Surfaces, Exposed: true,
-			Slots: []sentence.Slot{{Name: "current", Label: "current", Unit: "A", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a terminal")}},
+			Continues: true,
+			Slots:     []sentence.Slot{{Name: "current", Label: "current", Unit: "A", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a terminal")}},
 		},
 		{
 			Key: KeyContact, Group: sentence.Condition, Title: "current meets a contact resistance",
@@ -59,7 +61,8 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyCharge, Group: sentence.Condition, Title: "terminal that carries a charge",
 			Template: "The {on} is a terminal that carries {charge}.", Acts: sentence.Surfaces, Exposed: true,
-			Slots: []sentence.Slot{{Name: "charge", Label: "charge", Unit: "nC", Usual: sentence.Usually(-1, 1, "a terminal")}},
+			Continues: true,
+			Slots:     []sentence.Slot{{Name: "charge", Label: "charge", Unit: "nC", Usual: sentence.Usually(-1, 1, "a terminal")}},
 		},
 		{
 			Key: KeyPotential, Group: sentence.Reading, Title: "mean potential",

@@ -7,9 +7,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/physics/convect"
-	"saltkettle/core/physics/coupled"
 )
 
 // TestOrderTwo: cells of order 2 reach the order 3 in the root mean square, and
@@ -110,7 +110,7 @@ func TestTangents(t *testing.T) {
 		Convections: []Convection{cooled(right, lawOf("2 W/(m²·K²)*temperature"), lawOf("0.5*temperature + 100 K")),
 			{Facets: right, Medium: fix(300), Correlation: &Correlated{Compute: convect.AlongPlate, Fluid: &convect.Fluid{Conductivity: func(x float64) float64 { return 1e-4 * x }, Density: func(x float64) float64 { return 350 / x }, Capacity: func(float64) float64 { return 1000 }, Viscosity: func(x float64) float64 { return 6e-8 * x }}, Length: fix(0.1), Speed: fix(3)}}},
 		Radiations: []Radiation{{right, lawOf("temperature/900 K"), fix(280)}}}
-	g, err := coupled.New(m, 2, []coupled.Field{{Name: "temperature"}}, &coupled.Settings{Facets: right})
+	g, err := couple.New(m, 2, []couple.Field{{Name: "temperature"}}, &couple.Settings{Facets: right})
 	require.NoError(t, err)
 	k, err := NewKernel(g, all, 0)
 	require.NoError(t, err)
@@ -126,7 +126,7 @@ func TestTangents(t *testing.T) {
 func TestTheTangentOfALayer(t *testing.T) {
 	m := slabs(t, 5e-3, 0.02, 0.03)
 	gap := facets(m, 0, "*", 1)
-	g, err := coupled.New(m, 2, []coupled.Field{{Name: "temperature", Jumps: gap}}, &coupled.Settings{Joints: gap})
+	g, err := couple.New(m, 2, []couple.Field{{Name: "temperature", Jumps: gap}}, &couple.Settings{Joints: gap})
 	require.NoError(t, err)
 	k, err := NewKernel(g, &Problem{Bodies: []Body{Isotropic(fix(1)), Isotropic(fix(1))},
 		Contacts: []Contact{{Facets: gap, Thickness: fix(2e-4), Conductivity: lawOf("2e-4 W/(m·K³)*temperature^2")}}}, 0)

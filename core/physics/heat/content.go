@@ -4,7 +4,7 @@ import (
 	"math"
 	"slices"
 
-	"saltkettle/core/physics/law"
+	"saltkettle/core/law"
 )
 
 // content is the heat that a volume of a body holds by its temperature, J/m³: the integral

@@ -3,10 +3,10 @@ package heat
 import (
 	"errors"
 
+	"saltkettle/core/couple"
 	"saltkettle/core/fem"
+	"saltkettle/core/law"
 	"saltkettle/core/parallel"
-	"saltkettle/core/physics/coupled"
-	"saltkettle/core/physics/law"
 	"saltkettle/core/physics/radiation"
 )
 
@@ -27,6 +27,7 @@ type Enclosure struct {
 type enclosed struct {
 	*Enclosure
 	t      int     // component of the temperature
+	field  int     // its number
 	sides  []int32 // of the group, by facet
 	patch  []int32 // by side of the group
 	around *law.Set
@@ -51,9 +52,9 @@ type link struct {
 }
 
 // newEnclosed prepares an enclosure whose facets are sides of a group.
-func newEnclosed(g *coupled.Group, e *Enclosure, t int) *enclosed {
+func newEnclosed(g *couple.Group, e *Enclosure, t int) *enclosed {
 	n := e.Views.Count()
-	x := &enclosed{Enclosure: e, t: t, patch: make([]int32, len(g.Facets)), around: law.NewSet(e.Surroundings)}
+	x := &enclosed{Enclosure: e, t: t, field: g.System.FieldAt(t), patch: make([]int32, len(g.Facets)), around: law.NewSet(e.Surroundings)}
 	for i := range x.work {
 		x.work[i] = make([]float64, n)
 	}
@@ -80,7 +81,7 @@ func (x *enclosed) survey(s *fem.System, at *fem.State) error {
 		for i, l := range x.Emissivity {
 			sets[i] = law.NewSet(l)
 		}
-		errs[worker] = s.EachFace(at, x.sides[lo:hi], x.t, func(i int, points []fem.Point, weights []float64, eqs []int32, functions [][]float64) error {
+		errs[worker] = s.EachFace(at, x.sides[lo:hi], x.field, func(i int, points []fem.Point, weights []float64, eqs []int32, functions [][]float64) error {
 			return x.tie(lo+i, sets[x.Of[lo+i]], points, weights, eqs, functions)
 		})
 	})

@@ -7,16 +7,16 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/mesh"
-	"saltkettle/core/physics/coupled"
 	"saltkettle/core/physics/radiation"
 	"saltkettle/core/shape"
 )
 
 // gap is two square slabs of 40 mm with 20 mm between them, and the kernel of the
 // radiation between their inner faces.
-func gap(t *testing.T, emissivity Law) (*coupled.Group, *Kernel) {
+func gap(t *testing.T, emissivity Law) (*couple.Group, *Kernel) {
 	t.Helper()
 	var bodies []mesh.StackBody
 	for i, z := range []float64{0, 0.03} {
@@ -38,7 +38,7 @@ func gap(t *testing.T, emissivity Law) (*coupled.Group, *Kernel) {
 	}
 	e.Views, err = radiation.Compute(t.Context(), list, &radiation.Settings{Rays: 500})
 	require.NoError(t, err)
-	g, err := coupled.New(m, 2, []coupled.Field{{Name: "temperature"}}, &coupled.Settings{Facets: inner})
+	g, err := couple.New(m, 2, []couple.Field{{Name: "temperature"}}, &couple.Settings{Facets: inner})
 	require.NoError(t, err)
 	k, err := NewKernel(g, &Problem{Bodies: []Body{Isotropic(fix(5)), Isotropic(fix(5))}, Enclosure: e}, 0)
 	require.NoError(t, err)

@@ -7,11 +7,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
+	"saltkettle/core/law"
 	"saltkettle/core/mesh"
-	"saltkettle/core/physics/coupled"
-	"saltkettle/core/physics/law"
 	"saltkettle/core/shape"
 )
 
@@ -71,7 +71,7 @@ type held struct {
 
 // answer is its solution with what enters by each condition.
 type answer struct {
-	*coupled.Solution
+	*couple.Solution
 	kernel                                         *Kernel
 	Sources, Fluxes, Convections, Radiations, Held []float64
 	Symmetric                                      bool
@@ -79,10 +79,10 @@ type answer struct {
 
 func (p *wall) solve(t *testing.T) (*answer, error) {
 	t.Helper()
-	set := &coupled.Settings{Order: p.Order}
-	field := coupled.Field{Name: "temperature", Start: 300}
+	set := &couple.Settings{Order: p.Order}
+	field := couple.Field{Name: "temperature", Start: 300, Changes: true}
 	for _, h := range p.Held {
-		field.Held = append(field.Held, coupled.Held{Facets: h.Facets, Value: h.Value, What: "temperature held"})
+		field.Held = append(field.Held, couple.Held{Facets: h.Facets, Value: h.Value, What: "temperature held"})
 	}
 	for _, c := range p.Contacts {
 		field.Jumps = append(field.Jumps, c.Facets...)
@@ -106,11 +106,11 @@ func (p *wall) solve(t *testing.T) (*answer, error) {
 	for _, c := range p.Radiations {
 		add(c.Facets)
 	}
-	g, err := coupled.New(p.Mesh, len(p.Bodies), []coupled.Field{field}, set)
+	g, err := couple.New(p.Mesh, len(p.Bodies), []couple.Field{field}, set)
 	require.NoError(t, err)
 	k, err := NewKernel(g, &Problem{Bodies: p.Bodies, Sources: p.Sources, Fluxes: p.Fluxes, Convections: p.Convections, Radiations: p.Radiations, Contacts: p.Contacts}, 0)
 	require.NoError(t, err)
-	s, err := g.Solve(t.Context(), k, &coupled.SolveSettings{Straight: k.Straight(), Symmetric: k.Symmetric()})
+	s, err := g.Solve(t.Context(), k, &couple.SolveSettings{Straight: k.Straight(), Symmetric: k.Symmetric()})
 	if err != nil {
 		return nil, err
 	}
@@ -138,23 +138,23 @@ func (a *answer) closure() float64 {
 	return math.Abs(in-out) / max(in, out)
 }
 
-func (a *answer) quantity(q Law) *coupled.Quantity {
-	return &coupled.Quantity{Program: q, Sources: []coupled.Source{{Kernel: a.kernel, First: len(law.Variables), Count: len(Derived), Nodal: make([]bool, len(Derived))}}}
+func (a *answer) quantity(q Law) *couple.Quantity {
+	return &couple.Quantity{Program: q, Sources: []couple.Source{{Kernel: a.kernel, First: len(law.Variables), Count: len(Derived), Nodal: make([]bool, len(Derived))}}}
 }
 
-func (a *answer) InBodies(t *testing.T, q Law, bodies map[int32]bool) *coupled.Measure {
+func (a *answer) InBodies(t *testing.T, q Law, bodies map[int32]bool) *couple.Measure {
 	m, err := a.Solution.InBodies(a.quantity(q), bodies)
 	require.NoError(t, err)
 	return m
 }
 
-func (a *answer) OnFacets(t *testing.T, q Law, facets []int32, bodies map[int32]bool) *coupled.Measure {
+func (a *answer) OnFacets(t *testing.T, q Law, facets []int32, bodies map[int32]bool) *couple.Measure {
 	m, err := a.Solution.OnFacets(a.quantity(q), facets, bodies)
 	require.NoError(t, err)
 	return m
 }
 
-func (a *answer) OnLine(t *testing.T, q Law, from, to [3]float64) *coupled.Measure {
+func (a *answer) OnLine(t *testing.T, q Law, from, to [3]float64) *couple.Measure {
 	m, err := a.Solution.OnLine(a.quantity(q), from, to)
 	require.NoError(t, err)
 	return m

@@ -5,16 +5,16 @@ import (
 	"math"
 	"slices"
 
+	"saltkettle/core/couple"
 	"saltkettle/core/fem"
+	"saltkettle/core/law"
 	"saltkettle/core/physics/convect"
-	"saltkettle/core/physics/coupled"
-	"saltkettle/core/physics/law"
 )
 
 // Kernel has the terms of a problem.
 type Kernel struct {
 	problem *Problem
-	group   *coupled.Group
+	group   *couple.Group
 	t       int // component of the temperature
 	// Conditions on facets, and which act on each side of the group.
 	conditions []condition
@@ -33,6 +33,7 @@ type Kernel struct {
 	held    []*content // by body
 
 	enclosed *enclosed // nil if no radiation is exchanged
+	taken    taken
 }
 
 // condition is what happens on facets: the heat that leaves per area, W/m², with its
@@ -74,8 +75,11 @@ type bodyLaws struct {
 }
 
 // NewKernel prepares the terms of a problem for component t of a group.
-func NewKernel(g *coupled.Group, p *Problem, t int) (*Kernel, error) {
+//
+// With supplies it takes heat from other physics.
+func NewKernel(g *couple.Group, p *Problem, t int, supplies ...couple.Supply) (*Kernel, error) {
 	k := &Kernel{problem: p, group: g, t: t, at: make([][]int, len(g.Facets)), sources: make([][]int, len(p.Bodies))}
+	k.taken = newTaken(supplies, g.System.Components)
 	for i, s := range p.Sources {
 		for _, b := range s.Bodies {
 			k.sources[b] = append(k.sources[b], i)
@@ -171,6 +175,7 @@ func (c *condition) at(s *law.Set, q int, p *fem.Point, t float64) convect.Case 
 func (k *Kernel) Fork() fem.Kernel {
 	out := *k
 	out.mid = nil
+	out.taken = newTaken(k.taken.supplies, k.group.System.Components)
 	out.bodies, out.sets, out.between = make([]*bodyLaws, len(k.problem.Bodies)), make([]*law.Set, len(k.conditions)), make([]*law.Set, len(k.problem.Contacts))
 	return &out
 }
@@ -192,11 +197,13 @@ func (k *Kernel) Straight() bool {
 			return false
 		}
 	}
-	return true
+	return !k.taken.varies()
 }
 
 // LinearCells says that the terms of a body are linear.
-func (k *Kernel) LinearCells(body int32) bool { return !anyUses(k.lawsOf(body)) }
+func (k *Kernel) LinearCells(body int32) bool {
+	return !anyUses(k.lawsOf(body)) && !k.taken.variesIn(body)
+}
 
 // LinearSide says that the conditions on a side are linear.
 func (k *Kernel) LinearSide(number int) bool {
@@ -211,7 +218,7 @@ func (k *Kernel) LinearSide(number int) bool {
 // LinearJoint says that what passes a joint is linear.
 func (k *Kernel) LinearJoint(number int) bool {
 	i := k.joints[number]
-	return i < 0 || !k.problem.Contacts[i].varies()
+	return (i < 0 || !k.problem.Contacts[i].varies()) && !k.taken.variesAt(number)
 }
 
 // ByValues says that terms on sides need no gradients.
@@ -236,7 +243,7 @@ func anyUses(laws []Law) bool {
 // Symmetric says that the matrix of the equations is symmetric: no conductivity
 // depends on the temperature, and no radiation comes from elsewhere.
 func (k *Kernel) Symmetric() bool {
-	if k.enclosed != nil {
+	if k.enclosed != nil || k.taken.varies() {
 		return false
 	}
 	for b := range k.problem.Bodies {
@@ -390,6 +397,7 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 		t.Source[a] -= s.At(ofSources+2*i, q)/k.volume[n] + s.At(ofSources+2*i+1, q)
 		t.SourceU[aa] -= s.Slope(ofSources+2*i+1, q)
 	}
+	k.taken.cell(a, p, t)
 	return nil
 }
 
@@ -406,6 +414,9 @@ func (k *Kernel) Side(number int, p *fem.Point, t *fem.Terms) error {
 
 // Joint adds the heat that passes a contact.
 func (k *Kernel) Joint(number int, p *fem.Point, other []float64, t *fem.JointTerms) error {
+	if err := k.taken.joint(k.t, number, p, other, t); err != nil {
+		return err
+	}
 	i := k.joints[number]
 	if i < 0 {
 		return nil // the temperature does not jump here
@@ -436,14 +447,16 @@ func (k *Kernel) Joint(number int, p *fem.Point, other []float64, t *fem.JointTe
 }
 
 // Accounts are the sources, fluxes, convections, radiations and the emissivities of the
-// enclosure, in this order.
-func (k *Kernel) Accounts() int { return len(k.problem.Sources) + len(k.conditions) }
+// enclosure, in this order, and then what is released by each supply.
+func (k *Kernel) Accounts() int {
+	return len(k.problem.Sources) + len(k.conditions) + len(k.taken.supplies)
+}
 
 // Sourced are the bodies with sources.
 func (k *Kernel) Sourced() map[int32]bool {
 	on := map[int32]bool{}
 	for b, list := range k.sources {
-		if len(list) > 0 {
+		if len(list) > 0 || k.taken.releasesIn(int32(b)) {
 			on[int32(b)] = true
 		}
 	}
@@ -458,11 +471,17 @@ func (k *Kernel) Entering(side int, points []fem.Point, weights, sums []float64)
 	if err := k.Prepare(side, points); err != nil {
 		return err
 	}
+	if side < 0 {
+		if err := k.taken.prepare(points); err != nil {
+			return err
+		}
+	}
 	for q, w := range weights {
 		if side < 0 {
 			for i, n := range k.now.sources {
 				sums[n] += w * (k.now.set.At(ofSources+2*i, q)/k.volume[n] + k.now.set.At(ofSources+2*i+1, q))
 			}
+			k.taken.released(&points[q], w, sums[k.Accounts()-len(k.taken.supplies):])
 			continue
 		}
 		for _, i := range k.at[side] {
@@ -507,7 +526,7 @@ func (k *Kernel) Films() []Film {
 }
 
 // Stored is the heat that the bodies take up, W, of a solution in time.
-func (k *Kernel) Stored(s *coupled.Solution) (float64, error) {
+func (k *Kernel) Stored(s *couple.Solution) (float64, error) {
 	var sum float64
 	err := s.System.EachCell(s.State, nil, func(points []fem.Point, weights []float64) error {
 		b := k.laws(points[0].Part)
@@ -533,7 +552,7 @@ func (k *Kernel) StoresEvenly() bool {
 
 // Taken is the heat that the bodies have taken up from one state to another, J: the
 // integral of ρc over the temperature at every place, however it was gone through.
-func (k *Kernel) Taken(s *coupled.Solution, before, after []float64) (float64, error) {
+func (k *Kernel) Taken(s *couple.Solution, before, after []float64) (float64, error) {
 	rise := make([]float64, len(after))
 	for i := range rise {
 		rise[i] = after[i] - before[i]

@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"saltkettle/core/formula"
+	"saltkettle/core/law"
 	"saltkettle/core/mesh"
-	"saltkettle/core/physics/law"
 	"saltkettle/core/shape"
 )
 

@@ -15,8 +15,8 @@ package heat
 
 import (
 	"saltkettle/core/formula"
+	"saltkettle/core/law"
 	"saltkettle/core/physics/convect"
-	"saltkettle/core/physics/law"
 	"saltkettle/core/quantity"
 	"saltkettle/core/sentence"
 )

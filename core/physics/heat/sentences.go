@@ -57,7 +57,7 @@ func correlated(temperature sentence.Slot) []sentence.Kind {
 	kind := func(key, title, words string, slots ...sentence.Slot) sentence.Kind {
 		driven := slices.ContainsFunc(slots, func(s sentence.Slot) bool { return s.Name == speed.Name })
 		medium := sentence.Slot{Name: "medium", Label: "fluid", Kind: sentence.Text, Fluid: true, Buoyant: !driven, Default: "air"}
-		return sentence.Kind{Key: key, Group: sentence.Condition, Title: title, Template: "The {on} gives heat to {medium} at {temperature}" + words,
+		return sentence.Kind{Key: key, Group: sentence.Condition, Title: title, Heading: "heat given to a fluid, coefficient computed", Template: "The {on} gives heat to {medium} at {temperature}" + words,
 			Acts: sentence.Surfaces, Exposed: true, Anchors: true, Slots: append([]sentence.Slot{medium, temperature}, slots...)}
 	}
 	distance := sentence.Slot{Name: "length", Label: "distance from the leading edge", Unit: "mm", May: sentence.Place}
@@ -118,7 +118,7 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyElsewhere, Group: sentence.Condition, Title: "all other surfaces give heat to a fluid",
 			Template: "All other outside surfaces give heat to {medium} at {temperature} with coefficient {coefficient}.",
-			Exposed:  true, Anchors: true,
+			Exposed:  true, Anchors: true, Everywhere: true,
 			Slots: []sentence.Slot{
 				{Name: "medium", Label: "fluid", Kind: sentence.Text, Default: "air"},
 				temperature,
@@ -156,7 +156,7 @@ func Kinds() []sentence.Kind {
 		},
 		{
 			Key: KeyStart, Group: sentence.Condition, Title: "temperature at the start",
-			Template: "The {on} is at {temperature} when time begins.", Acts: sentence.Bodies, Transient: true,
+			Template: "The {on} is at {temperature} when time begins.", Acts: sentence.Bodies, Transient: true, Starts: true,
 			Slots: []sentence.Slot{{Name: "temperature", Label: "temperature at the start", Unit: "°C", Temperature: true, May: sentence.Place, Usual: usualTemperature}},
 		},
 		{

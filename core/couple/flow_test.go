@@ -1,4 +1,4 @@
-package coupled
+package couple
 
 import (
 	"context"
@@ -10,8 +10,8 @@ import (
 
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
+	"saltkettle/core/law"
 	"saltkettle/core/mesh"
-	"saltkettle/core/physics/law"
 )
 
 // conduct is conduction by body, with a source, storage, loss at sides and a conductance at
@@ -172,7 +172,7 @@ func TestJumpsAndLevels(t *testing.T) {
 	require.NoError(t, err)
 	area := 0.01 * 0.006
 	end := 3/area*(0.04/2) + 3/area/50
-	values := s.AtNodes(0)
+	values := s.AtNodes(0, 0)
 	for _, f := range right {
 		for _, v := range m.Facets[f].Corners() {
 			assert.InEpsilon(t, end, values[v], 1e-9)
@@ -209,7 +209,7 @@ func quantityOf(t *testing.T, text string, k Deriver) *Quantity {
 func TestMeasures(t *testing.T) {
 	for order := 1; order <= 2; order++ {
 		m := pair(t)
-		g, err := New(m, 2, []Field{{Start: 90, Held: []Held{heldAt(side(m, 0, "left"), 90), heldAt(side(m, 1, "right"), 130)}}}, &Settings{Order: order})
+		g, err := New(m, 2, []Field{{Start: 90, Changes: true, Held: []Held{heldAt(side(m, 0, "left"), 90), heldAt(side(m, 1, "right"), 130)}}}, &Settings{Order: order})
 		require.NoError(t, err)
 		k := &conduct{k: []float64{7, 7}}
 		s, err := g.Solve(t.Context(), k, &SolveSettings{Straight: true, Symmetric: true})
@@ -251,7 +251,7 @@ func TestMeasures(t *testing.T) {
 func TestMarchCountsAndLocates(t *testing.T) {
 	m := pair(t)
 	all := facets(m, func(f *mesh.Facet) bool { return f.Other < 0 })
-	g, err := New(m, 2, []Field{{}}, &Settings{Facets: all})
+	g, err := New(m, 2, []Field{{Changes: true}}, &Settings{Facets: all})
 	require.NoError(t, err)
 	// So well conducted that it stays even.
 	k := &conduct{k: []float64{1e7, 1e7}, source: []float64{0, 0}, capacity: 1e3, loss: 2}

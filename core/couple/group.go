@@ -1,6 +1,6 @@
-// Package coupled solves the fields of several physics together on one mesh and
-// reads them.
-package coupled
+// Package couple solves the fields of several physics on one mesh: in groups, one after the
+// other, and within a group together. It reads them too.
+package couple
 
 import (
 	"fmt"
@@ -8,36 +8,53 @@ import (
 	"slices"
 
 	"saltkettle/core/fem"
+	"saltkettle/core/law"
 	"saltkettle/core/mesh"
-	"saltkettle/core/physics/law"
 )
 
-// Group is fields that are solved together.
-type Group struct {
+// Ground is a mesh with all fields of a run and with the places of their conditions: what
+// its groups stand on.
+type Ground struct {
 	Mesh   *mesh.Mesh
-	System *fem.System
+	Fields []Field
 	// Facets are those of the mesh on which there are conditions, by side of the
-	// system; Joints those across which fields may jump, by joint.
+	// systems; Joints those across which fields may jump, by joint.
 	Facets, Joints []int32
 	// Volume of each body of the mesh, m³, and area of each facet with conditions, m².
+	// They are there when there is a group.
 	Volume, Area []float64
 
 	// flat says that the elements are triangles, the wedges of a flat mesh seen from above.
-	flat  bool
-	sides []fem.Side // by facet of the mesh
-	held  []Held
-	holds [][]int32 // by held value: its equations, found when they are asked for
-	start []float64 // by field
-	level [][]int32 // by field: the facets on which it is level
+	flat   bool
+	grid   *fem.Grid
+	twins  [][2]int32
+	sides  []fem.Side // by facet of the mesh
+	bodies int
 }
 
-// Field is an unknown scalar.
+// Group is fields that are solved together. To it the other fields of the ground are given.
+type Group struct {
+	*Ground
+	System *fem.System
+	// Own are the fields that it solves for.
+	Own []int
+
+	held  []Held
+	holds [][]int32 // by held value: its equations, found when they are asked for
+}
+
+// Field is an unknown function: a scalar, or a vector of some components.
 type Field struct {
-	Name string
+	Name       string
+	Components int // 0 means 1
 	// Bodies it lives in; nil means all.
 	Bodies map[int32]bool
 	// Start is the value that a solution begins with.
 	Start float64
+	// Changes says that it changes in time at a rate; others follow at once.
+	Changes bool
+	// Rigid says that its equations hardly notice rigid motions, which a displacement has.
+	Rigid bool
 	// Held are values on facets. Where two meet, the later one holds.
 	Held []Held
 	// Level are sets of facets on each of which the field has one value that is not
@@ -48,10 +65,11 @@ type Field struct {
 	Jumps []int32
 }
 
-// Held is a field held on facets.
+// Held is a component of a field held on facets.
 type Held struct {
-	Facets []int32
-	Value  law.Law // of the place and the time
+	Facets    []int32
+	Component int
+	Value     law.Law // of the place and the time
 	// Least is the bound that the value may not fall below; What is its name.
 	Least float64
 	What  string
@@ -60,7 +78,7 @@ type Held struct {
 	nodes []int32
 }
 
-// Settings of [New]. The zero value works.
+// Settings of [NewGround]. The zero value works.
 type Settings struct {
 	// Order of the elements: 1 or 2; 0 means 1.
 	Order int
@@ -70,51 +88,74 @@ type Settings struct {
 	Measure func(x [3]float64) float64
 }
 
-// New prepares a group. The mesh is cut along the joints.
-func New(m *mesh.Mesh, bodies int, fields []Field, set *Settings) (*Group, error) {
-	g := &Group{Mesh: m, Facets: set.Facets, Joints: set.Joints}
+// NewGround prepares a mesh, with its number of bodies, for groups. The mesh is cut along the
+// joints.
+func NewGround(m *mesh.Mesh, bodies int, fields []Field, set *Settings) *Ground {
+	g := &Ground{Mesh: m, Fields: slices.Clone(fields), Facets: set.Facets, Joints: set.Joints, bodies: bodies}
 	m.Cut(set.Joints)
 	g.flat = len(m.Faces) > 0
-	s := &fem.SystemSettings{Level: map[int][][]int32{}}
-	grid := fem.FromMesh(m)
+	g.grid = fem.FromMesh(m)
 	if g.flat {
-		grid, s.Twins = fem.FromFlatMesh(m)
+		g.grid, g.twins = fem.FromFlatMesh(m)
 	}
 	if set.Order == 2 {
-		grid = grid.Elevated(m.Curve())
+		g.grid = g.grid.Elevated(m.Curve())
 	}
-	grid.Measure = set.Measure
+	g.grid.Measure = set.Measure
 	for k := range m.Facets {
 		f := &m.Facets[k]
 		g.sides = append(g.sides, fem.Side{Cell: int(f.Cell), Facet: g.facetOf(f.Cell, f.Corners()), Other: f.OtherBody})
 	}
-	for _, k := range set.Facets {
+	for i := range g.Fields {
+		g.Fields[i].Components = max(1, g.Fields[i].Components)
+	}
+	return g
+}
+
+// Group prepares some of the fields to be solved together.
+func (g *Ground) Group(own ...int) (*Group, error) {
+	out := &Group{Ground: g, Own: own}
+	s := &fem.SystemSettings{Level: map[int][][]int32{}, Twins: g.twins}
+	for _, k := range g.Facets {
 		s.Sides = append(s.Sides, g.sides[k])
 	}
-	for _, k := range set.Joints {
+	for _, k := range g.Joints {
 		s.Joints = append(s.Joints, fem.Joint{A: g.sides[k], B: g.beyond(k)})
 	}
 	var list []fem.Field
-	for i, f := range fields {
-		list = append(list, fem.Field{Name: f.Name, Components: 1, Parts: f.Bodies})
-		g.start = append(g.start, f.Start)
-		g.level = append(g.level, slices.Concat(f.Level...))
-		s.Level[i] = g.levels(grid, &f)
+	for i := range g.Fields {
+		f := &g.Fields[i]
+		given := !slices.Contains(own, i)
+		list = append(list, fem.Field{Name: f.Name, Components: f.Components, Parts: f.Bodies, Given: given})
+		if given {
+			continue
+		}
+		s.Level[i] = g.levels(f)
 		for _, h := range f.Held {
-			h.field, h.nodes = i, nodesOf(grid, g.sides, h.Facets)
-			g.held = append(g.held, h)
+			h.field, h.nodes = i, nodesOf(g.grid, g.sides, h.Facets)
+			out.held = append(out.held, h)
 		}
 	}
 	var err error
-	if g.System, err = fem.NewSystem(grid, list, s); err != nil {
-		return nil, err
+	if out.System, err = fem.NewSystem(g.grid, list, s); err != nil || g.Volume != nil {
+		return out, err
 	}
-	return g, g.measure(bodies)
+	return out, out.measure(g.bodies)
+}
+
+// New prepares a group of all fields.
+func New(m *mesh.Mesh, bodies int, fields []Field, set *Settings) (*Group, error) {
+	all := make([]int, len(fields))
+	for i := range all {
+		all[i] = i
+	}
+	return NewGround(m, bodies, fields, set).Group(all...)
 }
 
 // levels are the sets of nodes on which a field has one value: those of its level
 // facets, and the nodes on the two sides of joints across which it does not jump.
-func (g *Group) levels(grid *fem.Grid, f *Field) [][]int32 {
+func (g *Ground) levels(f *Field) [][]int32 {
+	grid := g.grid
 	parent := map[int32]int32{}
 	find := func(v int32) int32 {
 		for {
@@ -177,13 +218,13 @@ func (g *Group) levels(grid *fem.Grid, f *Field) [][]int32 {
 }
 
 // beyond is the side of the cell beyond a facet.
-func (g *Group) beyond(k int32) fem.Side {
+func (g *Ground) beyond(k int32) fem.Side {
 	f := &g.Mesh.Facets[k]
 	return fem.Side{Cell: int(f.Other), Facet: g.facetOf(f.Other, g.Mesh.CornersFrom(k, true)), Other: f.Body}
 }
 
 // facetOf is the number that a facet has in the element of its cell.
-func (g *Group) facetOf(cell int32, corners []int32) int {
+func (g *Ground) facetOf(cell int32, corners []int32) int {
 	n := g.Mesh.SideOf(cell, corners)
 	if g.flat {
 		n -= 2 // the edges of a triangle come in the order of the upright facets of a wedge
@@ -192,7 +233,7 @@ func (g *Group) facetOf(cell int32, corners []int32) int {
 }
 
 // seen is a facet from the side of some bodies.
-func (g *Group) seen(k int32, bodies map[int32]bool) fem.Side {
+func (g *Ground) seen(k int32, bodies map[int32]bool) fem.Side {
 	if f := &g.Mesh.Facets[k]; f.Other >= 0 && !bodies[f.Body] {
 		return g.beyond(k)
 	}
@@ -235,7 +276,7 @@ func (g *Group) measure(bodies int) error {
 }
 
 // SideOf returns the side of the system that a facet with conditions is.
-func (g *Group) SideOf() map[int32]int {
+func (g *Ground) SideOf() map[int32]int {
 	side := map[int32]int{}
 	for n, f := range g.Facets {
 		side[f] = n
@@ -245,7 +286,7 @@ func (g *Group) SideOf() map[int32]int {
 
 // JointsOf returns, for each joint, which of some lists of facets it is in, −1 for
 // none; the last one counts.
-func (g *Group) JointsOf(lists [][]int32) []int {
+func (g *Ground) JointsOf(lists [][]int32) []int {
 	of := map[int32]int{}
 	for i, list := range lists {
 		for _, f := range list {
@@ -263,7 +304,7 @@ func (g *Group) JointsOf(lists [][]int32) []int {
 }
 
 // AreaOf is the area of facets together, m².
-func (g *Group) AreaOf(facets []int32) float64 {
+func (g *Ground) AreaOf(facets []int32) float64 {
 	var sum float64
 	for _, k := range facets {
 		sum += g.Area[k]
@@ -272,7 +313,7 @@ func (g *Group) AreaOf(facets []int32) float64 {
 }
 
 // VolumeOf is the volume of bodies together, m³.
-func (g *Group) VolumeOf(bodies []int32) float64 {
+func (g *Ground) VolumeOf(bodies []int32) float64 {
 	var sum float64
 	for _, b := range bodies {
 		sum += g.Volume[b]
@@ -295,7 +336,7 @@ func (g *Group) hold(time float64, c *fem.Constraints) error {
 			if !(value >= h.Least) || math.IsInf(value, 0) {
 				return &law.Error{Body: -1, What: h.What, Value: value}
 			}
-			if e := g.System.Equation(h.field, 0, v); e >= 0 {
+			if e := g.System.Equation(h.field, h.Component, v); e >= 0 {
 				c.Fixed[e], c.Value[e] = true, value
 			}
 		}
@@ -304,8 +345,8 @@ func (g *Group) hold(time float64, c *fem.Constraints) error {
 }
 
 // Lives says whether a field is solved for in a body.
-func (g *Group) Lives(field int, body int32) bool {
-	parts := g.System.Fields[field].Parts
+func (g *Ground) Lives(field int, body int32) bool {
+	parts := g.Fields[field].Bodies
 	return parts == nil || parts[body]
 }
 

@@ -1,4 +1,4 @@
-package coupled
+package couple
 
 import (
 	"errors"
@@ -6,7 +6,7 @@ import (
 
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
-	"saltkettle/core/physics/law"
+	"saltkettle/core/law"
 )
 
 // Deriver is a kernel with quantities that follow from its fields.
@@ -30,7 +30,7 @@ type Source struct {
 // to evaluate these.
 type Quantity struct {
 	Program     *formula.Program
-	Temperature int // field, −1 if there is none
+	Temperature int // component, −1 if there is none
 	Sources     []Source
 }
 
@@ -88,7 +88,7 @@ func newEvaluator(q *Quantity) (*evaluator, error) {
 		for _, s := range q.Sources {
 			if v >= s.First && v < s.First+s.Count {
 				known = true
-				e.nodal = e.nodal && s.Nodal[v-s.First]
+				e.nodal = e.nodal && s.Nodal != nil && s.Nodal[v-s.First]
 			}
 		}
 		if !known {
@@ -147,12 +147,12 @@ func (s *Solution) atNodes(e *evaluator, m *Measure, body int32, nodes []int32) 
 		return nil
 	}
 	points := make([]fem.Point, 0, len(nodes))
-	fields := len(s.start)
+	n := s.System.Components
 	for _, v := range nodes {
-		p := fem.Point{Part: body, X: s.System.Grid.At(v), Time: s.State.Time, U: make([]float64, fields), Grad: make([][3]float64, fields), Rate: make([]float64, fields)}
-		for f := range fields {
-			if eq := s.System.Equation(f, 0, v); eq >= 0 {
-				p.U[f] = s.State.U[eq]
+		p := fem.Point{Part: body, X: s.System.Grid.At(v), Time: s.State.Time, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)}
+		for f := range s.Fields {
+			for c := range s.Fields[f].Components {
+				p.U[s.System.First[f]+c], _ = s.ValueAt(f, c, v)
 			}
 		}
 		points = append(points, p)

@@ -1,8 +1,9 @@
-package coupled
+package couple
 
 import (
 	"context"
 	"errors"
+	"slices"
 
 	"saltkettle/core/fem"
 )
@@ -15,7 +16,7 @@ type MarchSettings struct {
 	// Breaks are those of [fem.TransientSettings], Missed likewise.
 	Breaks []float64
 	Missed func(s *Solution, step *fem.Step) (float64, error)
-	// Start sets out to the value of the first field when time begins, at places in a
+	// Start sets out to the value of the field that changes when time begins, at places in a
 	// body. At nodes that bodies share it is that of the later one.
 	Start func(body int32, x [][3]float64, out []float64) error
 	// Jump is called when held values jump, with the state before and the solution after.
@@ -37,10 +38,13 @@ type MarchSettings struct {
 // closes to about as much.
 const marchTolerance = 1e-7
 
-// March follows the fields through time. The first field changes with it; the others
-// follow at once. The solution that it returns is that of the last moment.
+// March follows the fields through time. One of them, the first of those
+// that change with it, is given at its start; those that do not change follow at once. The solution that it returns is that of the last moment.
 func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings) (*Solution, error) {
-	s := &Solution{Group: g, Kernel: kernel, State: &fem.State{U: make([]float64, g.System.N)}, Straight: set.Straight}
+	if !slices.ContainsFunc(g.Own, func(f int) bool { return g.Fields[f].Changes }) {
+		return nil, errors.New("couple: no field of the group changes in time")
+	}
+	s := &Solution{Group: g, Kernel: kernel, State: &fem.State{U: make([]float64, g.System.N), Given: set.Given}, Straight: set.Straight}
 	c := g.System.NewConstraints()
 	l := g.linear(kernel, c, &set.SolveSettings)
 	l.progress, l.repeated = nil, true
@@ -54,8 +58,10 @@ func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings
 		}
 	}
 	var failed error
-	changes := make([]bool, len(g.start))
-	changes[0] = true
+	changes := make([]bool, len(g.Fields))
+	for i := range changes {
+		changes[i] = g.Fields[i].Changes
+	}
 	r, err := g.System.March(ctx, kernel, s.State, c, &fem.TransientSettings{
 		Newton: newton, End: set.End, Tolerance: set.Tolerance, FirstStep: set.End / 1e4, LongestStep: set.Longest,
 		Changes: changes, Breaks: set.Breaks, Resume: set.Resume, Checkpoint: set.Checkpoint,
@@ -132,7 +138,7 @@ func (s *Solution) EachStage(step *fem.Step, f func(s *Solution, weight float64)
 	now := s.State
 	defer func() { s.State = now }()
 	for _, g := range step.Stages {
-		s.State = &fem.State{U: g.U, Rate: g.Rate, Time: g.Time}
+		s.State = &fem.State{U: g.U, Rate: g.Rate, Time: g.Time, Given: now.Given}
 		s.enter(g.Reaction)
 		if err := f(s, g.Weight); err != nil {
 			return err
@@ -143,9 +149,9 @@ func (s *Solution) EachStage(step *fem.Step, f func(s *Solution, weight float64)
 
 // Within is the state at a time within a step.
 func (s *Solution) Within(step *fem.Step, time float64) *fem.State {
-	at := &fem.State{U: make([]float64, len(step.After)), Rate: make([]float64, len(step.After)), Time: time}
+	at := &fem.State{U: make([]float64, len(step.After)), Rate: make([]float64, len(step.After)), Time: time, Given: s.State.Given}
 	field := s.System.FieldOf()
-	step.At(time, func(i int) bool { return field[i] == 0 }, at.U)
+	step.At(time, func(i int) bool { return s.Fields[field[i]].Changes }, at.U)
 	x := (time - step.From) / (step.To - step.From)
 	for i, r := range step.RateAfter {
 		at.Rate[i] = r
@@ -159,11 +165,12 @@ func (s *Solution) Within(step *fem.Step, time float64) *fem.State {
 // begin sets the state when time begins.
 func (g *Group) begin(u []float64, set *MarchSettings) error {
 	for i, f := range g.System.FieldOf() {
-		u[i] = g.start[f]
+		u[i] = g.Fields[f].Start
 	}
 	var equations []int32
 	var places [][3]float64
 	var values []float64
+	changing := slices.IndexFunc(g.Fields, func(f Field) bool { return f.Changes })
 	block := &g.System.Grid.Blocks[0]
 	seen := make([]int32, g.System.Grid.NodeCount()) // by the last body, from 1
 	for body := range int32(len(g.Volume)) {
@@ -177,7 +184,7 @@ func (g *Group) begin(u []float64, set *MarchSettings) error {
 					continue
 				}
 				seen[v] = body + 1
-				if e := g.System.Equation(0, 0, v); e >= 0 {
+				if e := g.System.Equation(changing, 0, v); e >= 0 {
 					equations, places = append(equations, e), append(places, g.System.Grid.At(v))
 				}
 			}
@@ -193,9 +200,9 @@ func (g *Group) begin(u []float64, set *MarchSettings) error {
 	return nil
 }
 
-// follow solves for the other fields while the first one stays.
+// follow solves for the fields that do not change while the others stay.
 func (g *Group) follow(ctx context.Context, s *Solution, c *fem.Constraints, newton *fem.NewtonSettings) error {
-	if len(g.start) == 1 {
+	if len(g.Own) == 1 {
 		return nil
 	}
 	if err := g.hold(0, c); err != nil {
@@ -203,7 +210,7 @@ func (g *Group) follow(ctx context.Context, s *Solution, c *fem.Constraints, new
 	}
 	all := &fem.Constraints{Fixed: append([]bool(nil), c.Fixed...), Value: append([]float64(nil), c.Value...)}
 	for e, f := range g.System.FieldOf() {
-		if f == 0 {
+		if g.Fields[f].Changes {
 			all.Fixed[e], all.Value[e] = true, s.State.U[e]
 		}
 	}

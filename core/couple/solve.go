@@ -1,4 +1,4 @@
-package coupled
+package couple
 
 import (
 	"context"
@@ -6,8 +6,8 @@ import (
 	"math"
 
 	"saltkettle/core/fem"
+	"saltkettle/core/law"
 	"saltkettle/core/mesh"
-	"saltkettle/core/physics/law"
 	"saltkettle/core/sparse"
 )
 
@@ -23,6 +23,11 @@ type SolveSettings struct {
 	// factorisation at once, and Patience how many iterations a linear solve of larger
 	// ones may take before it is; 0 lets it choose.
 	DirectUnknowns, Patience int
+	// Time of the steady state, s, for what is held.
+	Time float64
+	// Given has the values of the fields that the group does not solve for, by field, as
+	// [Solution.Nodal] gives them.
+	Given [][]float64
 	// Progress is called after each iteration. It may be nil.
 	Progress func(iteration int, residual float64)
 }
@@ -73,13 +78,11 @@ type Solution struct {
 // has not settled.
 func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings) (*Solution, error) {
 	c := g.System.NewConstraints()
-	if err := g.hold(0, c); err != nil {
+	if err := g.hold(set.Time, c); err != nil {
 		return nil, err
 	}
-	s := &Solution{Group: g, Kernel: kernel, State: &fem.State{U: make([]float64, g.System.N)}, Straight: set.Straight}
-	for i, f := range g.System.FieldOf() {
-		s.State.U[i] = g.start[f]
-	}
+	s := g.Begun(kernel, set.Given)
+	s.Straight, s.State.Time = set.Straight, set.Time
 	l := g.linear(kernel, c, set)
 	r, err := g.System.Solve(ctx, kernel, s.State, c, &fem.NewtonSettings{
 		Tolerance: tolerance, MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve,
@@ -88,6 +91,16 @@ func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings
 		return nil, err
 	}
 	return s, s.reactions(r)
+}
+
+// Begun is a solution that has only begun: all is as it starts.
+func (g *Group) Begun(kernel fem.Kernel, given [][]float64) *Solution {
+	s := &Solution{Group: g, Kernel: kernel, State: &fem.State{U: make([]float64, g.System.N), Given: given}}
+	for i, f := range g.System.FieldOf() {
+		s.State.U[i] = g.Fields[f].Start
+	}
+	s.Held, s.HeldSize = make([]float64, len(g.held)), make([]float64, len(g.held))
+	return s
 }
 
 // finish takes over how a solution went.
@@ -155,7 +168,7 @@ func (g *Group) heldEquations() [][]int32 {
 	owner := make([]int32, g.System.N)
 	for i, h := range g.held {
 		for _, v := range h.nodes {
-			if e := g.System.Equation(h.field, 0, v); e >= 0 {
+			if e := g.System.Equation(h.field, h.Component, v); e >= 0 {
 				owner[e] = int32(i) + 1
 			}
 		}
@@ -179,8 +192,10 @@ func (g *Group) HeldFacets(field int) map[int32]bool {
 			}
 		}
 	}
-	for _, k := range g.level[field] {
-		out[k] = true
+	for _, list := range g.Fields[field].Level {
+		for _, k := range list {
+			out[k] = true
+		}
 	}
 	return out
 }
@@ -208,6 +223,13 @@ type Accountant interface {
 	Entering(side int, points []fem.Point, weights, sums []float64) error
 }
 
+// JointAccountant is one in whose accounts there is what enters at joints.
+type JointAccountant interface {
+	Accountant
+	TakesAtJoints() bool
+	EnteringJoint(number int, p *fem.Point, other []float64, weight float64, sums []float64) error
+}
+
 // Entering sums what enters by each condition of a kernel.
 func (s *Solution) Entering(k Accountant) ([]float64, error) {
 	sums := make([]float64, k.Accounts())
@@ -226,6 +248,11 @@ func (s *Solution) Entering(k Accountant) ([]float64, error) {
 	if on := k.Sourced(); err == nil && len(on) > 0 {
 		err = s.System.EachCell(s.State, on, func(points []fem.Point, weights []float64) error {
 			return k.Entering(-1, points, weights, sums)
+		})
+	}
+	if j, ok := k.(JointAccountant); ok && err == nil && j.TakesAtJoints() {
+		err = s.System.EachJoint(s.State, func(number int, p *fem.Point, other []float64, weight float64) error {
+			return j.EnteringJoint(number, p, other, weight, sums)
 		})
 	}
 	return sums, err
@@ -270,14 +297,40 @@ func (s *Solution) Smooth(k Deriver, field, quantities int, corners []int32, cou
 	return values, nil
 }
 
-// AtNodes returns a field at the nodes of the mesh, NaN where it is not.
-func (s *Solution) AtNodes(field int) []float64 {
+// AtNodes returns a component of a field at the nodes of the mesh, NaN where it is not.
+func (s *Solution) AtNodes(field, component int) []float64 {
 	out := make([]float64, s.Mesh.NodeCount())
 	for v := range out {
 		out[v] = math.NaN()
-		if e := s.System.Equation(field, 0, int32(v)); e >= 0 {
+		if e := s.System.Equation(field, component, int32(v)); e >= 0 {
 			out[v] = s.State.U[e]
 		}
 	}
 	return out
+}
+
+// Nodal returns the values of a field at all nodes of the elements, at node·components +
+// component, 0 where it is not: what other groups are given.
+func (s *Solution) Nodal(field int) []float64 {
+	n := s.Fields[field].Components
+	out := make([]float64, n*s.System.Grid.NodeCount())
+	for v := range s.System.Grid.NodeCount() {
+		for c := range n {
+			if e := s.System.Equation(field, c, int32(v)); e >= 0 {
+				out[n*v+c] = s.State.U[e]
+			}
+		}
+	}
+	return out
+}
+
+// ValueAt is a component of a field at a node of the elements, solved for or given.
+func (s *Solution) ValueAt(field, component int, node int32) (value float64, known bool) {
+	if e := s.System.Equation(field, component, node); e >= 0 {
+		return s.State.U[e], true
+	}
+	if n := s.Fields[field].Components; field < len(s.State.Given) && s.State.Given[field] != nil {
+		return s.State.Given[field][n*int(node)+component], true
+	}
+	return 0, false
 }

@@ -1,4 +1,4 @@
-package coupled
+package couple
 
 import (
 	"context"
@@ -76,7 +76,7 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 	if l.limit > 0 && l.result.Iterations >= l.limit {
 		return errSpent
 	}
-	fields := len(l.group.start)
+	fields := len(l.group.Own)
 	if l.direct == nil && (fields > 1 && a.N() <= l.outright || l.repeated && a.N() <= smallRepeated) {
 		l.factorise()
 	}
@@ -203,13 +203,13 @@ func (l *linear) precondition(ctx context.Context, a *sparse.CSR) error {
 	if l.pre != nil {
 		return nil
 	}
-	if len(l.group.start) == 1 {
+	if len(l.group.Own) == 1 {
 		l.method = "conjugate gradients with smoothed-aggregation multigrid"
 		if !l.symmetric {
 			l.method = "generalised minimal residuals with smoothed-aggregation multigrid"
 			a = a.SymmetricPart()
 		}
-		pre, err := sparse.NewAMG(ctx, a, nil)
+		pre, err := sparse.NewAMG(ctx, a, l.group.nearSpace())
 		if err != nil {
 			return fmt.Errorf("the matrix cannot be solved: %w", err)
 		}
@@ -221,7 +221,7 @@ func (l *linear) precondition(ctx context.Context, a *sparse.CSR) error {
 	field := l.group.System.FieldOf()
 	second := make([]bool, a.N())
 	for i, f := range field {
-		second[i] = f == 0
+		second[i] = f == l.group.Own[0]
 	}
 	first := make([]bool, a.N())
 	for i := range first {
@@ -244,7 +244,7 @@ func (l *linear) precondition(ctx context.Context, a *sparse.CSR) error {
 // units can be compared.
 func (l *linear) scaled(a *sparse.CSR, b []float64) (*sparse.CSR, []float64) {
 	field := l.group.System.FieldOf()
-	n := len(l.group.start)
+	n := len(l.group.Fields)
 	sum, count := make([]float64, n), make([]float64, n)
 	for i, f := range field {
 		cols, data := a.Row(i)
@@ -269,4 +269,23 @@ func (l *linear) scaled(a *sparse.CSR, b []float64) (*sparse.CSR, []float64) {
 		}
 	}
 	return out, rhs
+}
+
+// nearSpace is what multigrid is to know of the equations of a group of one field.
+func (g *Group) nearSpace() *sparse.AMGSettings {
+	f := g.Own[0]
+	if !g.Fields[f].Rigid {
+		return nil
+	}
+	n := g.Fields[f].Components
+	points := make([]float64, g.System.N)
+	for v := range int32(g.System.Grid.NodeCount()) {
+		x := g.System.Grid.At(v)
+		for c := range n {
+			if e := g.System.Equation(f, c, v); e >= 0 {
+				points[e] = x[c]
+			}
+		}
+	}
+	return &sparse.AMGSettings{Near: sparse.RigidMotions(points, n), PerNode: n}
 }

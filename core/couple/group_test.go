@@ -1,4 +1,4 @@
-package coupled
+package couple
 
 import (
 	"math"

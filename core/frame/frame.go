@@ -1,0 +1,105 @@
+// Package frame is how a physics joins the program: it says of itself what it is called, what
+// can be said of it and what follows from its fields, and poses itself on a mesh. Physics act
+// on each other through quantities that one supplies and another takes, without naming each
+// other.
+package frame
+
+import (
+	"saltkettle/core/couple"
+	"saltkettle/core/fem"
+	"saltkettle/core/formula"
+	"saltkettle/core/model"
+	"saltkettle/core/result"
+	"saltkettle/core/sentence"
+)
+
+// Physics is what the program knows of a physics.
+type Physics struct {
+	model.PhysicsKind
+	Kinds []sentence.Kind
+	// Fields are those that plates show.
+	Fields []sentence.Field
+	// Derived are quantities that follow from its fields; Nodal marks those that depend on the
+	// fields alone, not on their gradients, and so have values at nodes, nil for none.
+	Derived []formula.Variable
+	Nodal   []bool
+	// Pose makes its equations for a run.
+	Pose func(p *Posing) (*Posed, error)
+}
+
+// Supplied is a quantity that a physics supplies, with the key of the sentence that lets it, ""
+// if none is needed.
+type Supplied struct{ Quantity, Sentence string }
+
+// Posed is what a physics adds to a run.
+type Posed struct {
+	// Field is what it solves for, and Unit that of its values. Keys of the sentences behind the
+	// held values of the field are Held.
+	Field couple.Field
+	Unit  string
+	Held  []string
+	// Facets and Joints are those on which it has conditions.
+	Facets, Joints map[int32]bool
+	// Takes and Supplies are how it acts together with others.
+	Takes    []string
+	Supplies []Supplied
+	// Free finds what may vary although nothing fixes it; it is asked when the group of the field
+	// is there.
+	Free func(g *couple.Group, field int) error
+	// Build makes the kernel for the field; component is that of it.
+	Build func(b *Building) (Kernel, error)
+	// Balance is what its accounts are called and their unit, and Keys the sentences behind those
+	// of the kernel, known when it is built.
+	Balance, BalanceUnit string
+	Keys                 []string
+	// Flux names the derived vector whose error decides where cells are to be finer, "" for none,
+	// and Shown says which derived quantities are kept as fields.
+	Flux  string
+	Shown func(name string) bool
+	// Doubt says why a solution cannot be what happens, "" if nothing speaks against it.
+	Doubt func(s *couple.Solution, field int) string
+	// Unstable says in words why there may be no solution, "" if nothing of that kind is known.
+	Unstable string
+	// Check warns of what was used beyond where it holds.
+	Check func(s *couple.Solution)
+	// Read evaluates a reading of the physics.
+	Read func(r *Reading) error
+	// Starts are sentences that give the field when time begins.
+	Starts []*model.ResolvedSentence
+	// Note adds to the result what is to be known of the posing. It may be nil.
+	Note func(r *result.Result)
+}
+
+// Kernel has the terms of a physics.
+type Kernel interface {
+	fem.Kernel
+	couple.Deriver
+	couple.Accountant
+	// Straight says that its equations are linear, Symmetric that their matrix is symmetric.
+	Straight() bool
+	Symmetric() bool
+}
+
+// Storer is a kernel of a field that changes in time, whose bodies store what its balance is
+// of.
+type Storer interface {
+	// Stored is what they take up, per second, of a solution in time.
+	Stored(s *couple.Solution) (float64, error)
+	// StoresEvenly says that what they store does not depend on the field but by a factor.
+	StoresEvenly() bool
+	// Taken is what they have taken up from one state to another.
+	Taken(s *couple.Solution, before, after []float64) (float64, error)
+}
+
+// Building is what a kernel is made for.
+type Building struct {
+	Group *couple.Group
+	// Field is the number of the field of the physics, Component that of its first component.
+	Field, Component int
+	// Variable is the component of what laws may depend on, −1 if nothing solves for it; Varies
+	// says that it changes while the group is solved.
+	Variable int
+	Varies   bool
+	// Suppliers of a quantity, with whether they change while the group is solved.
+	Suppliers func(quantity string) []couple.Supply
+}

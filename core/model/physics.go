@@ -1,0 +1,218 @@
+package model
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"saltkettle/core/formula"
+	"saltkettle/core/material"
+	"saltkettle/core/sentence"
+)
+
+// Catalog is what documents are written with: the kinds of sentences, and the physics that
+// they belong to, in the order in which these are resolved and solved.
+type Catalog struct {
+	*sentence.Catalog
+	Physics []PhysicsKind
+}
+
+// PhysicsKind is what the model knows of a physics.
+type PhysicsKind struct {
+	// Key is how a document names it, and how the keys of its sentences begin, before a point.
+	Key, Name string
+	// Asked says that a document asks for it; others are solved for where sentences say so.
+	Asked bool
+	// Lives says in words that it is solved for in some parts, {} for these, and Nowhere that it
+	// is not; Closed is what no surface lets through of which nothing is said, "" if that is no
+	// word for it.
+	Lives   func(r *Resolved) string
+	Nowhere string
+	Closed  string
+	// Resolve finds in which parts it lives and what it needs of their materials.
+	Resolve func(r *Resolving)
+	// Changes says that its field changes in time at a rate, from a value at the start that Start
+	// describes.
+	Changes bool
+	Start   sentence.Slot
+	// PerNode is how many unknowns it has at a node of a space, and Beside what memory a run of it
+	// takes besides these, bytes, nil for none.
+	PerNode func(flat bool) int
+	Beside  func(r *Resolved) float64
+}
+
+// physics finds a physics by its key.
+func (c *Catalog) physics(key string) (*PhysicsKind, bool) {
+	i := slices.IndexFunc(c.Physics, func(p PhysicsKind) bool { return p.Key == key })
+	if i < 0 {
+		return nil, false
+	}
+	return &c.Physics[i], true
+}
+
+// Of is the key of the physics that a kind of sentence belongs to.
+func Of(kind string) string {
+	key, _, _ := strings.Cut(kind, ".")
+	return key
+}
+
+// Solves says that a run solves for a physics.
+func (r *Resolved) Solves(key string) bool { return r.lives[key] != nil }
+
+// Lives says that a physics is solved for in a part.
+func (r *Resolved) Lives(key string, part int) bool { return r.lives[key][part] }
+
+// LivesIn lists the parts in which a physics is solved for.
+func (r *Resolved) LivesIn(key string) []int {
+	var list []int
+	for i := range r.Parts {
+		if r.lives[key][i] {
+			list = append(list, i)
+		}
+	}
+	return list
+}
+
+// Unknowns is how many unknowns a run has at a node, at most.
+func (r *Resolved) Unknowns(cat *Catalog) int {
+	n := 0
+	for i := range cat.Physics {
+		if p := &cat.Physics[i]; r.Solves(p.Key) {
+			n += p.PerNode(r.Document.Space.Flat())
+		}
+	}
+	return n
+}
+
+// Says says whether a condition of a kind acts.
+func (r *Resolved) Says(kind string) bool {
+	return slices.ContainsFunc(r.Conditions, func(c ResolvedSentence) bool { return c.Kind == kind })
+}
+
+// Function is a property of the material of a part that some physics needs there, without a
+// program if it is not known.
+func (p *ResolvedPart) Function(key material.Key) material.Function { return p.Properties[key] }
+
+// Law is the same as a law of the fields, nil if it is not known.
+func (p *ResolvedPart) Law(key material.Key) *formula.Program { return p.Properties[key].Program }
+
+// Resolving is a document that is being resolved, as a physics sees it.
+type Resolving struct {
+	*Resolved
+	physics *PhysicsKind
+	r       *resolver
+}
+
+// Find notes what is missing, wrong or doubtful at a place of the document.
+func (r *Resolving) Find(s Severity, place, fix, format string, args ...any) {
+	r.r.find(s, place, fix, format, args...)
+}
+
+// Live says that the physics is solved for in a part.
+func (r *Resolving) Live(part int) {
+	if r.lives[r.physics.Key] == nil {
+		r.lives[r.physics.Key] = map[int]bool{}
+	}
+	r.lives[r.physics.Key][part] = true
+}
+
+// Solved lists the parts that are solved.
+func (r *Resolving) Solved() []int {
+	var list []int
+	for i := range r.Parts {
+		if p := &r.Parts[i]; p.Part != nil && p.Role == Solved {
+			list = append(list, i)
+		}
+	}
+	return list
+}
+
+// Property finds what the physics needs of the material of a part; why says so of it, with %s for
+// its name, and fix is added to the advice where it is missing.
+func (r *Resolving) Property(part int, key material.Key, why, fix string) bool {
+	p := &r.Parts[part]
+	if !slices.Contains(p.Wanted, key) {
+		p.Wanted = append(p.Wanted, key)
+	}
+	if p.Material.Name == "" {
+		return false // that is outstanding already
+	}
+	f, err := r.r.function(p.Material, key)
+	if err != nil {
+		severity := Wrong
+		if !p.Material.Gives(key) {
+			severity = Missing
+		}
+		r.Find(severity, propertyPlace(p.Material, key), "give the property or choose another material"+fix, "%s, and %v", fmt.Sprintf(why, p.Name), err)
+		return false
+	}
+	if p.Properties == nil {
+		p.Properties = map[material.Key]material.Function{}
+	}
+	p.Properties[key] = f
+	return true
+}
+
+// Others lists the physics of which sentences speak, where none speaks of this one.
+func (r *Resolving) Others() []*PhysicsKind {
+	var list []*PhysicsKind
+	for i := range r.r.doc.Conditions {
+		s := &r.r.doc.Conditions[i]
+		if s.Off {
+			continue
+		}
+		p, ok := r.r.cat.physics(Of(s.Kind))
+		if ok && p == r.physics {
+			return nil
+		}
+		if ok && !slices.Contains(list, p) {
+			list = append(list, p)
+		}
+	}
+	return list
+}
+
+// physics checks what the document asks to be solved.
+func (r *resolver) physics() {
+	var keys []string
+	for _, p := range r.cat.Physics {
+		keys = append(keys, fmt.Sprintf("%q", p.Key))
+	}
+	for i, p := range r.doc.Physics {
+		if _, ok := r.cat.physics(p.Kind); !ok {
+			r.find(Wrong, fmt.Sprintf("physics/%d", i), "write "+strings.Join(keys, " or "), "there is no physics %q", p.Kind)
+		}
+	}
+}
+
+// changing is the physics that is asked for whose field changes in time, nil for none.
+func (r *resolver) changing() *PhysicsKind {
+	for i := range r.cat.Physics {
+		if p := &r.cat.Physics[i]; p.Changes && r.doc.Solves(p.Key) {
+			return p
+		}
+	}
+	return nil
+}
+
+// resolvePhysics lets each physics find where it lives.
+func (r *resolver) resolvePhysics() {
+	r.out.lives = map[string]map[int]bool{}
+	for i := range r.cat.Physics {
+		p := &r.cat.Physics[i]
+		if p.Asked && !r.doc.Solves(p.Key) {
+			continue
+		}
+		p.Resolve(&Resolving{Resolved: r.out, physics: p, r: r})
+	}
+	asked := func(p PhysicsKind) bool { return p.Asked && r.doc.Solves(p.Key) }
+	if len(r.out.lives) == 0 && !slices.ContainsFunc(r.cat.Physics, asked) {
+		var others []string
+		for _, p := range r.cat.Physics {
+			if p.Asked {
+				others = append(others, p.Key)
+			}
+		}
+		r.find(Missing, "conditions", "add a sentence that says what happens in a part, or solve for "+strings.Join(others, " or "), "nothing is solved for")
+	}
+}

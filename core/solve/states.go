@@ -1,0 +1,86 @@
+package solve
+
+import (
+	"slices"
+
+	"saltkettle/core/couple"
+	"saltkettle/core/fem"
+	"saltkettle/core/formula"
+)
+
+// states are the solutions of the groups of a run. Those of the groups after the one that
+// goes through time are found when they are asked for.
+type states struct {
+	of []*couple.Solution
+	// fresh is how many of them belong to the present state of the one that goes through time.
+	fresh int
+}
+
+// solution is that of the group that goes through time, or of the first one.
+func (r *run) solution() *couple.Solution { return r.states.of[r.posed.marching] }
+
+// take takes a solution of the group that goes through time.
+func (r *run) take(s *couple.Solution) {
+	for len(r.states.of) < len(r.posed.groups) {
+		r.states.of = append(r.states.of, nil)
+	}
+	r.states.of[r.posed.marching] = s
+	r.states.fresh = r.posed.marching + 1
+}
+
+// solutionOf is the solution of the group of a part.
+func (r *run) solutionOf(p *portion) (*couple.Solution, error) { return r.solutionAt(p.group) }
+
+// solutionAt is that of a group, by its number.
+func (r *run) solutionAt(n int) (*couple.Solution, error) {
+	for ; r.states.fresh <= n; r.states.fresh++ {
+		s, err := r.solveGroup(r.ctx, r.states.fresh, nil)
+		if err != nil {
+			return nil, err
+		}
+		r.states.of[r.states.fresh] = s
+	}
+	return r.states.of[n], nil
+}
+
+// given are the fields that groups before one have found.
+func (r *run) given(n int) [][]float64 {
+	list := make([][]float64, len(r.posed.parts))
+	for _, p := range r.posed.parts {
+		if p.group < n {
+			list[p.field] = r.states.of[p.group].Nodal(p.field)
+		}
+	}
+	return list
+}
+
+// viewer is the solution that has all fields that a quantity needs.
+func (r *run) viewer(programs ...*formula.Program) (*couple.Solution, error) {
+	n := 0
+	for _, p := range r.posed.parts {
+		for v := p.first; v < p.first+len(p.Derived); v++ {
+			if slices.ContainsFunc(programs, func(q *formula.Program) bool { return q.Uses(v) }) {
+				n = max(n, p.group)
+			}
+		}
+	}
+	if v := r.posed.variable; v != nil && slices.ContainsFunc(programs, func(q *formula.Program) bool { return q.Uses(0) }) {
+		n = max(n, v.group)
+	}
+	return r.solutionAt(n)
+}
+
+// at does something with another state as that of the group that goes through time.
+func (r *run) at(state *fem.State, do func() error) error {
+	s := r.solution()
+	now := s.State
+	s.State, r.states.fresh = state, r.posed.marching+1
+	err := do()
+	s.State, r.states.fresh = now, r.posed.marching+1
+	return err
+}
+
+// settled says that all groups are solved.
+func (r *run) settled() bool {
+	return !slices.ContainsFunc(r.states.of, func(s *couple.Solution) bool { return s != nil && !s.Settled })
+}
