@@ -528,6 +528,9 @@ func (k *briefMaker) sentence(section string, q *model.Sentence) sentenceView {
 			if f.Slot.Unit != "" {
 				hint += ", " + f.Slot.Unit
 			}
+			if f.Slot.Without != "" {
+				hint = f.Slot.Without
+			}
 			x := k.field(at+"/values/"+f.Slot.Name, q.Values[f.Slot.Name], f.Slot.Label+" in "+q.ID, hint)
 			if f.Slot.Kind == sentence.Text {
 				x.Class = strings.TrimSuffix(x.Class, "varies")

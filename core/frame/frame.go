@@ -48,10 +48,10 @@ type Posed struct {
 	Free func(g *couple.Group, field int) error
 	// Build makes the kernel for the field; component is that of it.
 	Build func(b *Building) (Kernel, error)
-	// Balance is what its accounts are called and their unit, and Keys the sentences behind those
-	// of the kernel, known when it is built.
-	Balance, BalanceUnit string
-	Keys                 []string
+	// Balances are drawn up of what enters, and Keys are the sentences behind the accounts of the
+	// kernel in each of them, known when it is built.
+	Balances []Balance
+	Keys     []string
 	// Flux names the derived vector whose error decides where cells are to be finer, "" for none,
 	// and Shown says which derived quantities are kept as fields.
 	Flux  string
@@ -70,6 +70,13 @@ type Posed struct {
 	Note func(r *result.Result)
 }
 
+// Balance is what is kept of a component of a field. Its accounts are those of the kernel from
+// Component times the number of keys on.
+type Balance struct {
+	Name, Unit string
+	Component  int
+}
+
 // Kernel has the terms of a physics.
 type Kernel interface {
 	fem.Kernel
@@ -78,6 +85,13 @@ type Kernel interface {
 	// Straight says that its equations are linear, Symmetric that their matrix is symmetric.
 	Straight() bool
 	Symmetric() bool
+}
+
+// Scaler is a kernel whose balances are held against what goes through its bodies, where more
+// does than enters.
+type Scaler interface {
+	// Scale is the size of that.
+	Scale(s *couple.Solution) (float64, error)
 }
 
 // Storer is a kernel of a field that changes in time, whose bodies store what its balance is

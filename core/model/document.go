@@ -3,7 +3,7 @@ package model
 import "saltkettle/core/material"
 
 // Version of the document format.
-const Version = 5
+const Version = 6
 
 // Document is a model.
 type Document struct {

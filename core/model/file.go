@@ -76,6 +76,8 @@ var upgrades = map[int]func(*Document){
 	3: askAboutRadius,
 	// Version 5 gave entries of lists numbers of their own, which all files may leave out.
 	4: func(*Document) {},
+	// Version 6 gave what follows from a deformation names in formulas.
+	5: freeReserved,
 }
 
 // askAboutRadius asks about the values of an axial model that use r.

@@ -35,6 +35,8 @@ type PhysicsKind struct {
 	// describes.
 	Changes bool
 	Start   sentence.Slot
+	// Gives are the names of what laws may depend on that it solves for.
+	Gives []string
 	// PerNode is how many unknowns it has at a node of a space, and Beside what memory a run of it
 	// takes besides these, bytes, nil for none.
 	PerNode func(flat bool) int
@@ -151,6 +153,11 @@ func (r *Resolving) Property(part int, key material.Key, why, fix string) bool {
 	}
 	p.Properties[key] = f
 	return true
+}
+
+// Given says that something solves for what laws may depend on.
+func (r *Resolving) Given(name string) bool {
+	return slices.ContainsFunc(r.r.cat.Physics, func(p PhysicsKind) bool { return r.Solves(p.Key) && slices.Contains(p.Gives, name) })
 }
 
 // Others lists the physics of which sentences speak, where none speaks of this one.

@@ -94,6 +94,9 @@ func reference(cat *model.Catalog) string {
 				if s.Within != nil {
 					rules = fmt.Sprintf("from %g to %g", s.Within.Least, s.Within.Most)
 				}
+				if s.Without != "" {
+					rules = "may be left out: " + s.Without
+				}
 				var may []string
 				if s.May&sentence.Place != 0 {
 					may = append(may, "differ from place to place")

@@ -368,10 +368,10 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 				good = r.readingFormula(at, s, &res, out) && good
 				continue
 			}
-			law, ok := r.law(at, s.Values[slot.Name], need{label: slot.Label + " in " + s.ID, unit: slot.Unit, temperature: slot.Temperature, positive: slot.Positive, within: slot.Within}, slot.May)
+			law, ok := r.law(at, s.Values[slot.Name], need{label: slot.Label + " in " + s.ID, unit: slot.Unit, temperature: slot.Temperature, positive: slot.Positive, within: slot.Within, optional: slot.Without != ""}, slot.May)
 			good = good && ok
 			res.Laws[slot.Name] = law
-			if !ok || slot.Usual == nil {
+			if !ok || law == nil || slot.Usual == nil {
 				continue
 			}
 			lo, hi, what := slot.Usual(s.Values)

@@ -30,7 +30,8 @@ var exceptions = map[string]struct {
 }
 
 // named finds the key of a physics, of one of its sentences, or the name of one of its fields
-// or of what follows from them, in quotes, and its folder.
+// or of what follows from them, in quotes, and its folder. A
+// key alone may be a word for something else too, as that of solids is for a space.
 var named = sync.OnceValue(func() *regexp.Regexp {
 	var keys, names []string
 	for _, p := range All {
@@ -43,7 +44,7 @@ var named = sync.OnceValue(func() *regexp.Regexp {
 		}
 	}
 	k, n := strings.Join(keys, "|"), strings.Join(names, "|")
-	return regexp.MustCompile(`"(` + k + `)[".]|\b(` + k + `)\.[A-Z]|"(` + n + `)"`)
+	return regexp.MustCompile(`"(` + k + `)\.|"(heat|electric)"|core/physics/(` + k + `)"|"(` + n + `)"`)
 })
 
 // TestPhysicsAreNamedInTheirFoldersAlone but for exceptions.

@@ -8,6 +8,7 @@ import (
 	"io"
 	"math"
 	"strconv"
+	"strings"
 )
 
 // wedgeType is the number of a wedge of order 1 in the VTU format.
@@ -41,8 +42,20 @@ func (f *Fields) WriteVTU(w io.Writer) error {
 		fmt.Fprintln(b, `</DataArray>`)
 	}
 	fmt.Fprintf(b, "<PointData Scalars=%q>\n", f.Values[0].Name)
+	written := map[string]bool{}
 	for _, v := range f.Values {
-		array("Float64", v.Name, 1, v.Values)
+		if base, _, ok := component(v.Name); ok {
+			if data := f.vector(base); data != nil {
+				if !written[base] {
+					array("Float64", base, 3, data)
+				}
+				written[base] = true
+				continue
+			}
+		}
+		if f.vector(v.Name) == nil { // not the size of a vector
+			array("Float64", v.Name, 1, v.Values)
+		}
 	}
 	fmt.Fprintln(b, `</PointData><CellData>`)
 	array("Int32", "part", 1, parts)
@@ -54,6 +67,35 @@ func (f *Fields) WriteVTU(w io.Writer) error {
 	array("UInt8", "types", 1, types)
 	fmt.Fprintln(b, `</Cells></Piece></UnstructuredGrid></VTKFile>`)
 	return b.Flush()
+}
+
+// component takes the name of a component of a vector apart.
+func component(name string) (base string, axis int, ok bool) {
+	for i, end := range []string{"_x", "_y", "_z"} {
+		if base, found := strings.CutSuffix(name, end); found {
+			return base, i, true
+		}
+	}
+	return "", 0, false
+}
+
+// vector joins the components of a vector, three for each point, nil if there is none of the
+// name. One that has two components has zeros along z.
+func (f *Fields) vector(base string) []float64 {
+	var out []float64
+	for _, v := range f.Values {
+		of, axis, ok := component(v.Name)
+		if !ok || of != base {
+			continue
+		}
+		if out == nil {
+			out = make([]float64, 3*len(v.Values))
+		}
+		for i, x := range v.Values {
+			out[3*i+axis] = x
+		}
+	}
+	return out
 }
 
 // WriteCSV writes a row for each node: x, y, z in m and the fields; where a field is

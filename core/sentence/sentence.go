@@ -7,6 +7,7 @@
 package sentence
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -77,6 +78,8 @@ type Slot struct {
 	Fluid, Buoyant bool
 	// Layer marks the name of a material that heat is conducted through.
 	Layer bool
+	// Without is what it is without a value, in words; "" says that it needs one.
+	Without string
 	// Positive refuses zero and negative values.
 	Positive bool
 	// Within bounds what the value can be, SI, ends included; nil means nothing does.
@@ -174,7 +177,7 @@ func (k *Kind) Words(on string, values map[string]string) string {
 		case f.Slot != nil:
 			v := strings.TrimSpace(values[f.Slot.Name])
 			if v == "" {
-				v = "…"
+				v = cmp.Or(f.Slot.Without, "…")
 			}
 			b.WriteString(v)
 		default:

@@ -182,7 +182,7 @@ func (r *run) rest() error {
 		return nil
 	}
 	floor, err := r.roundOffOf(storer)
-	name := r.posed.groups[r.posed.marching].parts[n].Balance
+	name := r.posed.groups[r.posed.marching].parts[n].Balances[0].Name
 	for i := range r.result.Balances {
 		b := &r.result.Balances[i]
 		if size := max(b.In, b.Out); b.Name == name+overTime && size < floor || b.Name == name && size < floor/r.model.End {

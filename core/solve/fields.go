@@ -27,14 +27,7 @@ func (r *run) values() ([]result.Field, error) {
 		if err != nil {
 			return nil, err
 		}
-		values := make([]float64, len(r.points.Node))
-		for i, v := range r.points.Node {
-			values[i] = math.NaN()
-			if e := s.System.Equation(p.field, 0, v); e >= 0 && s.Lives(p.field, r.points.Body[i]) {
-				values[i] = s.State.U[e]
-			}
-		}
-		list = append(list, result.Field{FieldName: result.FieldName{Name: p.Field.Name, Unit: p.Unit}, Values: values})
+		list = append(list, r.solved(p, s)...)
 	}
 	for _, p := range r.posed.parts {
 		s, err := r.solutionOf(p)
@@ -54,6 +47,34 @@ func (r *run) values() ([]result.Field, error) {
 	}
 	return list, nil
 }
+
+// solved are the values of a field that is solved for: of a vector its components and its size.
+func (r *run) solved(p *portion, s *couple.Solution) []result.Field {
+	n := s.Fields[p.field].Components
+	var list []result.Field
+	size := make([]float64, len(r.points.Node))
+	for c := range n {
+		name := p.Field.Name
+		if n > 1 {
+			name += "_" + string(axisNames[c])
+		}
+		values := make([]float64, len(r.points.Node))
+		for i, v := range r.points.Node {
+			values[i] = math.NaN()
+			if e := s.System.Equation(p.field, c, v); e >= 0 && s.Lives(p.field, r.points.Body[i]) {
+				values[i] = s.State.U[e]
+			}
+			size[i] = math.Hypot(size[i], values[i])
+		}
+		list = append(list, result.Field{FieldName: result.FieldName{Name: name, Unit: p.Unit}, Values: values})
+	}
+	if n > 1 {
+		list = append(list, result.Field{FieldName: result.FieldName{Name: p.Field.Name, Unit: p.Unit}, Values: size})
+	}
+	return list
+}
+
+const axisNames = "xyz"
 
 // sizes replaces the smoothed sizes of vectors by those of the smoothed vectors: where a
 // vector vanishes its size has a kink that no smoothing keeps.
@@ -92,12 +113,12 @@ func (r *run) fields(out *Outcome) error {
 	}
 	for i := range values {
 		name := &f.Values[i].FieldName
-		if name.Derived {
-			r.extremesOf(&f.Values[i])
-		} else {
-			p := r.posed.parts[i]
-			lo, hi := r.states.of[p.group].Extremes(p.field)
-			name.Least, name.Greatest = r.extreme(lo), r.extreme(hi)
+		r.extremesOf(&f.Values[i])
+		for _, p := range r.posed.parts {
+			if p.Field.Name == name.Name && p.Field.Components <= 1 { // also at nodes that are no corners
+				lo, hi := r.states.of[p.group].Extremes(p.field)
+				name.Least, name.Greatest = r.extreme(lo), r.extreme(hi)
+			}
 		}
 		r.result.Fields = append(r.result.Fields, *name)
 	}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"saltkettle/core/couple"
+	"saltkettle/core/frame"
 	"saltkettle/core/law"
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
@@ -144,15 +145,27 @@ func (r *run) balances() error {
 	if err != nil {
 		return err
 	}
-	for i, b := range list {
-		if s := r.posed.parts[i].stores(); s != nil && inTime {
-			stored, err := s.Stored(r.solution())
-			if err != nil {
+	i := 0
+	for _, p := range r.posed.parts {
+		scale := 0.0
+		if k, ok := p.kernel.(frame.Scaler); ok {
+			if scale, err = k.Scale(r.states.of[p.group]); err != nil {
 				return err
 			}
-			b.Entries = append(b.Entries, result.Entry{Key: result.Stores, Value: -stored})
 		}
-		r.close(b)
+		for range p.Balances {
+			b := list[i]
+			b.Size = max(b.Size, 2*scale)
+			i++
+			if s := p.stores(); s != nil && inTime {
+				stored, err := s.Stored(r.solution())
+				if err != nil {
+					return err
+				}
+				b.Entries = append(b.Entries, result.Entry{Key: result.Stores, Value: -stored})
+			}
+			r.close(b)
+		}
 	}
 	if inTime {
 		return r.rest()
@@ -165,43 +178,48 @@ func (r *run) balances() error {
 func (r *run) entries(parts []*portion) ([]result.Balance, error) {
 	var list []result.Balance
 	for _, p := range parts {
-		b := result.Balance{Name: p.Balance, Unit: p.BalanceUnit}
-		if err := r.entering(&b, p); err != nil {
+		s, err := r.solutionOf(p)
+		if err != nil {
 			return nil, err
 		}
-		list = append(list, b)
+		in, err := s.Entering(p.kernel)
+		if err != nil {
+			return nil, err
+		}
+		for _, kept := range p.Balances {
+			b := result.Balance{Name: kept.Name, Unit: kept.Unit}
+			r.entering(&b, p, kept.Component, s, in)
+			list = append(list, b)
+		}
 	}
 	return list, nil
 }
 
-// entering adds what the conditions of a part and the held values of its field bring in.
-func (r *run) entering(b *result.Balance, p *portion) error {
-	s, err := r.solutionOf(p)
-	if err != nil {
-		return err
-	}
-	in, err := s.Entering(p.kernel)
-	if err != nil {
-		return err
-	}
+// entering adds what the conditions of a part and the held values of a component of its field
+// bring in.
+func (r *run) entering(b *result.Balance, p *portion, component int, s *couple.Solution, in []float64) {
 	for i, key := range p.Keys {
 		if key == "" {
 			continue
 		}
+		value := in[component*len(p.Keys)+i]
 		if n := len(b.Entries); n > 0 && b.Entries[n-1].Key == key {
-			b.Entries[n-1].Value += in[i] // several accounts of one sentence
+			b.Entries[n-1].Value += value // several accounts of one sentence
 			continue
 		}
-		b.Entries = append(b.Entries, result.Entry{Key: key, Value: in[i]})
+		b.Entries = append(b.Entries, result.Entry{Key: key, Value: value})
 	}
 	g := r.posed.groups[p.group]
-	for i, key := range g.heldKeys {
-		if g.heldParts[i] == p {
-			b.Entries = append(b.Entries, result.Entry{Key: key, Value: s.Held[i]})
-			b.Size += s.HeldSize[i]
+	at := 0
+	for _, part := range g.parts {
+		for i, h := range part.Field.Held {
+			if part == p && h.Component == component {
+				b.Entries = append(b.Entries, result.Entry{Key: part.Held[i], Value: s.Held[at]})
+				b.Size += s.HeldSize[at]
+			}
+			at++
 		}
 	}
-	return nil
 }
 
 // close sums up a balance and keeps it.

@@ -27,11 +27,9 @@ type posed struct {
 // group is fields that are solved together.
 type group struct {
 	*couple.Group
-	parts  []*portion
-	kernel fem.Kernel
-	// heldKeys are the sentences behind its held values, and heldParts those that they are of.
-	heldKeys  []string
-	heldParts []*portion
+	parts    []*portion
+	kernel   fem.Kernel
+	heldKeys []string // the sentences behind its held values
 }
 
 // portion is what a physics has in a run.
@@ -154,9 +152,7 @@ func (r *run) groups() error {
 			part := p.parts[i]
 			part.group = n
 			g.parts = append(g.parts, part)
-			for _, key := range part.Held {
-				g.heldKeys, g.heldParts = append(g.heldKeys, key), append(g.heldParts, part)
-			}
+			g.heldKeys = append(g.heldKeys, part.Held...)
 			if slices.Contains(marching, i) {
 				p.marching = n
 			}

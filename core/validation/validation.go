@@ -53,7 +53,7 @@ func (c Case) ofOrderTwo(name string, sizes ...string) Case {
 
 // All lists every case.
 func All() []Case {
-	return slices.Concat(Heat(), Flat(), Singular(), Laws(), Exchange(), Radiation(), Time(), Electric())
+	return slices.Concat(Heat(), Flat(), Singular(), Laws(), Exchange(), Radiation(), Time(), Electric(), Solid())
 }
 
 // Row is a run of a case.

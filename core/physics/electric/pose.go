@@ -21,10 +21,10 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	static := p.Model.Says(KeyField)
 	d := &draft{Posing: p, problem: Problem{Bodies: map[int32]Body{}, Static: static}, posed: &frame.Posed{
 		Field: couple.Field{Name: "potential", Bodies: p.Lives(key)}, Unit: "V", Facets: map[int32]bool{}, Joints: map[int32]bool{},
-		Balance: "current", BalanceUnit: "A", Flux: "current_density", Shown: Shown(static),
+		Balances: []frame.Balance{{Name: "current", Unit: "A"}}, Flux: "current_density", Shown: Shown(static),
 	}}
 	if static {
-		d.posed.Balance, d.posed.BalanceUnit = "charge", "C"
+		d.posed.Balances = []frame.Balance{{Name: "charge", Unit: "C"}}
 	}
 	for b := range d.posed.Field.Bodies {
 		part := p.Part(b)

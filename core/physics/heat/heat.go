@@ -23,7 +23,7 @@ var Physics = frame.Physics{
 	PhysicsKind: model.PhysicsKind{
 		Key: key, Name: "heat", Asked: true,
 		Lives: func(*model.Resolved) string { return "Heat is conducted in {}" }, Nowhere: "Heat is left out", Closed: "heat",
-		Resolve: resolve, Changes: true,
+		Resolve: resolve, Changes: true, Gives: []string{couple.Temperature},
 		Start:   sentence.Slot{Label: "temperature at the start", Unit: "°C", Temperature: true},
 		PerNode: func(bool) int { return 1 },
 		Beside: func(r *model.Resolved) float64 {

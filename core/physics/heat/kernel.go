@@ -525,6 +525,29 @@ func (k *Kernel) Films() []Film {
 	return out
 }
 
+// leastFlow is the part of what the bodies would conduct at their temperature against absolute
+// zero below which no flow can be told from round-off.
+const leastFlow = 1e-6
+
+// Scale is the least flow of heat that can be told from round-off, W.
+func (k *Kernel) Scale(s *couple.Solution) (float64, error) {
+	var sum, volume float64
+	err := s.System.EachCell(s.State, nil, func(points []fem.Point, weights []float64) error {
+		b := k.laws(points[0].Part)
+		b.set.Run(points, k.t)
+		for q, w := range weights {
+			tensor, _ := b.tensors(q)
+			sum += w * tensor.XX * math.Abs(points[q].U[k.t])
+			volume += w
+		}
+		return nil
+	})
+	if volume == 0 {
+		return 0, err
+	}
+	return leastFlow * sum / math.Cbrt(volume*volume), err
+}
+
 // Stored is the heat that the bodies take up, W, of a solution in time.
 func (k *Kernel) Stored(s *couple.Solution) (float64, error) {
 	var sum float64

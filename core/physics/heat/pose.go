@@ -41,7 +41,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 			Field: couple.Field{Name: "temperature", Changes: true}, Unit: "K", Facets: map[int32]bool{}, Joints: map[int32]bool{},
 			Takes:    []string{couple.HeatPerVolume, couple.HeatAtJoints, couple.HeatCarried},
 			Supplies: []frame.Supplied{{Quantity: couple.Temperature}},
-			Balance:  "heat", BalanceUnit: "W", Flux: "heat_flux", Shown: func(string) bool { return true }, Read: read,
+			Balances: []frame.Balance{{Name: "heat", Unit: "W"}}, Flux: "heat_flux", Shown: func(string) bool { return true }, Read: read,
 		}}
 	d.problem.Bodies = make([]Body, len(p.Owner))
 	d.problem.Transient = p.Transient

@@ -1,0 +1,188 @@
+package solid
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"saltkettle/core/couple"
+	"saltkettle/core/fem"
+	"saltkettle/core/formula"
+	"saltkettle/core/law"
+	"saltkettle/core/mesh"
+	"saltkettle/core/shape"
+)
+
+func fix(si float64) Law { return formula.Fixed(si) }
+
+func lawOf(text string) Law {
+	f, err := formula.Parse(text)
+	if err != nil {
+		panic(err)
+	}
+	p, err := f.Compile(formula.Environment{Variables: law.Variables})
+	if err != nil {
+		panic(err)
+	}
+	return p
+}
+
+// plate is a round plate, meshed with cells of all shapes, and a flat one of it.
+func plate(t *testing.T, flat bool) *mesh.Mesh {
+	t.Helper()
+	o, err := shape.Disc(0.04)
+	require.NoError(t, err)
+	m, err := mesh.NewStack([]mesh.StackBody{{Body: shape.Body{Outline: o.Move(0.05, 0, 0), Z1: 0.01}, Size: 0.012, Across: 1}}, &mesh.StackSettings{Flat: flat})
+	require.NoError(t, err)
+	return m
+}
+
+// outside are all facets with nothing beyond them.
+func outside(m *mesh.Mesh) (list []int32) {
+	for k, f := range m.Facets {
+		if f.Other < 0 {
+			list = append(list, int32(k))
+		}
+	}
+	return list
+}
+
+// held is a displacement that is held on facets by laws of the place.
+func held(facets []int32, laws ...Law) couple.Field {
+	f := couple.Field{Name: "displacement", Components: len(laws), Rigid: true}
+	for i, l := range laws {
+		f.Held = append(f.Held, couple.Held{Facets: facets, Component: i, Value: l, Least: law.NoBound, What: "displacement"})
+	}
+	return f
+}
+
+// TestPatch: a displacement that is linear in the place is exact, with its stress, in every form
+// and order.
+func TestPatch(t *testing.T) {
+	const e, nu = 10e9, 0.3
+	x, y, z := "(1e-3*x + 2e-3*y)", "(-3e-3*x + 5e-4*y)", "(7e-4*z + 2e-4*x)"
+	lambda, mu := e*nu/((1+nu)*(1-2*nu)), e/(2*(1+nu))
+	plane := e * nu / (1 - nu*nu)
+	for _, c := range []struct {
+		form Form
+		laws []Law
+		want [6]float64
+	}{
+		{Space, []Law{lawOf(x), lawOf(y), lawOf(z)}, [6]float64{lambda*2.2e-3 + 2*mu*1e-3, lambda*2.2e-3 + 2*mu*5e-4, lambda*2.2e-3 + 2*mu*7e-4, mu * -1e-3, 0, mu * 2e-4}},
+		{Strain, []Law{lawOf(x), lawOf(y)}, [6]float64{lambda*1.5e-3 + 2*mu*1e-3, lambda*1.5e-3 + 2*mu*5e-4, lambda * 1.5e-3, mu * -1e-3, 0, 0}},
+		{Stress, []Law{lawOf(x), lawOf(y)}, [6]float64{plane*1.5e-3 + 2*mu*1e-3, plane*1.5e-3 + 2*mu*5e-4, 0, mu * -1e-3, 0, 0}},
+		// r·c stretches as much round the axis as along r.
+		{Round, []Law{lawOf("1e-3*x"), lawOf("5e-4*y")}, [6]float64{lambda*2.5e-3 + 2*mu*1e-3, lambda*2.5e-3 + 2*mu*5e-4, lambda*2.5e-3 + 2*mu*1e-3, 0, 0, 0}},
+	} {
+		for _, order := range []int{1, 2} {
+			m := plate(t, c.form != Space)
+			set := &couple.Settings{Order: order}
+			if c.form == Round {
+				set.Measure = fem.Around
+			}
+			g, err := couple.New(m, 1, []couple.Field{held(outside(m), c.laws...)}, set)
+			require.NoError(t, err)
+			k, err := NewKernel(g, &Problem{Form: c.form, Bodies: map[int32]Body{0: {Modulus: fix(e), Ratio: fix(nu)}}}, 0, -1, false)
+			require.NoError(t, err)
+			s, err := g.Solve(t.Context(), k, &couple.SolveSettings{Straight: k.Straight(), Symmetric: k.Symmetric()})
+			require.NoError(t, err)
+			require.True(t, s.Settled)
+			require.NoError(t, s.System.EachCell(s.State, nil, func(points []fem.Point, _ []float64) error {
+				out := make([][]float64, derived)
+				for i := range out {
+					out[i] = make([]float64, len(points))
+				}
+				require.NoError(t, k.Derive(points, out))
+				for i := range points {
+					for d, want := range c.want {
+						assert.InDelta(t, want, out[stress+d][i], 1e-6*e*1e-3, "form %d, order %d, component %d", c.form, order, d)
+					}
+				}
+				return nil
+			}))
+		}
+	}
+}
+
+// TestTangents compares all derivatives with differences, with a temperature that is solved for
+// together with the displacement.
+func TestTangents(t *testing.T) {
+	for form, flat := range map[Form]bool{Space: false, Strain: true, Stress: true, Round: true} {
+		m := plate(t, flat)
+		n := form.components()
+		g, err := couple.New(m, 1, []couple.Field{{Name: "temperature"}, {Name: "displacement", Components: n}}, &couple.Settings{Facets: outside(m)})
+		require.NoError(t, err)
+		k, err := NewKernel(g, &Problem{Form: form, Inertia: true, Bodies: map[int32]Body{0: {Modulus: lawOf("10e9*(1 - 1e-3*(temperature/300 K - 1))*(2 - temperature/300 K)"), Ratio: lawOf("0.3*temperature/350 K"),
+			Density: fix(2000), Expansion: lawOf("1e-5/K*(temperature/300 K)^2"), Free: 290}}, Pressures: []Pressure{{outside(m), lawOf("1e6*temperature/300 K")}}}, 1, 0, true)
+		require.NoError(t, err)
+		for side := -1; side <= 0; side++ {
+			p := &fem.Point{X: [3]float64{0.04, 0.01, 0.002}, Normal: [3]float64{0.6, 0.8, 0}, U: []float64{350, 2e-5, -1e-5, 3e-5}[:n+1], Grad: [][3]float64{{120, -40, 77}, {2e-3, 1e-3, -4e-4}, {5e-4, -3e-3, 1e-3}, {2e-4, 6e-4, 1e-3}}[:n+1], Rate: make([]float64, n+1)}
+			worst, what, err := fem.CheckTangent(k, p, side)
+			require.NoError(t, err)
+			assert.Less(t, worst, 2e-5, "form %d, side %d: %s", form, side, what)
+		}
+	}
+}
+
+// TestPrincipalStresses against those of a stress that was turned.
+func TestPrincipalStresses(t *testing.T) {
+	for _, want := range [][3]float64{{3, 1, -2}, {5, 5, 1}, {1, -4, -4}, {2, 2, 2}, {0, 0, 0}, {1e8, 1e8 - 1, -1e8}} {
+		a, b := 0.7, 1.1
+		sa, ca, sb, cb := math.Sin(a), math.Cos(a), math.Sin(b), math.Cos(b)
+		turn := [3][3]float64{{ca, -sa * cb, sa * sb}, {sa, ca * cb, -ca * sb}, {0, sb, cb}}
+		var s [6]float64
+		for i := range 3 {
+			for j := i; j < 3; j++ {
+				var v float64
+				for k, w := range want {
+					v += turn[i][k] * w * turn[j][k]
+				}
+				s[place[i][j]] = v
+			}
+		}
+		got := principals(s)
+		for i := range want {
+			assert.InDelta(t, want[i], got[i], 1e-7*(1+math.Abs(want[0])))
+		}
+		x, y, z := want[0]-want[1], want[1]-want[2], want[2]-want[0]
+		assert.InDelta(t, math.Sqrt((x*x+y*y+z*z)/2), vonMises(s), 1e-7*(1+math.Abs(want[0])))
+	}
+}
+
+// TestWhatIsLoose: a plate that is held in fewer directions than it can move in is found.
+func TestWhatIsLoose(t *testing.T) {
+	m := plate(t, false)
+	var bottom, rim []int32
+	for k, f := range m.Facets {
+		switch m.Sides[f.Side] {
+		case shape.Bottom:
+			bottom = append(bottom, int32(k))
+		case "rim":
+			rim = append(rim, int32(k))
+		}
+	}
+	hold := func(facets []int32, components ...int) (list []couple.Held) {
+		for _, c := range components {
+			list = append(list, couple.Held{Facets: facets, Component: c, Value: fix(0)})
+		}
+		return list
+	}
+	for name, c := range map[string]struct {
+		held  []couple.Held
+		loose bool
+	}{
+		"free": {nil, true}, "on a table": {hold(bottom, 2), true}, "on a table with a rim": {append(hold(bottom, 2), hold(rim, 0)...), true},
+		"held at its rim along x and y": {append(hold(bottom, 2), hold(rim, 0, 1)...), false}, "fixed below": {hold(bottom, 0, 1, 2), false},
+	} {
+		g, err := couple.New(m, 1, []couple.Field{{Name: "displacement", Components: 3, Held: c.held}}, &couple.Settings{})
+		require.NoError(t, err)
+		err = g.FixedRigid(0, false)
+		if c.loose {
+			assert.Error(t, err, name)
+		} else {
+			assert.NoError(t, err, name)
+		}
+	}
+}
