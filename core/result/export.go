@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -41,17 +42,16 @@ func (f *Fields) WriteVTU(w io.Writer) error {
 		_ = enc.Close()
 		fmt.Fprintln(b, `</DataArray>`)
 	}
-	fmt.Fprintf(b, "<PointData Scalars=%q>\n", f.Values[0].Name)
+	first := slices.IndexFunc(f.Values, func(v Field) bool { return v.Of == "" && f.vector(v.Name) == nil })
+	fmt.Fprintf(b, "<PointData Scalars=%q>\n", f.Values[max(first, 0)].Name)
 	written := map[string]bool{}
 	for _, v := range f.Values {
-		if base, _, ok := component(v.Name); ok {
-			if data := f.vector(base); data != nil {
-				if !written[base] {
-					array("Float64", base, 3, data)
-				}
-				written[base] = true
-				continue
+		if v.Of != "" {
+			if !written[v.Of] {
+				array("Float64", v.Of, 3, f.vector(v.Of))
 			}
+			written[v.Of] = true
+			continue
 		}
 		if f.vector(v.Name) == nil { // not the size of a vector
 			array("Float64", v.Name, 1, v.Values)
@@ -69,28 +69,18 @@ func (f *Fields) WriteVTU(w io.Writer) error {
 	return b.Flush()
 }
 
-// component takes the name of a component of a vector apart.
-func component(name string) (base string, axis int, ok bool) {
-	for i, end := range []string{"_x", "_y", "_z"} {
-		if base, found := strings.CutSuffix(name, end); found {
-			return base, i, true
-		}
-	}
-	return "", 0, false
-}
-
 // vector joins the components of a vector, three for each point, nil if there is none of the
 // name. One that has two components has zeros along z.
-func (f *Fields) vector(base string) []float64 {
+func (f *Fields) vector(name string) []float64 {
 	var out []float64
 	for _, v := range f.Values {
-		of, axis, ok := component(v.Name)
-		if !ok || of != base {
+		if name == "" || v.Of != name {
 			continue
 		}
 		if out == nil {
 			out = make([]float64, 3*len(v.Values))
 		}
+		axis := strings.IndexByte("xyz", v.Name[len(v.Name)-1])
 		for i, x := range v.Values {
 			out[3*i+axis] = x
 		}

@@ -134,7 +134,7 @@ func (r *Result) UnknownErrors() []string {
 func (r *Result) SolvedFor() []string {
 	var list []string
 	for _, f := range r.Fields {
-		if !f.Derived {
+		if !f.Derived && f.Of == "" {
 			list = append(list, f.Name)
 		}
 	}
@@ -262,6 +262,8 @@ type FieldName struct {
 	// Derived marks one that follows from those that were solved for, with values that
 	// are smoothed in each body.
 	Derived bool `json:"derived,omitempty"`
+	// Of is the vector that it is a component of, "" for none.
+	Of string `json:"of,omitempty"`
 	// Extremes in all parts.
 	Least    *Extreme `json:"least,omitempty"`
 	Greatest *Extreme `json:"greatest,omitempty"`

@@ -1,6 +1,7 @@
 package sentence
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 )
@@ -9,6 +10,8 @@ import (
 // from these.
 type Field struct {
 	Name, Symbol string
+	// Label is its name for people where that is not Name in words.
+	Label string
 	// Units in which it is usually shown, the first one if nobody chose.
 	Units []string
 	// Temperature marks one on a scale with a zero point, Derived one that follows from others.
@@ -18,7 +21,9 @@ type Field struct {
 }
 
 // Words is the name of the field for people.
-func (f *Field) Words() string { return strings.ReplaceAll(f.Name, "_", " ") }
+func (f *Field) Words() string {
+	return cmp.Or(f.Label, strings.ReplaceAll(f.Name, "_", " "))
+}
 
 // Field finds a field by its name.
 func (c *Catalog) Field(name string) (Field, bool) {

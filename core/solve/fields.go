@@ -3,6 +3,7 @@ package solve
 import (
 	"math"
 	"slices"
+	"strings"
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
@@ -41,7 +42,7 @@ func (r *run) values() ([]result.Field, error) {
 		sizes(p.Derived, values)
 		for i, v := range p.Derived {
 			if p.Shown(v.Name) {
-				list = append(list, result.Field{FieldName: result.FieldName{Name: v.Name, Unit: v.Dimension.Symbol(), Derived: true}, Values: values[i]})
+				list = append(list, result.Field{FieldName: result.FieldName{Name: v.Name, Unit: v.Dimension.Symbol(), Derived: true, Of: vectorOf(p.Derived, v.Name)}, Values: values[i]})
 			}
 		}
 	}
@@ -54,9 +55,9 @@ func (r *run) solved(p *portion, s *couple.Solution) []result.Field {
 	var list []result.Field
 	size := make([]float64, len(r.points.Node))
 	for c := range n {
-		name := p.Field.Name
+		name, of := p.Field.Name, ""
 		if n > 1 {
-			name += "_" + string(axisNames[c])
+			name, of = name+"_"+string(axisNames[c]), name
 		}
 		values := make([]float64, len(r.points.Node))
 		for i, v := range r.points.Node {
@@ -66,7 +67,7 @@ func (r *run) solved(p *portion, s *couple.Solution) []result.Field {
 			}
 			size[i] = math.Hypot(size[i], values[i])
 		}
-		list = append(list, result.Field{FieldName: result.FieldName{Name: name, Unit: p.Unit}, Values: values})
+		list = append(list, result.Field{FieldName: result.FieldName{Name: name, Unit: p.Unit, Of: of}, Values: values})
 	}
 	if n > 1 {
 		list = append(list, result.Field{FieldName: result.FieldName{Name: p.Field.Name, Unit: p.Unit}, Values: size})
@@ -75,6 +76,17 @@ func (r *run) solved(p *portion, s *couple.Solution) []result.Field {
 }
 
 const axisNames = "xyz"
+
+// vectorOf is the vector of whose components one is called so, "" for none.
+func vectorOf(derived []formula.Variable, name string) string {
+	for i := range axisNames {
+		base, ok := strings.CutSuffix(name, "_"+axisNames[i:i+1])
+		if ok && slices.ContainsFunc(derived, func(v formula.Variable) bool { return v.Name == base }) {
+			return base
+		}
+	}
+	return ""
+}
 
 // sizes replaces the smoothed sizes of vectors by those of the smoothed vectors: where a
 // vector vanishes its size has a kink that no smoothing keeps.

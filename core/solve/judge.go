@@ -129,6 +129,9 @@ const (
 	missedTimes = 10
 )
 
+// nothing is the part of what goes through the bodies below which a balance is of nothing.
+const nothing = 1e-10
+
 // openBalance is how far a balance may be open for a run to count as settled.
 const openBalance = 1e-6
 
@@ -236,6 +239,9 @@ func (r *run) close(b result.Balance) {
 		}
 	}
 	stored, _ := b.Stored()
+	if max(b.In, b.Out, math.Abs(stored)) < nothing*b.Size {
+		b.In, b.Out, stored, rest = 0, 0, 0, 0 // what rounding leaves of what cancels
+	}
 	if through := max(b.In+max(0, -stored), b.Out+max(0, stored), b.Size/2); through > 0 {
 		b.Closure = math.Abs(rest) / through
 	}

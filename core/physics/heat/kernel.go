@@ -527,7 +527,7 @@ func (k *Kernel) Films() []Film {
 
 // leastFlow is the part of what the bodies would conduct at their temperature against absolute
 // zero below which no flow can be told from round-off.
-const leastFlow = 1e-6
+const leastFlow = 1e-4
 
 // Scale is the least flow of heat that can be told from round-off, W.
 func (k *Kernel) Scale(s *couple.Solution) (float64, error) {

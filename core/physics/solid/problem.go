@@ -76,9 +76,9 @@ type Force struct {
 // Fields are those of this physics that plates show.
 var Fields = []sentence.Field{
 	{Name: "displacement", Symbol: "u", Units: []string{"mm", "µm", "m"}, Vector: true},
-	{Name: "von_mises", Symbol: "σ_v", Units: []string{"MPa", "kPa", "Pa", "GPa"}, Derived: true},
-	{Name: "stress_1", Symbol: "σ_1", Units: []string{"MPa", "kPa", "Pa", "GPa"}, Derived: true},
-	{Name: "stress_3", Symbol: "σ_3", Units: []string{"MPa", "kPa", "Pa", "GPa"}, Derived: true},
+	{Name: "von_mises", Label: "stress of von Mises", Symbol: "σᵥ", Units: []string{"MPa", "kPa", "Pa", "GPa"}, Derived: true},
+	{Name: "stress_1", Label: "greatest principal stress", Symbol: "σ₁", Units: []string{"MPa", "kPa", "Pa", "GPa"}, Derived: true},
+	{Name: "stress_3", Label: "least principal stress", Symbol: "σ₃", Units: []string{"MPa", "kPa", "Pa", "GPa"}, Derived: true},
 }
 
 // Places of what follows from the displacement.
