@@ -18,7 +18,8 @@ type physicsView struct {
 	Words string
 	Run   field
 	// Of a run in time: Starting is what the field that changes is called when it begins.
-	InTime                                      bool
+	InTime, Modal                               bool
+	Count                                       field
 	Starting                                    string
 	End, Start, Tolerance, Longest, From, Until field
 }
@@ -27,8 +28,8 @@ type physicsView struct {
 func (k *briefMaker) physics() physicsView {
 	d := k.doc
 	v := physicsView{
-		Run:    k.choice("run/kind", kindOf(d), "kind of run", []string{model.Steady, model.Transient}, []string{"steady", "in time"}),
-		InTime: d.Transient(),
+		Run:    k.choice("run/kind", kindOf(d), "kind of run", []string{model.Steady, model.Transient, model.Modes}, []string{"steady", "in time", "one that finds modes"}),
+		InTime: d.Transient(), Modal: d.Modal(),
 	}
 	var words, nowhere []string
 	for _, p := range physics.Catalog().Physics {
@@ -54,6 +55,7 @@ func (k *briefMaker) physics() physicsView {
 		}
 	}
 	v.Words = strings.Join(append(words, nowhere...), " ")
+	v.Count = k.field("run/count", d.Run.Count, "number of modes", "6")
 	v.End = k.field("run/end", d.Run.End, "length of time", "10 min")
 	v.Start = k.field("run/start", d.Run.Start, v.Starting, "20 °C")
 	v.From = k.field("run/from", strings.TrimPrefix(d.Run.From, "#"), "run that this one goes on from", "none")
@@ -64,8 +66,8 @@ func (k *briefMaker) physics() physicsView {
 }
 
 func kindOf(d *model.Document) string {
-	if d.Transient() {
-		return model.Transient
+	if d.Dynamic() {
+		return d.Run.Kind
 	}
 	return model.Steady
 }

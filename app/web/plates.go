@@ -48,6 +48,7 @@ type platesView struct {
 	MayEstimate bool
 	// Charts of the readings of a run in time, and why it ended early.
 	Charts    []chartView
+	Modes     []string // of a run that finds them
 	Ended     string
 	State     string
 	Config    *plateConfig // for the script
@@ -118,6 +119,7 @@ type plateConfig struct {
 	Scale    float64   `json:"scale"`
 	Greatest []float64 `json:"greatest"` // place, m
 	Least    []float64 `json:"least"`
+	Modes    []string  `json:"modes"` // what each is called
 }
 
 // platesPage is the plates of a model and what its results are handed over as.
@@ -194,7 +196,7 @@ func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 		v.Balances = append(v.Balances, balanceView{capital(b.Name),
 			balanceWords(b) + ", " + words, !good})
 	}
-	v.Solver = solverWords(res)
+	v.Solver, v.Modes = solverWords(res), modeWords(res)
 	v.Radiation = radiationWords(res.Radiation)
 	if err := s.fillPlate(&v, doc, res, r.URL.Query().Get("plate")); err != nil {
 		return v, err
@@ -215,6 +217,19 @@ func balanceWords(b result.Balance) string {
 		text += ", " + quantity.Show(-v, b.Unit, false, 4) + " from store"
 	}
 	return text
+}
+
+// modeWords are the frequencies of modes, or the rates at which they decay.
+func modeWords(r *result.Result) []string {
+	var list []string
+	for _, m := range r.Modes {
+		value, unit := m.Frequency, "Hz"
+		if m.Rate != 0 {
+			value, unit = m.Rate, "1/s"
+		}
+		list = append(list, quantity.Show(value, unit, false, 5))
+	}
+	return list
 }
 
 // radiationWords says how surfaces see each other and how well that is known.
@@ -277,9 +292,10 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 	}
 	shows, u := plate.ShownAs(physics.Catalog())
 	f, there := res.FieldNamed(shows.Name)
-	if !there && len(res.Fields) > 0 {
-		// The run does not have the field of the plate.
-		f = res.Fields[0]
+	for i := 0; !there && i < len(res.Fields); i++ {
+		// The run does not have the field of the plate: the first one is shown that can be.
+		f = res.Fields[i]
+		_, there = physics.Catalog().Field(f.Name)
 		plate.Field, plate.Low, plate.High = f.Name, "", ""
 	}
 	shows, u = plate.ShownAs(physics.Catalog())
@@ -301,6 +317,7 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 		Unit:  k.choice(at+"unit", plate.Unit, "unit of the colour bar", shows.Units, shows.Units),
 	}
 	c := plateConfig{Run: v.Run.ID, Token: v.Run.Token, Model: v.Model.ID, Unit: plate.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
+	c.Modes = v.Modes
 	c.Length, c.Scale = drawing.Scale(doc.Space.Unit)
 	lo, hi, fixedLo, fixedHi := k.resolved.PlateRange(&plate, physics.Catalog())
 	if fixedLo {

@@ -179,6 +179,13 @@ func printResult(w io.Writer, r *result.Result) error {
 	if e := r.Ended; e != nil {
 		fmt.Fprintf(w, "ended early, at %s, when %s came to hold\n", quantity.Show(e.At, "s", false, 6), e.Condition)
 	}
+	for i, m := range r.Modes {
+		if m.Rate != 0 {
+			fmt.Fprintf(w, "mode %d: decays with %s\n", i+1, quantity.Show(m.Rate, "1/s", false, 6))
+		} else {
+			fmt.Fprintf(w, "mode %d: %s\n", i+1, quantity.Show(m.Frequency, "Hz", false, 6))
+		}
+	}
 	if names := r.SolvedFor(); len(names) > 0 {
 		fmt.Fprintf(w, "solved for %s\n", strings.Join(names, ", "))
 	}

@@ -39,8 +39,9 @@ type Group struct {
 	// Own are the fields that it solves for.
 	Own []int
 
-	held  []Held
-	holds [][]int32 // by held value: its equations, found when they are asked for
+	held   []Held
+	slides []slide
+	holds  [][]int32 // by held value: its equations, found when they are asked for
 }
 
 // Field is an unknown function: a scalar, or a vector of some components.
@@ -57,6 +58,8 @@ type Field struct {
 	Rigid bool
 	// Held are values on facets. Where two meet, the later one holds.
 	Held []Held
+	// Slides are sets of facets through which a vector does not pass, and along which it may.
+	Slides [][]int32
 	// Level are sets of facets on each of which the field has one value that is not
 	// known.
 	Level [][]int32
@@ -137,10 +140,15 @@ func (g *Ground) Group(own ...int) (*Group, error) {
 		}
 	}
 	var err error
-	if out.System, err = fem.NewSystem(g.grid, list, s); err != nil || g.Volume != nil {
-		return out, err
+	if out.System, err = fem.NewSystem(g.grid, list, s); err != nil {
+		return nil, err
 	}
-	return out, out.measure(g.bodies)
+	if g.Volume == nil {
+		if err := out.measure(g.bodies); err != nil {
+			return nil, err
+		}
+	}
+	return out, out.findSlides()
 }
 
 // New prepares a group of all fields.
@@ -340,6 +348,10 @@ func (g *Group) hold(time float64, c *fem.Constraints) error {
 				c.Fixed[e], c.Value[e] = true, value
 			}
 		}
+	}
+	c.Relations = c.Relations[:0]
+	for i := range g.slides {
+		c.Relations = append(c.Relations, g.slides[i].relations...)
 	}
 	return nil
 }

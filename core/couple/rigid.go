@@ -58,6 +58,25 @@ func (g *Group) FixedRigid(field int, round bool) error {
 			held[p] = reduce(held[p], motions(x, g.held[i].Component, n, round))
 		}
 	}
+	for i := range g.slides {
+		for v, normal := range g.slides[i].normals {
+			if g.slides[i].field != field || g.middle(v) {
+				continue
+			}
+			x := s.Grid.At(v)
+			for d := range x {
+				x[d] /= scale
+			}
+			row := make([]float64, len(motions(x, 0, n, round)))
+			for d := range n {
+				for k, m := range motions(x, d, n, round) {
+					row[k] += normal[d] * m
+				}
+			}
+			p := find(s.Equation(field, 0, v))
+			held[p] = reduce(held[p], row)
+		}
+	}
 	all := len(motions([3]float64{}, 0, n, round))
 	var loose []int32
 	for c, body := range m.Body {

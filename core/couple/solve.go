@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"math"
+	"slices"
 
 	"saltkettle/core/fem"
 	"saltkettle/core/law"
@@ -67,6 +68,8 @@ type Solution struct {
 	// HeldSize is the sum of the sizes of what enters by it from place to place: more than
 	// Held where as much enters here as leaves there.
 	HeldSize []float64
+	// Slid is the same by slide and component.
+	Slid [][3]float64
 
 	onJoints map[int32]bool // nodes
 
@@ -99,7 +102,7 @@ func (g *Group) Begun(kernel fem.Kernel, given [][]float64) *Solution {
 	for i, f := range g.System.FieldOf() {
 		s.State.U[i] = g.Fields[f].Start
 	}
-	s.Held, s.HeldSize = make([]float64, len(g.held)), make([]float64, len(g.held))
+	s.Held, s.HeldSize, s.Slid = make([]float64, len(g.held)), make([]float64, len(g.held)), make([][3]float64, len(g.slides))
 	return s
 }
 
@@ -134,7 +137,7 @@ func (s *Solution) finish(ctx context.Context, l *linear, r *fem.NewtonResult, e
 
 // reactions sums what enters by the held values.
 func (s *Solution) reactions(r *fem.NewtonResult) error {
-	if len(s.held) == 0 {
+	if len(s.held)+len(s.slides) == 0 {
 		return nil
 	}
 	reaction := r.Reaction
@@ -150,6 +153,10 @@ func (s *Solution) reactions(r *fem.NewtonResult) error {
 
 // enter sums what enters by the held values from what held unknowns take up.
 func (s *Solution) enter(reaction []float64) {
+	if len(s.slides) > 0 {
+		reaction = slices.Clone(reaction)
+	}
+	s.Slid = s.slid(reaction)
 	s.Held, s.HeldSize = make([]float64, len(s.held)), make([]float64, len(s.held))
 	for i, list := range s.heldEquations() {
 		for _, e := range list {

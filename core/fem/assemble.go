@@ -14,7 +14,9 @@ type State struct {
 	// derivative by U.
 	Rate      []float64
 	RateSlope float64
-	Time      float64
+	// ByRates assembles the derivatives by the rates alone, with RateSlope.
+	ByRates bool
+	Time    float64
 	// Given has the values of given fields, by field, at node·components + component.
 	Given [][]float64
 }
@@ -313,9 +315,11 @@ func (a *assembler) add(w float64, fluxes bool) {
 // addBlock integrates the derivatives of component r by component c.
 func (a *assembler) addBlock(r, c int, w float64, fluxes bool) {
 	t, at := a.terms, r*a.Components+c
-	su := t.SourceU[at] + a.at.RateSlope*t.SourceRate[at]
-	sg := t.SourceGrad[at]
-	fu, fg := t.FluxU[at], t.FluxGrad[at]
+	su, sg, fu, fg := t.SourceU[at], t.SourceGrad[at], t.FluxU[at], t.FluxGrad[at]
+	if a.at.ByRates {
+		su, sg, fu, fg = 0, [3]float64{}, [3]float64{}, [3][3]float64{}
+	}
+	su += a.at.RateSlope * t.SourceRate[at]
 	for d := range fu {
 		fu[d] += a.at.RateSlope * t.FluxRate[at][d]
 	}

@@ -308,6 +308,10 @@ func (b *batch) evaluate() error {
 func (b *batch) turn(pair, k int, m *[3][3]float64, w float64) {
 	t, o, dim := b.terms, &b.kinds[pair], b.c.dimension
 	slope := b.at.RateSlope
+	if b.at.ByRates {
+		b.turnRates(pair, k, m, w)
+		return
+	}
 	if s := t.SourceU[pair] + slope*t.SourceRate[pair]; s != 0 {
 		o.hasValueValue = true
 		o.valueValue[k] = w * s
@@ -343,6 +347,22 @@ func (b *batch) turn(pair, k int, m *[3][3]float64, w float64) {
 		v2 := x*g[0][2] + y*g[1][2] + z*g[2][2]
 		for e := range dim {
 			out[d*dim+e] = v0*m[e][0] + v1*m[e][1] + v2*m[e][2]
+		}
+	}
+}
+
+// turnRates is turn with the derivatives by the rates alone.
+func (b *batch) turnRates(pair, k int, m *[3][3]float64, w float64) {
+	o, dim := &b.kinds[pair], b.c.dimension
+	w *= b.at.RateSlope
+	if s := b.terms.SourceRate[pair]; s != 0 {
+		o.hasValueValue = true
+		o.valueValue[k] = w * s
+	}
+	if f := b.terms.FluxRate[pair]; f != ([3]float64{}) {
+		o.hasGradValue = true
+		for d := range dim {
+			o.gradValue[k*dim+d] = w * (m[d][0]*f[0] + m[d][1]*f[1] + m[d][2]*f[2])
 		}
 	}
 }

@@ -17,16 +17,13 @@ func (s *System) Linearised(kernel Kernel, at *State) (stiffness, mass *sparse.C
 		rate = make([]float64, s.N)
 	}
 	stiffness, mass = s.NewMatrix(), s.NewMatrix()
-	if err := s.Assemble(kernel, &State{U: at.U, Rate: rate, Time: at.Time}, residual, stiffness); err != nil {
+	if err := s.Assemble(kernel, &State{U: at.U, Rate: rate, Time: at.Time, Given: at.Given}, residual, stiffness); err != nil {
 		return nil, nil, err
 	}
-	if err := s.Assemble(kernel, &State{U: at.U, Rate: rate, RateSlope: 1, Time: at.Time}, residual, mass); err != nil {
-		return nil, nil, err
-	}
-	for i, k := range stiffness.Data {
-		mass.Data[i] -= k
-	}
-	return stiffness, mass, nil
+	// By themselves: as a difference of matrices the mass would drown in the round-off of the
+	// stiffness.
+	err = s.Assemble(kernel, &State{U: at.U, Rate: rate, RateSlope: 1, ByRates: true, Time: at.Time, Given: at.Given}, residual, mass)
+	return stiffness, mass, err
 }
 
 // Free returns a matrix without the rows and columns of held unknowns, and for each
@@ -46,12 +43,29 @@ func Free(a *sparse.CSR, c *Constraints) (*sparse.CSR, []int32) {
 // errMissed says that the count of eigenvalues does not agree with those found.
 var errMissed = errors.New("some modes in the range stay hidden: ask for a few more")
 
+// belowAll is how far below zero, as a part of the largest ratio of the diagonals, the shift of
+// [Modes] lies: what is held by nothing has eigenvalues of zero, at which nothing can be
+// factorised.
+const belowAll = 1e-10
+
 // Modes finds the lowest eigenvalues λ of K·x = λ·M·x with held unknowns at zero,
-// for symmetric K and M, and checks that none is missed. Vectors have all unknowns.
-func Modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Constraints, count int) (values []float64, vectors [][]float64, err error) {
+// for symmetric K and M, neither of which has negative ones, and checks that none is missed.
+// Vectors have all unknowns.
+func (s *System) Modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Constraints, count int) (values []float64, vectors [][]float64, err error) {
+	e, err := s.newElimination(c)
+	if err != nil {
+		return nil, nil, err
+	}
+	stiffness, mass, c = e.left(stiffness), e.left(mass), e.free(c)
 	k, names := Free(stiffness, c)
 	m, _ := Free(mass, c)
-	r, err := sparse.Eigen(ctx, k, m, &sparse.EigenSettings[float64]{Count: count, Symmetric: true, Verify: true})
+	largest := 0.0
+	for i := range k.N() {
+		if mass := m.At(i, i); mass > 0 {
+			largest = max(largest, k.At(i, i)/mass)
+		}
+	}
+	r, err := sparse.Eigen(ctx, k, m, &sparse.EigenSettings[float64]{Count: count, Symmetric: true, Verify: true, Shift: -belowAll * largest})
 	if err != nil {
 		return nil, nil, err
 	}
@@ -63,6 +77,9 @@ func Modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Constraints, cou
 		for j, name := range names {
 			x[name] = real(r.Vectors[i][j])
 		}
+		if e != nil {
+			e.step(x)
+		}
 		values, vectors = append(values, real(v)), append(vectors, x)
 	}
 	return values, vectors, nil
@@ -71,8 +88,23 @@ func Modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Constraints, cou
 // Harmonic solves (K + iω·C − ω²·M)·u = f for the amplitudes at an angular
 // frequency, rad/s. Unknowns under constraints have their values. damping may be
 // nil.
-func Harmonic(ctx context.Context, stiffness, damping, mass *sparse.CSR, f []complex128, c *Constraints, omega float64) ([]complex128, error) {
-	n := stiffness.N()
+func (s *System) Harmonic(ctx context.Context, stiffness, damping, mass *sparse.CSR, f []complex128, c *Constraints, omega float64) ([]complex128, error) {
+	n := s.N
+	var e *elimination
+	if c != nil {
+		var err error
+		if e, err = s.newElimination(c); err != nil {
+			return nil, err
+		}
+		stiffness, mass, c = e.left(stiffness), e.left(mass), e.free(c)
+		if damping != nil {
+			damping = e.left(damping)
+		}
+		if e != nil {
+			f = append([]complex128(nil), f...)
+			inParts(f, e.residual)
+		}
+	}
 	part := func(a *sparse.CSR) *sparse.Matrix[complex128] {
 		out := &sparse.Matrix[complex128]{Rows: a.Rows, Cols: a.Cols, Data: make([]complex128, len(a.Data))}
 		for i, v := range a.Data {
@@ -96,5 +128,8 @@ func Harmonic(ctx context.Context, stiffness, damping, mass *sparse.CSR, f []com
 		return nil, fmt.Errorf("the response at %g rad/s cannot be found, perhaps because that is a resonance without damping: %w", omega, err)
 	}
 	factors.Refined(system, x, b, 2)
+	if e != nil {
+		inParts(x, e.step)
+	}
 	return x, nil
 }

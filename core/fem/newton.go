@@ -42,7 +42,8 @@ type NewtonResult struct {
 	// Residuals before each step and at the end, relative; Parts is how much of each
 	// step was taken.
 	Residuals, Parts []float64
-	// Reaction is what the held unknowns take up: the residual of their equations.
+	// Reaction is what the held unknowns and relations take up: the residual of all equations,
+	// which is zero for the others.
 	Reaction []float64
 }
 
@@ -100,7 +101,7 @@ func (s *System) Solve(ctx context.Context, kernel Kernel, at *State, c *Constra
 	if set == nil {
 		set = &NewtonSettings{}
 	}
-	n := &newton{System: s, ctx: ctx, equations: s.keep(kernel, set.Straight), at: at, c: c, set: *set, tangent: s.NewMatrix(), residual: make([]float64, s.N), step: make([]float64, s.N), before: make([]float64, s.N)}
+	n := &newton{System: s, ctx: ctx, equations: s.keep(kernel, set.Straight), at: at, c: c, set: *set, whole: s.NewMatrix(), residual: make([]float64, s.N), step: make([]float64, s.N), before: make([]float64, s.N)}
 	n.scale = n.set.Scale
 	if n.scale == nil {
 		n.scale = make([]float64, len(s.Fields))
@@ -110,6 +111,14 @@ func (s *System) Solve(ctx context.Context, kernel Kernel, at *State, c *Constra
 	}
 	if n.c == nil {
 		n.c = s.NewConstraints()
+	}
+	var err error
+	if n.eliminated, err = s.newElimination(n.c); err != nil {
+		return nil, err
+	}
+	n.tangent = n.whole
+	if n.eliminated != nil {
+		n.tangent = n.eliminated.matrix()
 	}
 	if n.set.Tolerance == 0 {
 		n.set.Tolerance = 1e-10
@@ -132,15 +141,19 @@ type newton struct {
 	at        *State
 	c         *Constraints
 	set       NewtonSettings
-	tangent   *sparse.CSR
-	residual  []float64 // with those of the held unknowns
-	step      []float64
-	before    []float64
-	scale     []float64 // by field
-	held      []float64 // by field: the size of the reactions at hand
-	gauged    bool      // the scale has been made that of the solution
-	field     []int     // of each unknown, nil if there is one field
-	goal      float64   // of the residual
+	// whole is the tangent as it is assembled, tangent what is left of it by relations.
+	whole, tangent *sparse.CSR
+	eliminated     *elimination // nil if there are no relations
+	entire         []float64    // the residual with what relations take up
+	mass           *sparse.CSR  // of pseudo-time, with what relations leave
+	residual       []float64    // with those of the held unknowns
+	step           []float64
+	before         []float64
+	scale          []float64 // by field
+	held           []float64 // by field: the size of the reactions at hand
+	gauged         bool      // the scale has been made that of the solution
+	field          []int     // of each unknown, nil if there is one field
+	goal           float64   // of the residual
 }
 
 // judge returns the residual of the field that is worst, each relative to the largest
@@ -214,7 +227,10 @@ func (n *newton) run() (*NewtonResult, error) {
 			n.at.U[i] = n.c.Value[i]
 		}
 	}
-	if err := n.equations.Assemble(n.at, n.residual, n.tangent); err != nil {
+	if n.eliminated != nil {
+		n.eliminated.complete(n.at.U)
+	}
+	if err := n.assemble(true); err != nil {
 		return &n.NewtonResult, err
 	}
 	now := n.judge()
@@ -230,7 +246,7 @@ func (n *newton) run() (*NewtonResult, error) {
 			if !n.gauge() {
 				return n.settle(), nil
 			}
-			if err := n.equations.Assemble(n.at, n.residual, n.tangent); err != nil {
+			if err := n.assemble(true); err != nil {
 				return &n.NewtonResult, err
 			}
 			now = n.judge()
@@ -254,7 +270,7 @@ func (n *newton) run() (*NewtonResult, error) {
 		n.Steps++
 		if n.last(now) && next > n.goal && !still {
 			// It did not: go on with the tangent.
-			if err := n.equations.Assemble(n.at, n.residual, n.tangent); err != nil {
+			if err := n.assemble(true); err != nil {
 				return &n.NewtonResult, err
 			}
 		}
@@ -264,7 +280,7 @@ func (n *newton) run() (*NewtonResult, error) {
 			return n.settle(), nil
 		}
 		if stuck && now > n.goal {
-			if err := n.equations.Assemble(n.at, n.residual, n.tangent); err != nil {
+			if err := n.assemble(true); err != nil {
 				return &n.NewtonResult, err
 			}
 			if n.roundOff() {
@@ -273,6 +289,29 @@ func (n *newton) run() (*NewtonResult, error) {
 			}
 		}
 	}
+}
+
+// assemble assembles the residual and, if asked to, the tangent, with loads and without what
+// relations take out.
+func (n *newton) assemble(tangent bool) error {
+	to := n.whole
+	if !tangent {
+		to = nil
+	}
+	if err := n.equations.Assemble(n.at, n.residual, to); err != nil {
+		return err
+	}
+	for i, f := range n.c.Load {
+		n.residual[i] -= f
+	}
+	if n.eliminated != nil {
+		n.entire = append(n.entire[:0], n.residual...)
+		n.eliminated.residual(n.residual)
+		if tangent {
+			n.eliminated.tangent(n.tangent, n.whole)
+		}
+	}
+	return nil
 }
 
 // last says that the step from a residual probably leads to the end.
@@ -284,6 +323,9 @@ func (n *newton) last(now float64) bool {
 func (n *newton) settle() *NewtonResult {
 	n.Settled = true
 	n.Reaction = append([]float64(nil), n.residual...)
+	if n.eliminated != nil {
+		copy(n.Reaction, n.entire)
+	}
 	return &n.NewtonResult
 }
 
@@ -346,7 +388,15 @@ func (n *newton) direction(now, fallen float64) error {
 	if n.set.PseudoTime > 0 && n.set.Mass != nil {
 		// Switched evolution relaxation: the time step grows as the residual falls.
 		weight := fallen / n.set.PseudoTime
-		for i, m := range n.set.Mass.Data {
+		mass := n.set.Mass
+		if n.eliminated != nil {
+			if n.mass == nil {
+				n.mass = n.eliminated.matrix()
+				n.eliminated.tangent(n.mass, mass)
+			}
+			mass = n.mass
+		}
+		for i, m := range mass.Data {
 			n.tangent.Data[i] += weight * m
 		}
 	}
@@ -363,6 +413,9 @@ func (n *newton) direction(now, fallen float64) error {
 	var singular *sparse.SingularError
 	switch {
 	case err == nil:
+		if n.eliminated != nil {
+			n.eliminated.step(n.step)
+		}
 		return nil
 	case errors.As(err, &singular) && !n.set.Straight:
 		// Of equations that depend on the solution the tangent is singular where a branch of
@@ -377,10 +430,7 @@ func (n *newton) direction(now, fallen float64) error {
 func (n *newton) search(now float64, all bool) (float64, error) {
 	copy(n.before, n.at.U)
 	// The tangent is left out where the step probably leads to the end.
-	tangent := n.tangent
-	if n.last(now) {
-		tangent = nil
-	}
+	tangent := !n.last(now)
 	var rate []float64
 	if n.at.Rate != nil {
 		rate = append(rate, n.at.Rate...)
@@ -392,7 +442,7 @@ func (n *newton) search(now float64, all bool) (float64, error) {
 				n.at.Rate[i] = rate[i] + n.at.RateSlope*part*d
 			}
 		}
-		err := n.equations.Assemble(n.at, n.residual, tangent)
+		err := n.assemble(tangent)
 		next := now
 		if err == nil {
 			next = n.judge()

@@ -38,6 +38,7 @@ type System struct {
 	First      []int
 
 	given  []int // the fields that are
+	extras []int // fields of the unknowns that belong to no node
 	sides  []Side
 	faces  faces
 	joints []Joint
@@ -69,6 +70,9 @@ type SystemSettings struct {
 	// not known, such as the potential of a terminal whose current is given. No node
 	// is in two sets of a field.
 	Level map[int][][]int32
+	// Extra are unknowns that belong to no node, such as the motion of a patch, by their field:
+	// no kernel has terms for them, but relations and loads do.
+	Extra []int
 	// Degree of polynomials that quadrature is exact for; 0 means twice the order of
 	// the element.
 	Degree int
@@ -102,7 +106,7 @@ func NewSystem(g *Grid, fields []Field, set *SystemSettings) (*System, error) {
 	if err != nil {
 		return nil, err
 	}
-	s.number(slots)
+	s.number(slots, set.Extra)
 	if s.N == 0 {
 		return nil, errors.New("no field lives in any part of the grid")
 	}
@@ -188,7 +192,7 @@ func (s *System) within(f int, part int32) bool {
 
 // number counts the equations, slot by slot; after those of the nodes come the
 // slots of single fields.
-func (s *System) number(single []int) {
+func (s *System) number(single, extra []int) {
 	n := s.Grid.NodeCount()
 	present := make([][]bool, len(s.Fields))
 	s.eq = make([][]int32, len(s.Fields))
@@ -206,7 +210,7 @@ func (s *System) number(single []int) {
 			}
 		}
 	}
-	s.start = make([]int32, n+len(single)+1)
+	s.start = make([]int32, n+len(single)+len(extra)+1)
 	next := int32(0)
 	for v := range n {
 		s.start[v] = next
@@ -222,7 +226,12 @@ func (s *System) number(single []int) {
 		s.start[n+k] = next
 		next += int32(s.Fields[f].Components)
 	}
-	s.start[n+len(single)] = next
+	s.extras = extra
+	for k := range extra {
+		s.start[n+len(single)+k] = next
+		next++
+	}
+	s.start[n+len(single)+len(extra)] = next
 	s.N = int(next)
 	for f := range s.Fields {
 		for v, slot := range s.alone[f] {
@@ -255,9 +264,15 @@ func (s *System) FieldAt(component int) int {
 	return f
 }
 
+// Extra is the number of an extra unknown.
+func (s *System) Extra(i int) int32 { return int32(s.N - len(s.extras) + i) }
+
 // FieldOf returns the field of each equation.
 func (s *System) FieldOf() []int {
 	out := make([]int, s.N)
+	for i, f := range s.extras {
+		out[s.Extra(i)] = f
+	}
 	for f, eq := range s.eq {
 		for _, e := range eq {
 			for c := range s.Fields[f].Components {
@@ -328,6 +343,9 @@ func (s *System) pattern() {
 					}
 				}
 			}
+			if len(near) == 0 {
+				near = append(near, int32(g)) // it belongs to no node
+			}
 			slices.Sort(near)
 			for e := s.start[g]; e < s.start[g+1]; e++ {
 				before := len(out)
@@ -385,10 +403,14 @@ func (s *System) Interpolate(u []float64, field, component int, f func(x [3]floa
 	}
 }
 
-// Constraints are unknowns with given values.
+// Constraints are unknowns with given values, and relations between others.
 type Constraints struct {
-	Fixed []bool
-	Value []float64
+	Fixed     []bool
+	Value     []float64
+	Relations []Relation
+	// Load is what acts on an unknown from outside, such as a force on a patch that moves as
+	// one, with the sign of a source.
+	Load map[int32]float64
 }
 
 // NewConstraints returns none.

@@ -477,7 +477,7 @@ func TestModesAndHarmonicResponse(t *testing.T) {
 	s.Hold(c, 0, 0, g.edge(), func([3]float64) float64 { return 0 })
 	stiffness, mass, err := s.Linearised(conduction{capacity: 1}, &State{U: make([]float64, s.N)})
 	require.NoError(t, err)
-	values, vectors, err := Modes(context.Background(), stiffness, mass, c, 5)
+	values, vectors, err := s.Modes(context.Background(), stiffness, mass, c, 5)
 	require.NoError(t, err)
 	for i, want := range []float64{2, 5, 5, 8, 10} {
 		assert.InEpsilon(t, want*math.Pi*math.Pi, values[i], 1e-3)
@@ -493,7 +493,7 @@ func TestModesAndHarmonicResponse(t *testing.T) {
 	for i := range d.Data {
 		d.Data[i] *= damping
 	}
-	x, err := Harmonic(context.Background(), stiffness, d, mass, load, c, omega)
+	x, err := s.Harmonic(context.Background(), stiffness, d, mass, load, c, omega)
 	require.NoError(t, err)
 	factor := 1 / complex(values[0]-omega*omega, omega*damping)
 	for i, v := range vectors[0] {

@@ -23,7 +23,7 @@ func decay(t *testing.T, set TransientSettings) (float64, *TransientResult) {
 	k := conduction{capacity: 20}
 	stiffness, mass, err := s.Linearised(k, &State{U: make([]float64, s.N)})
 	require.NoError(t, err)
-	values, vectors, err := Modes(context.Background(), stiffness, mass, c, 1)
+	values, vectors, err := s.Modes(context.Background(), stiffness, mass, c, 1)
 	require.NoError(t, err)
 	at := &State{U: append([]float64(nil), vectors[0]...)}
 	set.End = 2

@@ -23,6 +23,8 @@ type Physics struct {
 	// fields alone, not on their gradients, and so have values at nodes, nil for none.
 	Derived []formula.Variable
 	Nodal   []bool
+	// ShapeSize is the greatest value of its field in the shape of a mode.
+	ShapeSize float64
 	// Pose makes its equations for a run.
 	Pose func(p *Posing) (*Posed, error)
 }
@@ -38,6 +40,8 @@ type Posed struct {
 	Field couple.Field
 	Unit  string
 	Held  []string
+	// Slides are the sentences behind the slides of the field.
+	Slides []string
 	// Facets and Joints are those on which it has conditions.
 	Facets, Joints map[int32]bool
 	// Takes and Supplies are how it acts together with others.

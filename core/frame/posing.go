@@ -17,8 +17,8 @@ import (
 type Posing struct {
 	*Site
 	Context context.Context
-	// Transient says that it is a run in time.
-	Transient bool
+	// Transient says that it is a run in time, Modal that it finds modes.
+	Transient, Modal bool
 	// Views is a folder in which view factors are kept, "" for none, and Rays which set of rays
 	// finds them.
 	Views string

@@ -284,7 +284,7 @@ type MeshNear struct {
 
 // Run says what is computed.
 type Run struct {
-	// Kind is "steady" or "transient"; empty means steady.
+	// Kind is "steady", "transient" or "modes"; empty means steady.
 	Kind string `json:"kind,omitempty"`
 	// End is how long a transient run lasts.
 	End string `json:"end,omitempty"`
@@ -302,16 +302,23 @@ type Run struct {
 	// Longest is the longest step in time; empty lets the error decide and, where a value
 	// changes in time, a fiftieth of the whole.
 	Longest string `json:"longest,omitempty"`
+	// Count is how many modes are found; empty means 6.
+	Count string `json:"count,omitempty"`
 }
 
 // Kinds of runs.
 const (
 	Steady    = "steady"
 	Transient = "transient"
+	Modes     = "modes"
 )
 
 // Transient says that the model runs in time.
 func (d *Document) Transient() bool { return d.Run.Kind == Transient }
+
+// Modal says that the run finds modes, Dynamic that rates count in it.
+func (d *Document) Modal() bool   { return d.Run.Kind == Modes }
+func (d *Document) Dynamic() bool { return d.Transient() || d.Modal() }
 
 // Plate is a kept picture of a result.
 type Plate struct {

@@ -21,8 +21,11 @@ func (r *resolver) run() {
 	case "", Steady:
 		return
 	case Transient:
+	case Modes:
+		r.modes()
+		return
 	default:
-		r.find(Wrong, "run/kind", "choose steady or transient", "a run is steady or transient, not %q", r.doc.Run.Kind)
+		r.find(Wrong, "run/kind", "choose steady, transient or modes", "a run is steady, transient or finds modes, not %q", r.doc.Run.Kind)
 		return
 	}
 	changing := r.changing()
@@ -52,6 +55,27 @@ func (r *resolver) run() {
 	}
 	if v, ok := r.value("run/longest", r.doc.Run.Longest, need{label: "longest step in time", unit: "s", positive: true, optional: true}); ok {
 		r.out.Longest = v
+	}
+}
+
+// How many modes are found where nobody says, and at most.
+const (
+	usualModes = 6
+	mostModes  = 200
+)
+
+// modes reads how many modes a run is to find.
+func (r *resolver) modes() {
+	r.out.Count = usualModes
+	if strings.TrimSpace(r.doc.Run.Count) == "" {
+		return
+	}
+	v, ok := r.value("run/count", r.doc.Run.Count, need{label: "number of modes", positive: true, whole: true})
+	switch {
+	case ok && v > mostModes:
+		r.find(Wrong, "run/count", "", "at most %d modes can be found", mostModes)
+	case ok:
+		r.out.Count = int(v)
 	}
 }
 

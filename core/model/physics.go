@@ -35,6 +35,8 @@ type PhysicsKind struct {
 	// describes.
 	Changes bool
 	Start   sentence.Slot
+	// Inertial says that its field has rates of second order.
+	Inertial bool
 	// Gives are the names of what laws may depend on that it solves for.
 	Gives []string
 	// PerNode is how many unknowns it has at a node of a space, and Beside what memory a run of it
@@ -211,6 +213,9 @@ func (r *resolver) resolvePhysics() {
 			continue
 		}
 		p.Resolve(&Resolving{Resolved: r.out, physics: p, r: r})
+	}
+	if moves := func(p PhysicsKind) bool { return (p.Changes || p.Inertial) && r.out.lives[p.Key] != nil }; r.doc.Modal() && !slices.ContainsFunc(r.cat.Physics, moves) {
+		r.find(Wrong, "run/kind", "choose a steady run, or let a part bend", "nothing in the model moves by itself, so that it has no modes")
 	}
 	asked := func(p PhysicsKind) bool { return p.Asked && r.doc.Solves(p.Key) }
 	if len(r.out.lives) == 0 && !slices.ContainsFunc(r.cat.Physics, asked) {

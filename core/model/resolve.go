@@ -31,6 +31,8 @@ type Resolved struct {
 	// Of a transient run: how long it lasts, s, the field that changes at the start, SI, and
 	// the tolerance of a step, and the longest one, s, 0 for none said.
 	End, Start, Tolerance, Longest float64
+	// Count is how many modes are found.
+	Count int
 	// From is the run that it goes on from, 0 for none; Until ends it, nil for nothing but
 	// its End: true by the readings in their order and the time.
 	From  int
@@ -368,7 +370,7 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 				good = r.readingFormula(at, s, &res, out) && good
 				continue
 			}
-			law, ok := r.law(at, s.Values[slot.Name], need{label: slot.Label + " in " + s.ID, unit: slot.Unit, temperature: slot.Temperature, positive: slot.Positive, within: slot.Within, optional: slot.Without != ""}, slot.May)
+			law, ok := r.law(at, s.Values[slot.Name], need{label: slot.Label + " in " + s.ID, unit: slot.Unit, temperature: slot.Temperature, positive: slot.Positive, whole: slot.Whole, within: slot.Within, optional: slot.Without != ""}, slot.May)
 			good = good && ok
 			res.Laws[slot.Name] = law
 			if !ok || law == nil || slot.Usual == nil {

@@ -36,9 +36,11 @@ const (
 type Result struct {
 	Status Status `json:"status"`
 	// Reason says in words why the run is not settled or was stopped.
-	Reason   string             `json:"reason,omitempty"`
-	Readings []Reading          `json:"readings"`
-	Balances []Balance          `json:"balances"`
+	Reason   string    `json:"reason,omitempty"`
+	Readings []Reading `json:"readings"`
+	Balances []Balance `json:"balances"`
+	// Modes of a run that finds them, the lowest first.
+	Modes    []Mode             `json:"modes,omitempty"`
 	Mesh     Mesh               `json:"mesh"`
 	Seconds  map[string]float64 `json:"seconds"`
 	Warnings []string           `json:"warnings"`
@@ -139,6 +141,13 @@ func (r *Result) SolvedFor() []string {
 		}
 	}
 	return list
+}
+
+// Mode is a way in which the device moves by itself.
+type Mode struct {
+	// Frequency, Hz, or the rate at which it decays, 1/s.
+	Frequency float64 `json:"frequency,omitempty"`
+	Rate      float64 `json:"rate,omitempty"`
 }
 
 // Stores is the key of what the parts store in a balance of heat in time.

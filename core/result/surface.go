@@ -23,9 +23,11 @@ type Surface struct {
 	// Fields are those with values, in their order.
 	Fields []FieldName `json:"fields"`
 	// Moments are the times, s, whose values follow each other, the last one last; empty
-	// for a steady run.
+	// for a steady run. By mode they are frequencies, Hz, or rates, 1/s.
 	Moments []float64 `json:"moments,omitempty"`
-	Counts  struct {
+	// Axis is what values follow each other along, "" for time.
+	Axis   string `json:"axis,omitempty"`
+	Counts struct {
 		Vertices  int `json:"vertices"`
 		Triangles int `json:"triangles"`
 		Outlines  int `json:"outlines"`
@@ -36,6 +38,9 @@ type Surface struct {
 	triangles, outlines, edges []uint32
 	point                      []int32 // of each vertex
 }
+
+// ByMode is the axis of shapes of modes.
+const ByMode = "mode"
 
 // Group is the facets of one body that are seen together.
 type Group struct {

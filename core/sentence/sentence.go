@@ -80,8 +80,8 @@ type Slot struct {
 	Layer bool
 	// Without is what it is without a value, in words; "" says that it needs one.
 	Without string
-	// Positive refuses zero and negative values.
-	Positive bool
+	// Positive refuses zero and negative values, Whole those that are no whole numbers.
+	Positive, Whole bool
 	// Within bounds what the value can be, SI, ends included; nil means nothing does.
 	Within *Range
 	// May says what the value may depend on besides parameters.

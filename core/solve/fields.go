@@ -156,7 +156,7 @@ func (r *run) drawing() (*result.Surface, error) {
 		r.points = result.NewPoints(r.mesh, len(r.owner))
 	}
 	r.surface = result.NewSurface(r.mesh, r.points, r.owner)
-	if r.opt.Dir == "" || !r.model.Document.Transient() {
+	if r.opt.Dir == "" || !r.model.Document.Dynamic() {
 		return r.surface, nil
 	}
 	return r.surface, r.surface.KeepIn(r.opt.Dir)

@@ -27,8 +27,10 @@ func (r *run) judge() error {
 		}
 		r.tell(next)
 	}
-	if err := r.balances(); err != nil {
-		return err
+	if !r.model.Document.Modal() { // loads do nothing to modes
+		if err := r.balances(); err != nil {
+			return err
+		}
 	}
 	marched := r.model.Document.Transient()
 	switch {
@@ -38,6 +40,9 @@ func (r *run) judge() error {
 		r.result.Status, r.result.Reason = result.Stopped, fmt.Sprintf("stopped after %d iterations", s.Linear.Iterations)
 	case s.Settled:
 		r.closed()
+		if r.model.Document.Modal() {
+			return nil // shapes have any size
+		}
 		return r.doubts()
 	case s.State.Rate != nil:
 		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("time could not be followed beyond %s: the steps became too short", quantity.Show(s.State.Time, "s", false, 4))
@@ -213,7 +218,7 @@ func (r *run) entering(b *result.Balance, p *portion, component int, s *couple.S
 		b.Entries = append(b.Entries, result.Entry{Key: key, Value: value})
 	}
 	g := r.posed.groups[p.group]
-	at := 0
+	at, slide := 0, 0
 	for _, part := range g.parts {
 		for i, h := range part.Field.Held {
 			if part == p && h.Component == component {
@@ -221,6 +226,12 @@ func (r *run) entering(b *result.Balance, p *portion, component int, s *couple.S
 				b.Size += s.HeldSize[at]
 			}
 			at++
+		}
+		for i := range part.Field.Slides {
+			if part == p {
+				b.Entries = append(b.Entries, result.Entry{Key: part.Slides[i], Value: s.Slid[slide][component]})
+			}
+			slide++
 		}
 	}
 }

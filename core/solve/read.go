@@ -95,6 +95,10 @@ func (r *run) takeReading(q *model.ResolvedSentence, out *result.Reading) (err e
 		out.Value, err = r.amount(q)
 		return err
 	}
+	if q.Kind == body.KeyMode {
+		out.Value, err = r.modeReading(q)
+		return err
+	}
 	i := slices.IndexFunc(r.posed.parts, func(p *portion) bool { return p.Key == model.Of(q.Kind) })
 	if i < 0 {
 		return couple.ErrAbsent

@@ -2,6 +2,7 @@ package solve
 
 import (
 	"bytes"
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -161,5 +162,40 @@ func TestSolidsThatCannotRun(t *testing.T) {
 		_, err := Run(t.Context(), doc, Options{})
 		require.Error(t, err, name)
 		assert.Contains(t, strings.ToLower(err.Error()), strings.ToLower(c.words), name)
+	}
+}
+
+// TestSlidingOnASlant: a bar that is turned by 30° and slides along three of its sides is as long
+// as one along the axes, and what it slides on holds it.
+func TestSlidingOnASlant(t *testing.T) {
+	for _, order := range []string{"1", "2"} {
+		doc := rakeArm()
+		doc.Mesh.Order = order
+		doc.Parts[0].Place.Turn = "30 deg"
+		doc.Conditions = doc.Conditions[:1]
+		for i, side := range []string{"left", "front", "bottom"} {
+			doc.Conditions = append(doc.Conditions, model.Sentence{ID: fmt.Sprintf("c%d", i+2), Kind: "solid.slides", On: model.Patch{Part: "arm", Side: side}})
+		}
+		doc.Conditions = append(doc.Conditions, model.Sentence{ID: "c9", Kind: "solid.force", On: model.Patch{Part: "arm", Side: "right"},
+			Values: map[string]string{"x": "1000 N*cos(30 deg)", "y": "1000 N*sin(30 deg)"}})
+		doc.Readings[2].Values["formula"] = "mean(displacement_x*cos(30 deg) + displacement_y*sin(30 deg) over arm.right)"
+		o := settle(t, doc)
+		assert.InEpsilon(t, 1000*0.06/(70e9*2e-4), value(t, o, "r3"), 1e-9)
+		assert.InEpsilon(t, 1000/2e-4, value(t, o, "r2"), 1e-8)
+		entries := map[string]float64{}
+		for _, e := range o.Balances[1].Entries {
+			entries[e.Key] = e.Value
+		}
+		assert.InDelta(t, 500, entries["c9"], 1e-8)
+		assert.InDelta(t, -500, entries["c2"], 1e-6, "the end holds it: %v", o.Balances[1].Entries)
+
+		// The tones are those of the bar along the axes.
+		doc.Run = model.Run{Kind: model.Modes, Count: "3"}
+		turned := settle(t, doc)
+		doc.Parts[0].Place.Turn = ""
+		along := settle(t, doc)
+		for i := range 3 {
+			assert.InEpsilon(t, along.Modes[i].Frequency, turned.Modes[i].Frequency, 5e-3, "on other cells")
+		}
 	}
 }

@@ -211,6 +211,9 @@ func (r *run) solve(ctx context.Context) error {
 		set.MaxIterations, set.Progress = r.opt.MaxIterations, progress
 		return r.march(ctx, set)
 	}
+	if r.model.Document.Modal() {
+		return r.findModes(ctx)
+	}
 	for n := range r.posed.groups {
 		s, err := r.solveGroup(ctx, n, progress)
 		if err != nil {

@@ -4,6 +4,8 @@ import (
 	"math"
 	"math/cmplx"
 	"math/rand/v2"
+
+	"saltkettle/core/dense"
 )
 
 // residual is |K·x − λ·M·x| / (|K·x| + |λ|·|M·x|).
@@ -56,6 +58,25 @@ func (e *eigen[T]) verify() error {
 	return nil
 }
 
+// pivotRoundOff is the part of the largest eigenvalue by which a shift must be away from an
+// eigenvalue for the signs of pivots to tell on which side it is.
+const pivotRoundOff = 1e-11
+
+// largest is the largest ratio of the diagonals, about the largest eigenvalue.
+func (e *eigen[T]) largest() float64 {
+	most := 0.0
+	for i := range e.n {
+		k, m := dense.Magnitude(e.k.At(i, i)), 1.0
+		if e.m != nil {
+			m = dense.Magnitude(e.m.At(i, i))
+		}
+		if m > 0 {
+			most = max(most, k/m)
+		}
+	}
+	return most
+}
+
 // missing is how many eigenvalues closer to the shift than the farthest found are
 // not among those found.
 func (e *eigen[T]) missing() (int, error) {
@@ -68,8 +89,11 @@ func (e *eigen[T]) missing() (int, error) {
 		reach = max(reach, math.Abs(real(v)-shift))
 	}
 	// Just inside the last one, so that those of its cluster that were not asked
-	// for do not count.
-	reach *= 1 - 1e-6
+	// for do not count, and far enough from it for the pivots not to be round-off of the
+	// largest ones.
+	if reach > 0 {
+		reach *= 1 - min(0.1, max(1e-6, pivotRoundOff*e.largest()/reach))
+	}
 	inside, below := 0, false
 	for _, v := range e.Values {
 		if math.Abs(real(v)-shift) < reach {

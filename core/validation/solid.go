@@ -6,6 +6,7 @@ import (
 
 	"saltkettle/core/material"
 	"saltkettle/core/model"
+	"saltkettle/core/physics/body"
 	"saltkettle/core/physics/heat"
 	"saltkettle/core/physics/solid"
 )
@@ -14,7 +15,7 @@ const timoshenko = "Timoshenko, Goodier, Theory of Elasticity, 3rd ed., 1970, "
 
 // Solid lists the cases of elastic deformation.
 func Solid() []Case {
-	return []Case{pulledBar(), cantilever(), membrane(), pressedTube(), pressedRing(), hotTube(), heatedBar(), bimetal()}
+	return []Case{pulledBar(), cantilever(), membrane(), pressedTube(), pressedRing(), hotTube(), heatedBar(), bimetal(), tone(), memory()}
 }
 
 // elastic is a material that bends; expansion is per kelvin.
@@ -215,6 +216,44 @@ func bimetal() Case {
 				sentence("c6", solid.KeyExpands, patch("body", ""), "temperature", "20 °C"),
 				sentence("c7", heat.KeyHeld, patch("body", "front"), "temperature", "120 °C"), sentence("c8", heat.KeyHeld, patch("upper", "back"), "temperature", "120 °C")}
 			d.Mesh.Order = "2"
+			return d
+		},
+	}
+}
+
+func tone() Case {
+	const l, h, e, rho, root = 0.1, 0.004, 70e9, 1000.0, 1.875104068711961
+	return Case{
+		Name:     "Lowest tone of a cantilever, on elements of order 2",
+		About:    "Plane space, thin: 100 × 4 mm, E = 70 GPa, ν = 0, ρ = 1000 kg/m³, fixed at one end.",
+		Quantity: "frequency", Unit: "Hz", Source: "slender beam: β₁²/(2πL²)·√(EI/(ρA)), β₁ = 1.8751; shear and rotation take 0.1 % away",
+		Reference: root * root / (2 * math.Pi * l * l) * math.Sqrt(e/rho*h*h/12), Sizes: []string{"2 mm", "1 mm"}, Within: 2e-3,
+		Document: func(size string) *model.Document {
+			d := section(model.Plane, size, model.Outline{Kind: "rectangle", Width: "100 mm", Depth: "4 mm"}, model.Place{},
+				[]model.Sentence{sentence("c1", solid.KeyBends, patch("body", "")), sentence("c2", solid.KeyThin, model.Patch{}), sentence("c3", solid.KeyFixed, patch("body", "left"))},
+				sentence("r1", body.KeyMode, model.Patch{}, body.Number, "1"))
+			d.Materials = []material.Material{elastic("clay", "70 GPa", 0, 0)}
+			d.Mesh.Order = "2"
+			d.Run = model.Run{Kind: model.Modes, Count: "1"}
+			return cold(d)
+		},
+	}
+}
+
+func memory() Case {
+	const l = 0.05
+	return Case{
+		Name:     "Slowest decay of what a wall remembers",
+		About:    "Plane space: 50 × 5 mm, ends held, k = 2 W/(m·K), ρ = 1000 kg/m³, c = 1000 J/(kg·K).",
+		Quantity: "rate of the third mode", Unit: "1/s", Source: carslaw + "section 3.3: k/(ρc)·(3π/L)²",
+		Reference: 2e-6 * 9 * math.Pi * math.Pi / (l * l), Sizes: []string{"2 mm", "1 mm", "0.5 mm"}, MinOrder: 1.7, Finest: 1e-2,
+		Document: func(size string) *model.Document {
+			d := section(model.Plane, size, model.Outline{Kind: "rectangle", Width: "50 mm", Depth: "5 mm"}, model.Place{},
+				[]model.Sentence{sentence("c1", heat.KeyHeld, patch("body", "left"), "temperature", "300 K"), sentence("c2", heat.KeyHeld, patch("body", "right"), "temperature", "400 K")},
+				sentence("r1", body.KeyMode, model.Patch{}, body.Number, "3"))
+			d.Readings[0].Unit = "1/s"
+			d.Materials[0].Properties[material.HeatCapacity] = material.Property{Value: "1000 J/(kg·K)"}
+			d.Run = model.Run{Kind: model.Modes, Count: "3"}
 			return d
 		},
 	}

@@ -9,6 +9,10 @@ const (
 	KeyVolume = "body.volume"
 	KeyMass   = "body.mass"
 
+	// KeyMode is what a mode is known by, of the number in the slot Number.
+	KeyMode = "body.mode"
+	Number  = "number"
+
 	// KeyFormula is a formula of reductions and of earlier readings.
 	KeyFormula = "formula"
 )
@@ -19,6 +23,8 @@ func Kinds() []sentence.Kind {
 		{Key: KeyVolume, Group: sentence.Reading, Title: "volume", Template: "volume of the {on}", Acts: sentence.Bodies, Unit: "mm³"},
 		{Key: KeyFormula, Group: sentence.Reading, Title: "a formula", Template: "{formula}",
 			Slots: []sentence.Slot{{Name: "formula", Label: "formula", Kind: sentence.Formula}}},
+		{Key: KeyMode, Group: sentence.Reading, Title: "frequency, or rate of decay, of a mode", Template: "frequency of mode {number}", Unit: "Hz",
+			Slots: []sentence.Slot{{Name: Number, Label: "number of the mode", Positive: true, Whole: true, Default: "1"}}},
 		{Key: KeyMass, Group: sentence.Reading, Title: "mass", Template: "mass of the {on}", Acts: sentence.Bodies, Unit: "g"},
 	}
 }

@@ -33,7 +33,7 @@ var Physics = frame.Physics{
 			return 0
 		},
 	},
-	Kinds: Kinds(), Fields: Fields, Derived: Derived, Pose: pose,
+	Kinds: Kinds(), Fields: Fields, Derived: Derived, ShapeSize: 1, Pose: pose,
 }
 
 // resolve finds what heat needs of the materials of all solved parts.
@@ -52,7 +52,7 @@ func resolve(r *model.Resolving) {
 				}
 			}
 		}
-		if r.Document.Transient() {
+		if r.Document.Dynamic() {
 			r.Property(i, material.Density, "heat is stored in the %s", "")
 			r.Property(i, material.HeatCapacity, "heat is stored in the %s", "")
 		}

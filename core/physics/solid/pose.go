@@ -21,14 +21,14 @@ type draft struct {
 
 // pose turns the conditions of the model into equations on the mesh.
 func pose(p *frame.Posing) (*frame.Posed, error) {
-	d := &draft{Posing: p, problem: Problem{Form: formOf(p.Model), Bodies: map[int32]Body{}}}
+	d := &draft{Posing: p, problem: Problem{Form: formOf(p.Model), Inertia: p.Modal, Bodies: map[int32]Body{}}}
 	d.posed = &frame.Posed{
 		Field: couple.Field{Name: "displacement", Components: d.problem.Form.components(), Bodies: p.Lives(key), Rigid: true},
 		Unit:  "m", Facets: map[int32]bool{}, Joints: map[int32]bool{}, Balances: balances(d.problem.Form), Flux: "", Shown: Shown, Read: read,
 	}
 	for b := range d.posed.Field.Bodies {
 		part := p.Part(b)
-		body := Body{Modulus: part.Law(material.YoungsModulus), Ratio: part.Law(material.PoissonRatio)}
+		body := Body{Modulus: part.Law(material.YoungsModulus), Ratio: part.Law(material.PoissonRatio), Density: part.Law(material.Density)}
 		d.takes(body.Modulus, body.Ratio)
 		d.problem.Bodies[b] = body
 	}
@@ -38,6 +38,9 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 		return nil, err
 	}
 	d.posed.Free = func(g *couple.Group, field int) error {
+		if p.Modal {
+			return nil // what is free moves as a whole, at no frequency
+		}
 		return d.Loose(g.FixedRigid(field, d.problem.Form == Round), "nothing holds the %s in all directions: it could move or turn as a whole", "fix a surface of it, or say how more of it moves")
 	}
 	d.posed.Build = func(b *frame.Building) (frame.Kernel, error) {
@@ -100,6 +103,9 @@ func (d *draft) conditions() {
 					hold(c, d.On(c), i, value)
 				}
 			}
+		case KeySlides:
+			field.Slides = append(field.Slides, d.act(c))
+			d.posed.Slides = append(d.posed.Slides, c.ID)
 		case KeyPressure:
 			facets := d.act(c)
 			d.problem.Pressures = append(d.problem.Pressures, Pressure{Facets: facets, Value: c.Laws["pressure"]})

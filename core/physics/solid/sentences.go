@@ -8,6 +8,7 @@ const (
 	KeyThin     = "solid.thin"
 	KeyFixed    = "solid.fixed"
 	KeyMoved    = "solid.moved"
+	KeySlides   = "solid.slides"
 	KeyPressure = "solid.pressure"
 	KeyForce    = "solid.force"
 	KeyExpands  = "solid.expands"
@@ -44,6 +45,10 @@ func Kinds() []sentence.Kind {
 			Key: KeyMoved, Group: sentence.Condition, Title: "surface that moves, or is free, by direction",
 			Template: "The {on} moves by {x} along x, {y} along y, {z} along z.",
 			Acts:     sentence.Surfaces, Anchors: true, Slots: along("displacement", "mm", "free", -1, 1, "a device", sentence.Place|sentence.Moment),
+		},
+		{
+			Key: KeySlides, Group: sentence.Condition, Title: "surface that slides along itself",
+			Template: "The {on} slides along itself and keeps where it is across.", Acts: sentence.Surfaces, Anchors: true,
 		},
 		{
 			Key: KeyPressure, Group: sentence.Condition, Title: "pressure",

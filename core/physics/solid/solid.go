@@ -17,7 +17,7 @@ var Physics = frame.Physics{
 	PhysicsKind: model.PhysicsKind{
 		Key: key, Name: "deformation", Nowhere: "Nothing bends",
 		Lives:   func(*model.Resolved) string { return "Load and heat bend {}" },
-		Resolve: resolve,
+		Resolve: resolve, Inertial: true,
 		PerNode: func(flat bool) int {
 			if flat {
 				return 2
@@ -25,7 +25,7 @@ var Physics = frame.Physics{
 			return 3
 		},
 	},
-	Kinds: Kinds(), Fields: Fields, Derived: Derived, Nodal: Nodal, Pose: pose,
+	Kinds: Kinds(), Fields: Fields, Derived: Derived, Nodal: Nodal, ShapeSize: 1e-3, Pose: pose,
 }
 
 // resolve finds which parts bend and what that needs.
@@ -67,7 +67,12 @@ func resolve(r *model.Resolving) {
 		r.Property(i, material.YoungsModulus, "the %s bends", "")
 		r.Property(i, material.PoissonRatio, "the %s bends", "")
 	}
-	if r.Solves(key) && !held {
+	for _, i := range r.LivesIn(key) {
+		if r.Document.Modal() {
+			r.Property(i, material.Density, "the mass of the %s counts", "")
+		}
+	}
+	if r.Solves(key) && !held && !r.Document.Modal() {
 		r.Find(model.Missing, "conditions", "fix a surface, or say how it moves", "nothing holds what bends: it would be pushed away")
 	}
 }

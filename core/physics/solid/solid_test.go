@@ -186,3 +186,20 @@ func TestWhatIsLoose(t *testing.T) {
 		}
 	}
 }
+
+// TestMassIsExact though the stiffness is many orders larger: a mass that were found as a
+// difference of matrices would be round-off.
+func TestMassIsExact(t *testing.T) {
+	m := plate(t, false)
+	g, err := couple.New(m, 1, []couple.Field{{Name: "displacement", Components: 3}}, &couple.Settings{Order: 2})
+	require.NoError(t, err)
+	k, err := NewKernel(g, &Problem{Inertia: true, Bodies: map[int32]Body{0: {Modulus: fix(1e12), Ratio: fix(0.3), Density: fix(1e-3)}}}, 0, -1, false)
+	require.NoError(t, err)
+	_, mass, err := g.System.Linearised(k, &fem.State{U: make([]float64, g.System.N)})
+	require.NoError(t, err)
+	var sum float64
+	for _, v := range mass.Data {
+		sum += v
+	}
+	assert.InEpsilon(t, 3*1e-3*g.Volume[0], sum, 1e-12)
+}

@@ -273,13 +273,14 @@ function moments() {
   if (!header.moments) return;
   const slider = document.getElementById('moment'), play = document.getElementById('play');
   document.getElementById('moments').hidden = false;
+  const first = header.axis ? 0 : sets.length - 1; // that is shown first
   slider.max = sets.length - 1;
-  slider.value = sets.length - 1;
+  slider.value = first;
   const update = () => {
     show(Number(slider.value));
-    document.getElementById('moment-time').textContent = time(header.moments[slider.value]);
-    // The marks are those of the end.
-    view.marksOff = Number(slider.value) < sets.length - 1;
+    document.getElementById('moment-time').textContent = header.axis ? `${Number(slider.value) + 1}: ${config.modes[slider.value]}` : time(header.moments[slider.value]);
+    // The marks are those of the end, or of the first mode.
+    view.marksOff = Number(slider.value) !== first;
     view.draw();
   };
   slider.addEventListener('input', update);
@@ -293,7 +294,7 @@ function moments() {
       timer = setInterval(() => {
         slider.value = (Number(slider.value) + 1) % sets.length;
         update();
-      }, 200);
+      }, header.axis ? 1200 : 200);
     }
   });
   update();

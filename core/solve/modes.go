@@ -1,0 +1,132 @@
+package solve
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+
+	"saltkettle/core/couple"
+	"saltkettle/core/fem"
+	"saltkettle/core/frame"
+	"saltkettle/core/model"
+	"saltkettle/core/physics/body"
+	"saltkettle/core/result"
+	"saltkettle/core/sparse"
+)
+
+// findModes finds the modes of the last group whose field has rates, about the state that the
+// groups before it find.
+func (r *run) findModes(ctx context.Context) error {
+	p := r.posed
+	own := -1
+	for n, g := range p.groups {
+		for _, part := range g.parts {
+			if part.Field.Changes || part.Inertial {
+				own = n
+			}
+		}
+	}
+	for n := range own {
+		s, err := r.solveGroup(ctx, n, nil)
+		if err != nil {
+			return err
+		}
+		r.states.of, r.states.fresh = append(r.states.of, s), n+1
+	}
+	g := p.groups[own]
+	if len(g.parts) > 1 {
+		return frame.Wrong("run/kind", "switch off what couples them", "modes are found of one field, and here %s and %s act on each other", g.parts[0].Name, g.parts[1].Name)
+	}
+	part := g.parts[0]
+	if !part.kernel.Symmetric() {
+		return frame.Wrong("run/kind", "leave out what depends on the "+part.Field.Name, "the matrices of %s are not symmetric, so that it has no modes that could be found", part.Name)
+	}
+	p.marching = own
+	s := g.Begun(g.kernel, r.given(own))
+	s.Straight, s.Settled, s.Method = true, true, "eigenvalues by the block Krylov–Schur method with LDLᵀ factorisation"
+	s.Linear.Status = sparse.Converged
+	r.states.of, r.states.fresh = append(r.states.of, s), own+1
+	modes, err := g.Modes(ctx, g.kernel, s.State, r.model.Count)
+	if ctx.Err() != nil {
+		return ctx.Err()
+	}
+	if err != nil {
+		return frame.Wrong("run/kind", "ask for other modes, or hold the device", "the modes cannot be found: %v", err)
+	}
+	for n := own + 1; n < len(p.groups); n++ {
+		r.states.of, r.states.fresh = append(r.states.of, p.groups[n].Begun(p.groups[n].kernel, r.given(n))), n+1
+		r.states.of[n].Settled = true
+	}
+	return r.tellModes(part, modes)
+}
+
+// tellModes keeps frequencies and shapes. The greatest value of a shape is as large as the
+// physics says.
+func (r *run) tellModes(part *portion, modes []couple.Mode) error {
+	r.result.Modes = nil
+	s := r.solution()
+	for i := range modes {
+		m := &modes[i]
+		told := result.Mode{Rate: m.Eigenvalue}
+		if part.Inertial {
+			told = result.Mode{Frequency: m.Frequency()}
+		}
+		r.result.Modes = append(r.result.Modes, told)
+		scale(m.Shape, s.Fields[part.field].Components, part.ShapeSize)
+		if r.quiet {
+			continue
+		}
+		surface, err := r.drawing()
+		if err != nil {
+			return err
+		}
+		surface.Axis = result.ByMode
+		if err := r.keep(&fem.State{U: m.Shape, Given: s.State.Given}, told.Frequency+told.Rate); err != nil {
+			return err
+		}
+	}
+	s.State = &fem.State{U: modes[0].Shape, Given: s.State.Given}
+	return nil
+}
+
+// scale makes the greatest size of a vector of some components one value, and its sign so that
+// the component that decides it is positive.
+func scale(u []float64, components int, to float64) {
+	most, sign := 0.0, 1.0
+	for i := 0; i+components <= len(u); i += components {
+		square, largest := 0.0, 0.0
+		for _, v := range u[i : i+components] {
+			square += v * v
+			if math.Abs(v) > math.Abs(largest) {
+				largest = v
+			}
+		}
+		if square > most*(1+1e-6) {
+			most, sign = square, math.Copysign(1, largest)
+		}
+	}
+	if most == 0 {
+		return
+	}
+	by := sign * to / math.Sqrt(most)
+	for i := range u {
+		u[i] *= by
+	}
+}
+
+// errNoModes says that a reading is about modes, and the run is not.
+var errNoModes = errors.New("the run does not find modes")
+
+// modeReading reads the frequency or the rate of a mode.
+func (r *run) modeReading(q *model.ResolvedSentence) (float64, error) {
+	if len(r.result.Modes) == 0 {
+		return 0, errors.Join(couple.ErrAbsent, errNoModes)
+	}
+	n, _ := q.Laws[body.Number].Constant()
+	if int(n) > len(r.result.Modes) {
+		return 0, fmt.Errorf("the run finds %d modes only", len(r.result.Modes))
+	}
+	m := r.result.Modes[int(n)-1]
+	return m.Frequency + m.Rate, nil
+}
