@@ -18,8 +18,8 @@ type physicsView struct {
 	Words string
 	Run   field
 	// Of a run in time: Starting is what the field that changes is called when it begins.
-	InTime, Modal                               bool
-	Count                                       field
+	InTime, Modal, Swings                       bool
+	Count, Lowest, Highest                      field
 	Starting                                    string
 	End, Start, Tolerance, Longest, From, Until field
 }
@@ -28,8 +28,8 @@ type physicsView struct {
 func (k *briefMaker) physics() physicsView {
 	d := k.doc
 	v := physicsView{
-		Run:    k.choice("run/kind", kindOf(d), "kind of run", []string{model.Steady, model.Transient, model.Modes}, []string{"steady", "in time", "one that finds modes"}),
-		InTime: d.Transient(), Modal: d.Modal(),
+		Run:    k.choice("run/kind", kindOf(d), "kind of run", []string{model.Steady, model.Transient, model.Modes, model.Response}, []string{"steady", "in time", "one that finds modes", "one that finds the response to what swings"}),
+		InTime: d.Transient(), Modal: d.Modal(), Swings: d.Swings(),
 	}
 	var words, nowhere []string
 	for _, p := range physics.Catalog().Physics {
@@ -56,6 +56,11 @@ func (k *briefMaker) physics() physicsView {
 	}
 	v.Words = strings.Join(append(words, nowhere...), " ")
 	v.Count = k.field("run/count", d.Run.Count, "number of modes", "6")
+	if v.Swings {
+		v.Count = k.field("run/count", d.Run.Count, "number of frequencies", "40")
+	}
+	v.Lowest = k.field("run/lowest", d.Run.Lowest, "lowest frequency", "10 Hz")
+	v.Highest = k.field("run/highest", d.Run.Highest, "highest frequency", "1 kHz")
 	v.End = k.field("run/end", d.Run.End, "length of time", "10 min")
 	v.Start = k.field("run/start", d.Run.Start, v.Starting, "20 °C")
 	v.From = k.field("run/from", strings.TrimPrefix(d.Run.From, "#"), "run that this one goes on from", "none")

@@ -47,12 +47,14 @@ type platesView struct {
 	// MayEstimate offers a run that estimates them, however long it takes.
 	MayEstimate bool
 	// Charts of the readings of a run in time, and why it ended early.
-	Charts    []chartView
-	Modes     []string // of a run that finds them
-	Ended     string
-	State     string
-	Config    *plateConfig // for the script
-	RunStatus *runView
+	Charts []chartView
+	Modes  []string // of a run that finds them
+	// ByFrequency says that the charts are over frequency.
+	ByFrequency bool
+	Ended       string
+	State       string
+	Config      *plateConfig // for the script
+	RunStatus   *runView
 }
 
 // plateView is a plate with its settings as fields.
@@ -205,6 +207,7 @@ func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 		v.Ended = fmt.Sprintf("It ended early, at %s, when %s came to hold", quantity.Show(e.At, "s", false, 6), e.Condition)
 	}
 	v.Charts = charts(res)
+	v.ByFrequency = res.History != nil && res.History.Axis == result.ByFrequency
 	return v, nil
 }
 
@@ -354,6 +357,8 @@ func charts(res *result.Result) []chartView {
 	}
 	unit, by := "s", 1.0
 	switch end := h.Times[len(h.Times)-1]; {
+	case h.Axis == result.ByFrequency:
+		unit = "Hz"
 	case end >= 2*86400:
 		unit, by = "d", 86400
 	case end >= 2*3600:

@@ -330,13 +330,16 @@ func (g *Ground) VolumeOf(bodies []int32) float64 {
 }
 
 // hold sets the constraints at a time.
-func (g *Group) hold(time float64, c *fem.Constraints) error {
+func (g *Group) hold(time float64, c *fem.Constraints) error { return g.holdAt(time, 0, c) }
+
+// holdAt sets them where what swings is out of its middle.
+func (g *Group) holdAt(time, swing float64, c *fem.Constraints) error {
 	for i := range g.held {
 		h := &g.held[i]
 		set := law.NewSet(h.Value)
 		points := make([]fem.Point, len(h.nodes))
 		for j, v := range h.nodes {
-			points[j] = fem.Point{X: g.System.Grid.At(v), Time: time}
+			points[j] = fem.Point{X: g.System.Grid.At(v), Time: time, Swing: swing}
 		}
 		set.Run(points, -1)
 		for j, v := range h.nodes {

@@ -2,7 +2,9 @@ package couple
 
 import (
 	"errors"
+	"maps"
 	"math"
+	"slices"
 
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
@@ -42,6 +44,8 @@ type Measure struct {
 	Least, Greatest   float64
 	LeastAt, MostAt   [3]float64
 	Integral, Content float64 // Content is the volume, area or length
+
+	samples *samples // kept if it is not nil
 }
 
 // Mean is the mean value over the region.
@@ -52,10 +56,16 @@ func newMeasure() *Measure { return &Measure{Least: math.Inf(1), Greatest: math.
 func (m *Measure) add(value, content float64, at [3]float64) {
 	m.Integral += value * content
 	m.Content += content
-	m.extreme(value, at)
+	m.sample(value, content, at)
 }
 
-func (m *Measure) extreme(value float64, at [3]float64) {
+// extreme adds a value that stands for nothing but itself.
+func (m *Measure) extreme(value float64, at [3]float64) { m.sample(value, 0, at) }
+
+func (m *Measure) sample(value, content float64, at [3]float64) {
+	if k := m.samples; k != nil {
+		k.values, k.content, k.at = append(k.values, value), append(k.content, content), append(k.at, at)
+	}
 	if value < m.Least {
 		m.Least, m.LeastAt = value, at
 	}
@@ -120,7 +130,7 @@ func (e *evaluator) at(points []fem.Point) ([]float64, error) {
 			e.in[1+d][i] = x
 		}
 		e.in[4][i], e.in[5][i] = math.Hypot(p.X[0], p.X[1]), math.Atan2(p.X[1], p.X[0])
-		e.in[law.Moment][i] = p.Time
+		e.in[law.Moment][i], e.in[law.Moment+1][i] = p.Time, p.Swing
 	}
 	for _, s := range e.q.Sources {
 		used := false
@@ -164,14 +174,17 @@ func (s *Solution) atNodes(e *evaluator, m *Measure, body int32, nodes []int32) 
 	return err
 }
 
+// Swing is the complex amplitudes of a solution about its state, as the states that it is out
+// of its middle with their real and their imaginary part.
+type Swing struct{ Real, Imaginary *fem.State }
+
 // InBodies measures a quantity in bodies.
 func (s *Solution) InBodies(q *Quantity, bodies map[int32]bool) (*Measure, error) {
-	e, err := newEvaluator(q)
-	if err != nil {
-		return nil, err
-	}
-	out := newMeasure()
-	err = s.System.EachCell(s.State, bodies, func(points []fem.Point, weights []float64) error {
+	return s.measured(q, func(e *evaluator, m *Measure) error { return s.inBodies(e, m, bodies) })
+}
+
+func (s *Solution) inBodies(e *evaluator, out *Measure, bodies map[int32]bool) error {
+	err := s.System.EachCell(s.State, bodies, func(points []fem.Point, weights []float64) error {
 		values, err := e.at(points)
 		for i, v := range values {
 			out.add(v, weights[i], points[i].X)
@@ -179,12 +192,12 @@ func (s *Solution) InBodies(q *Quantity, bodies map[int32]bool) (*Measure, error
 		return err
 	})
 	if err != nil || !e.nodal {
-		return out, err
+		return err
 	}
 	block := &s.System.Grid.Blocks[0]
 	seen := make([]bool, s.System.Grid.NodeCount())
 	var nodes []int32
-	for body := range bodies {
+	for _, body := range slices.Sorted(maps.Keys(bodies)) {
 		nodes = nodes[:0]
 		clear(seen)
 		for c, b := range block.Part {
@@ -199,24 +212,23 @@ func (s *Solution) InBodies(q *Quantity, bodies map[int32]bool) (*Measure, error
 			}
 		}
 		if err := s.atNodes(e, out, body, nodes); err != nil {
-			return nil, err
+			return err
 		}
 	}
-	return out, nil
+	return nil
 }
 
 // OnFacets measures a quantity on facets, seen from the given bodies.
 func (s *Solution) OnFacets(q *Quantity, facets []int32, bodies map[int32]bool) (*Measure, error) {
-	e, err := newEvaluator(q)
-	if err != nil {
-		return nil, err
-	}
-	out := newMeasure()
+	return s.measured(q, func(e *evaluator, m *Measure) error { return s.onFacets(e, m, facets, bodies) })
+}
+
+func (s *Solution) onFacets(e *evaluator, out *Measure, facets []int32, bodies map[int32]bool) error {
 	var sides []fem.Side
 	for _, k := range facets {
 		sides = append(sides, s.seen(k, bodies))
 	}
-	err = s.System.EachSide(s.State, sides, func(n int, points []fem.Point, weights []float64) error {
+	err := s.System.EachSide(s.State, sides, func(n int, points []fem.Point, weights []float64) error {
 		values, err := e.at(points)
 		for i, v := range values {
 			out.add(v, weights[i], points[i].X)
@@ -224,14 +236,54 @@ func (s *Solution) OnFacets(q *Quantity, facets []int32, bodies map[int32]bool) 
 		return err
 	})
 	if err != nil {
-		return nil, err
+		return err
 	}
 	for _, side := range sides {
 		if err := s.atNodes(e, out, s.System.Grid.Blocks[side.Block].Part[side.Cell], s.System.Grid.SideNodes(side)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// measured measures a quantity, or its amplitude where the solution swings: at each place how
+// far it goes with the real and the imaginary part together.
+func (s *Solution) measured(q *Quantity, visit func(e *evaluator, m *Measure) error) (*Measure, error) {
+	e, err := newEvaluator(q)
+	if err != nil {
+		return nil, err
+	}
+	out := newMeasure()
+	if s.Swing == nil {
+		return out, visit(e, out)
+	}
+	var sampled [3]samples
+	middle := s.State
+	defer func() { s.State = middle }()
+	for i, state := range []*fem.State{middle, s.Swing.Real, s.Swing.Imaginary} {
+		s.State = state
+		m := newMeasure()
+		m.samples = &sampled[i]
+		if err := visit(e, m); err != nil {
 			return nil, err
 		}
 	}
+	var re, im float64
+	for i, base := range sampled[0].values {
+		a, b := sampled[1].values[i]-base, sampled[2].values[i]-base
+		content := sampled[0].content[i]
+		re, im = re+a*content, im+b*content
+		out.Content += content
+		out.extreme(math.Hypot(a, b), sampled[0].at[i])
+	}
+	out.Integral = math.Hypot(re, im)
 	return out, nil
+}
+
+// samples are all values that went into a measure.
+type samples struct {
+	values, content []float64
+	at              [][3]float64
 }
 
 // linePoints is at how many points a line is read.
@@ -266,9 +318,28 @@ func (s *Solution) OnLine(q *Quantity, from, to [3]float64) (*Measure, error) {
 	return out, nil
 }
 
-// AtPoints evaluates a quantity at points of three coordinates each and says which
-// of them lie in the mesh.
+// AtPoints evaluates a quantity at points of three coordinates each, or its amplitude where
+// the solution swings, and says which of them lie in the mesh.
 func (s *Solution) AtPoints(q *Quantity, points []float64) (values []float64, inside []bool, err error) {
+	if s.Swing == nil {
+		return s.atPoints(q, points)
+	}
+	middle := s.State
+	defer func() { s.State = middle }()
+	var parts [3][]float64
+	for i, state := range []*fem.State{middle, s.Swing.Real, s.Swing.Imaginary} {
+		s.State = state
+		if parts[i], inside, err = s.atPoints(q, points); err != nil {
+			return nil, nil, err
+		}
+	}
+	for i, base := range parts[0] {
+		values = append(values, math.Hypot(parts[1][i]-base, parts[2][i]-base))
+	}
+	return values, inside, nil
+}
+
+func (s *Solution) atPoints(q *Quantity, points []float64) (values []float64, inside []bool, err error) {
 	e, err := newEvaluator(q)
 	if err != nil {
 		return nil, nil, err

@@ -71,6 +71,10 @@ type Solution struct {
 	// Slid is the same by slide and component.
 	Slid [][3]float64
 
+	// Swing is how the solution swings about its state, nil if it does not: what is measured is
+	// then amplitudes.
+	Swing *Swing
+
 	onJoints map[int32]bool // nodes
 
 	flows   map[string]*flow // by field and bodies, of the state at flowsAt

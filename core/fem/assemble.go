@@ -17,6 +17,8 @@ type State struct {
 	// ByRates assembles the derivatives by the rates alone, with RateSlope.
 	ByRates bool
 	Time    float64
+	// Swing is how far what swings is out of its middle: 1 is its amplitude.
+	Swing float64
 	// Given has the values of given fields, by field, at node·components + component.
 	Given [][]float64
 }
@@ -119,7 +121,7 @@ func newAssembler(s *System, kernel Kernel, at *State, residual []float64, tange
 	}
 	return &assembler{
 		System: s, kernel: kernel, at: at, residual: residual, tangent: tangent, lo: lo, hi: hi,
-		point: Point{Time: at.Time, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)},
+		point: Point{Time: at.Time, Swing: at.Swing, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)},
 		terms: newTerms(n),
 		span:  make([][2]int, n), lentSpan: make([][2]int, n),
 		shapes: make([][]float64, n), slopes: make([][][3]float64, n),
@@ -456,7 +458,7 @@ func (a *assembler) eachSide(sides []Side, take func(number int, s Side) bool, f
 				points = append(points, Point{U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)})
 			}
 			p := &points[q]
-			p.Number, p.Part, p.Time, p.X, p.Normal = q, b.Part[s.Cell], a.at.Time, on.x, on.normal
+			p.Number, p.Part, p.Time, p.Swing, p.X, p.Normal = q, b.Part[s.Cell], a.at.Time, a.at.Swing, on.x, on.normal
 			copy(p.U, a.point.U)
 			copy(p.Grad, a.point.Grad)
 			copy(p.Rate, a.point.Rate)

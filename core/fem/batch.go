@@ -219,7 +219,7 @@ func (b *batch) place() error {
 			}
 			b.inverse[k], b.weight[k] = b.c.inverse, b.c.weight
 			p := &b.points[k]
-			p.Part, p.X, p.Time = b.block.Part[name], b.c.x, a.at.Time
+			p.Part, p.X, p.Time, p.Swing = b.block.Part[name], b.c.x, a.at.Time, a.at.Swing
 			b.locate(p, q)
 			k++
 		}

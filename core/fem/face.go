@@ -162,7 +162,7 @@ func (v *visitor) visit(number int) []Point {
 	}
 	for q := range v.placed {
 		p := &v.points[q]
-		p.Part, p.Time, p.X, p.Normal = part, a.at.Time, v.placed[q].x, v.placed[q].normal
+		p.Part, p.Time, p.Swing, p.X, p.Normal = part, a.at.Time, a.at.Swing, v.placed[q].x, v.placed[q].normal
 		v.functionsAt(q)
 		for comp, n := range a.shapes {
 			lo, hi := a.span[comp][0], a.span[comp][1]

@@ -12,6 +12,7 @@ type Point struct {
 	Number int        // among the points that were prepared together
 	X      [3]float64 // place, m
 	Time   float64    // s
+	Swing  float64    // how far what swings is out of its middle
 	Normal [3]float64 // outward, on a side
 	// Values, gradients and rates of change of the components.
 	U    []float64

@@ -85,51 +85,80 @@ func (s *System) Modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Cons
 	return values, vectors, nil
 }
 
-// Harmonic solves (K + iω·C − ω²·M)·u = f for the amplitudes at an angular
-// frequency, rad/s. Unknowns under constraints have their values. damping may be
-// nil.
-func (s *System) Harmonic(ctx context.Context, stiffness, damping, mass *sparse.CSR, f []complex128, c *Constraints, omega float64) ([]complex128, error) {
-	n := s.N
-	var e *elimination
-	if c != nil {
-		var err error
-		if e, err = s.newElimination(c); err != nil {
-			return nil, err
-		}
-		stiffness, mass, c = e.left(stiffness), e.left(mass), e.free(c)
-		if damping != nil {
-			damping = e.left(damping)
-		}
-		if e != nil {
-			f = append([]complex128(nil), f...)
-			inParts(f, e.residual)
+// Response is a linear system that swings at frequencies about a state:
+//
+//	(K·(1 + i·η) + iω·C − ω²·M)·u = f,
+//
+// with η·K given as Loss. What is nil is zero.
+type Response struct {
+	Stiffness, Loss, Damping, Mass *sparse.CSR
+	// Load and the held values of Constraints are complex amplitudes.
+	Load        []complex128
+	Constraints *Constraints
+	Held        []complex128
+
+	system   *System
+	relation *elimination
+	free     *Constraints
+	analysis *sparse.Analysis
+}
+
+// NewResponse prepares a response; the matrices and amplitudes have all unknowns.
+func (s *System) NewResponse(r Response) (*Response, error) {
+	r.system = s
+	if r.Constraints == nil {
+		r.Constraints = s.NewConstraints()
+	}
+	var err error
+	if r.relation, err = s.newElimination(r.Constraints); err != nil {
+		return nil, err
+	}
+	for _, m := range []**sparse.CSR{&r.Stiffness, &r.Loss, &r.Damping, &r.Mass} {
+		if *m != nil {
+			*m = r.relation.left(*m)
 		}
 	}
-	part := func(a *sparse.CSR) *sparse.Matrix[complex128] {
-		out := &sparse.Matrix[complex128]{Rows: a.Rows, Cols: a.Cols, Data: make([]complex128, len(a.Data))}
-		for i, v := range a.Data {
-			out.Data[i] = complex(v, 0)
+	r.free = r.relation.free(r.Constraints)
+	r.Load = append([]complex128(nil), r.Load...)
+	if r.relation != nil {
+		inParts(r.Load, r.relation.residual)
+	}
+	return &r, nil
+}
+
+// At returns the amplitudes at an angular frequency, rad/s.
+func (r *Response) At(ctx context.Context, omega float64) ([]complex128, error) {
+	a := r.Stiffness
+	system := &sparse.Matrix[complex128]{Rows: a.Rows, Cols: a.Cols, Data: make([]complex128, len(a.Data))}
+	add := func(m *sparse.CSR, by complex128) {
+		if m == nil {
+			return
 		}
-		return out
-	}
-	system := sparse.Combined(part(stiffness), 1, part(mass), complex(-omega*omega, 0))
-	if damping != nil {
-		system = sparse.Combined(system, 1, part(damping), complex(0, omega))
-	}
-	b, x := append([]complex128(nil), f...), make([]complex128, n)
-	if c != nil {
-		for i, v := range c.Value {
-			x[i] = complex(v, 0)
+		for i, v := range m.Data {
+			system.Data[i] += by * complex(v, 0)
 		}
-		system.Fix(c.Fixed, x, b)
 	}
-	factors, err := sparse.Factor(ctx, sparse.Analyse(system, sparse.Unsymmetric, nil), system, nil)
+	add(r.Stiffness, 1)
+	add(r.Loss, 1i)
+	add(r.Damping, complex(0, omega))
+	add(r.Mass, complex(-omega*omega, 0))
+	x, b := make([]complex128, len(r.Load)), append([]complex128(nil), r.Load...)
+	for i, fixed := range r.free.Fixed {
+		if fixed && r.Held != nil && r.Constraints.Fixed[i] {
+			x[i] = r.Held[i]
+		}
+	}
+	system.Fix(r.free.Fixed, x, b)
+	if r.analysis == nil {
+		r.analysis = sparse.Analyse(system, sparse.Unsymmetric, nil)
+	}
+	factors, err := sparse.Factor(ctx, r.analysis, system, nil)
 	if err != nil {
 		return nil, fmt.Errorf("the response at %g rad/s cannot be found, perhaps because that is a resonance without damping: %w", omega, err)
 	}
 	factors.Refined(system, x, b, 2)
-	if e != nil {
-		inParts(x, e.step)
+	if r.relation != nil {
+		inParts(x, r.relation.step)
 	}
 	return x, nil
 }

@@ -493,7 +493,9 @@ func TestModesAndHarmonicResponse(t *testing.T) {
 	for i := range d.Data {
 		d.Data[i] *= damping
 	}
-	x, err := s.Harmonic(context.Background(), stiffness, d, mass, load, c, omega)
+	r, err := s.NewResponse(Response{Stiffness: stiffness, Damping: d, Mass: mass, Load: load, Constraints: c})
+	require.NoError(t, err)
+	x, err := r.At(context.Background(), omega)
 	require.NoError(t, err)
 	factor := 1 / complex(values[0]-omega*omega, omega*damping)
 	for i, v := range vectors[0] {

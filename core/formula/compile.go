@@ -38,6 +38,10 @@ var Coordinates = []Variable{
 // Time is the variable for the moment.
 var Time = Variable{Name: "time", Dimension: quantity.MustUnit("s").Dimension}
 
+// Swing is the variable for how far what swings is out of its middle: its amplitude is what a
+// value has at 1 more than at 0.
+var Swing = Variable{Name: "swing"}
+
 // fields are the names of what is solved for and of what follows from it; no
 // parameter may have them.
 var fields = []string{"field"}
@@ -75,7 +79,7 @@ func IsReserved(name string) bool {
 	_, function := functions[name]
 	variable := func(v Variable) bool { return v.Name == name }
 	return constant || function || precedence[name] > 0 || reductions[name] != "" || name == "table" || name == "curve" ||
-		slices.Contains(words, name) || slices.Contains(fields, name) || name == Time.Name || slices.ContainsFunc(Coordinates, variable)
+		slices.Contains(words, name) || slices.Contains(fields, name) || name == Time.Name || name == Swing.Name || slices.ContainsFunc(Coordinates, variable)
 }
 
 // Environment says what a formula may use.

@@ -17,8 +17,9 @@ import (
 type Posing struct {
 	*Site
 	Context context.Context
-	// Transient says that it is a run in time, Modal that it finds modes.
-	Transient, Modal bool
+	// Transient says that it is a run in time, Modal that it finds modes, and Swings that it
+	// finds the response to what swings.
+	Transient, Modal, Swings bool
 	// Views is a folder in which view factors are kept, "" for none, and Rays which set of rays
 	// finds them.
 	Views string
@@ -173,5 +174,8 @@ type Reading struct {
 
 // Through is what of the conserved quantity of the field leaves through the patch.
 func (r *Reading) Through() (float64, error) {
+	if r.Solution.Swing != nil {
+		return 0, errors.New("how much of what leaves swings is not known")
+	}
 	return r.Solution.Through(r.Field, r.Region.Facets, r.Region.Bodies, r.Solution.Kernel)
 }

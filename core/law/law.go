@@ -12,10 +12,10 @@ import (
 )
 
 // Variables are what laws may depend on, in the order of the inputs of their
-// programs: the temperature, the coordinates and the time.
+// programs: the temperature, the coordinates, the time and the swing.
 var Variables = append(append([]formula.Variable{
 	{Name: "temperature", Dimension: quantity.MustUnit("K").Dimension, Temperature: true},
-}, formula.Coordinates...), formula.Time)
+}, formula.Coordinates...), formula.Time, formula.Swing)
 
 // The places of some of the variables.
 const (
@@ -23,6 +23,7 @@ const (
 	radius      = 4
 	angle       = 5
 	Moment      = 6
+	swing       = 7
 )
 
 // Law is a number that may depend on [Variables]; nil is zero.
@@ -96,6 +97,7 @@ func (s *Set) Run(points []fem.Point, t int) {
 			s.in[angle] = append(s.in[angle], math.Atan2(p.X[1], p.X[0]))
 		}
 		s.in[Moment] = append(s.in[Moment], p.Time)
+		s.in[swing] = append(s.in[swing], p.Swing)
 	}
 	for i := range s.entries {
 		e := &s.entries[i]

@@ -284,7 +284,7 @@ type MeshNear struct {
 
 // Run says what is computed.
 type Run struct {
-	// Kind is "steady", "transient" or "modes"; empty means steady.
+	// Kind is "steady", "transient", "modes" or "response"; empty means steady.
 	Kind string `json:"kind,omitempty"`
 	// End is how long a transient run lasts.
 	End string `json:"end,omitempty"`
@@ -302,8 +302,12 @@ type Run struct {
 	// Longest is the longest step in time; empty lets the error decide and, where a value
 	// changes in time, a fiftieth of the whole.
 	Longest string `json:"longest,omitempty"`
-	// Count is how many modes are found; empty means 6.
+	// Count is how many modes are found, or at how many frequencies the response is; empty
+	// means 6, or 40.
 	Count string `json:"count,omitempty"`
+	// Lowest and Highest are the frequencies between which the response is found.
+	Lowest  string `json:"lowest,omitempty"`
+	Highest string `json:"highest,omitempty"`
 }
 
 // Kinds of runs.
@@ -311,14 +315,17 @@ const (
 	Steady    = "steady"
 	Transient = "transient"
 	Modes     = "modes"
+	Response  = "response"
 )
 
 // Transient says that the model runs in time.
 func (d *Document) Transient() bool { return d.Run.Kind == Transient }
 
-// Modal says that the run finds modes, Dynamic that rates count in it.
+// Modal says that the run finds modes, Swings that it finds the response to what swings, and
+// Dynamic that rates count in it.
 func (d *Document) Modal() bool   { return d.Run.Kind == Modes }
-func (d *Document) Dynamic() bool { return d.Transient() || d.Modal() }
+func (d *Document) Swings() bool  { return d.Run.Kind == Response }
+func (d *Document) Dynamic() bool { return d.Transient() || d.Modal() || d.Swings() }
 
 // Plate is a kept picture of a result.
 type Plate struct {

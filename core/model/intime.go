@@ -2,6 +2,7 @@ package model
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -24,8 +25,11 @@ func (r *resolver) run() {
 	case Modes:
 		r.modes()
 		return
+	case Response:
+		r.frequencies()
+		return
 	default:
-		r.find(Wrong, "run/kind", "choose steady, transient or modes", "a run is steady, transient or finds modes, not %q", r.doc.Run.Kind)
+		r.find(Wrong, "run/kind", "choose steady, transient, modes or response", "a run is steady, transient, finds modes or a response, not %q", r.doc.Run.Kind)
 		return
 	}
 	changing := r.changing()
@@ -76,6 +80,35 @@ func (r *resolver) modes() {
 		r.find(Wrong, "run/count", "", "at most %d modes can be found", mostModes)
 	case ok:
 		r.out.Count = int(v)
+	}
+}
+
+// At how many frequencies a response is found where nobody says, and at most.
+const (
+	usualFrequencies = 40
+	mostFrequencies  = 2000
+)
+
+// frequencies reads those at which a response is found: evenly spread by their logarithm.
+func (r *resolver) frequencies() {
+	lo, ok1 := r.value("run/lowest", r.doc.Run.Lowest, need{label: "lowest frequency", unit: "Hz", positive: true})
+	hi, ok2 := r.value("run/highest", r.doc.Run.Highest, need{label: "highest frequency", unit: "Hz", positive: true})
+	n, ok3 := float64(usualFrequencies), true
+	if strings.TrimSpace(r.doc.Run.Count) != "" {
+		n, ok3 = r.value("run/count", r.doc.Run.Count, need{label: "number of frequencies", positive: true, whole: true})
+	}
+	switch {
+	case !ok1 || !ok2 || !ok3:
+	case n > mostFrequencies:
+		r.find(Wrong, "run/count", "", "at most %d frequencies can be asked for", mostFrequencies)
+	case hi < lo:
+		r.find(Wrong, "run/highest", "", "the highest frequency lies below the lowest")
+	case n == 1 || hi == lo:
+		r.out.Frequencies = []float64{lo}
+	default:
+		for i := range int(n) {
+			r.out.Frequencies = append(r.out.Frequencies, lo*math.Pow(hi/lo, float64(i)/(n-1)))
+		}
 	}
 }
 

@@ -214,8 +214,8 @@ func (r *resolver) resolvePhysics() {
 		}
 		p.Resolve(&Resolving{Resolved: r.out, physics: p, r: r})
 	}
-	if moves := func(p PhysicsKind) bool { return (p.Changes || p.Inertial) && r.out.lives[p.Key] != nil }; r.doc.Modal() && !slices.ContainsFunc(r.cat.Physics, moves) {
-		r.find(Wrong, "run/kind", "choose a steady run, or let a part bend", "nothing in the model moves by itself, so that it has no modes")
+	if moves := func(p PhysicsKind) bool { return (p.Changes || p.Inertial) && r.out.lives[p.Key] != nil }; (r.doc.Modal() || r.doc.Swings()) && !slices.ContainsFunc(r.cat.Physics, moves) {
+		r.find(Wrong, "run/kind", "choose a steady run, or let a part bend", "nothing in the model moves by itself, so that it has no modes and no response")
 	}
 	asked := func(p PhysicsKind) bool { return p.Asked && r.doc.Solves(p.Key) }
 	if len(r.out.lives) == 0 && !slices.ContainsFunc(r.cat.Physics, asked) {

@@ -31,8 +31,9 @@ type Resolved struct {
 	// Of a transient run: how long it lasts, s, the field that changes at the start, SI, and
 	// the tolerance of a step, and the longest one, s, 0 for none said.
 	End, Start, Tolerance, Longest float64
-	// Count is how many modes are found.
-	Count int
+	// Count is how many modes are found; Frequencies are those at which the response is, Hz.
+	Count       int
+	Frequencies []float64
 	// From is the run that it goes on from, 0 for none; Until ends it, nil for nothing but
 	// its End: true by the readings in their order and the time.
 	From  int

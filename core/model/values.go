@@ -72,10 +72,10 @@ func (r *resolver) law(place, text string, n need, may sentence.Dependence) (*fo
 		switch {
 		case slices.Contains(formula.Coordinates, v):
 			needs = sentence.Place
-		case v.Name == formula.Time.Name:
+		case v.Name == formula.Time.Name, v.Name == formula.Swing.Name:
 			needs = sentence.Moment
 		}
-		if needs == sentence.Moment && !r.doc.Transient() {
+		if v.Name == formula.Time.Name && !r.doc.Transient() {
 			r.find(Wrong, place, "make the run transient, or take the time out", "the %s depends on time, which does not pass in a steady run", n.label)
 			return nil, false
 		}

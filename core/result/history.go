@@ -10,17 +10,26 @@ import (
 	"saltkettle/core/table"
 )
 
+// ByFrequency is the axis of a response.
+const ByFrequency = "frequency"
+
 // History is the readings of a run in time, in the units in which they are shown.
 type History struct {
+	// Axis is what they are over, "" for time; by frequency they are amplitudes, and Times are
+	// Hz.
+	Axis     string            `json:"axis,omitempty"`
 	Times    []float64         `json:"times"` // s
 	Readings map[string]Values `json:"readings"`
 }
 
-// WriteHistory writes the readings over time as CSV: a row for each moment, with the time in s
-// and the readings in the units in which they are shown; where one has no value nothing.
+// WriteHistory writes the readings over time, or frequency, as CSV: a row for each moment, with
+// the time in s or the frequency in Hz and the readings in the units in which they are shown; where one has no value nothing.
 func (r *Result) WriteHistory(w io.Writer) error {
 	out := table.NewWriter(w)
 	head := []string{"time (s)"}
+	if r.History.Axis == ByFrequency {
+		head[0] = "frequency (Hz)"
+	}
 	var columns []Values
 	for _, q := range r.Readings {
 		if list := r.History.Readings[q.Key]; len(list) == len(r.History.Times) {

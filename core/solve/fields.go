@@ -35,6 +35,9 @@ func (r *run) values() ([]result.Field, error) {
 		if err != nil {
 			return nil, err
 		}
+		if s.Swing != nil {
+			continue // what follows from amplitudes is none
+		}
 		values, err := s.Smooth(p.kernel, p.field, len(p.Derived), r.points.Cells, len(r.points.Node))
 		if err != nil {
 			return nil, err
@@ -64,6 +67,9 @@ func (r *run) solved(p *portion, s *couple.Solution) []result.Field {
 			values[i] = math.NaN()
 			if e := s.System.Equation(p.field, c, v); e >= 0 && s.Lives(p.field, r.points.Body[i]) {
 				values[i] = s.State.U[e]
+				if s.Swing != nil {
+					values[i] = amplitude(s, e)
+				}
 			}
 			size[i] = math.Hypot(size[i], values[i])
 		}
@@ -127,7 +133,7 @@ func (r *run) fields(out *Outcome) error {
 		name := &f.Values[i].FieldName
 		r.extremesOf(&f.Values[i])
 		for _, p := range r.posed.parts {
-			if p.Field.Name == name.Name && p.Field.Components <= 1 { // also at nodes that are no corners
+			if p.Field.Name == name.Name && p.Field.Components <= 1 && !r.model.Document.Swings() { // also at nodes that are no corners
 				lo, hi := r.states.of[p.group].Extremes(p.field)
 				name.Least, name.Greatest = r.extreme(lo), r.extreme(hi)
 			}

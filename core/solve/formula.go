@@ -77,7 +77,7 @@ func (r *run) formula(q *model.ResolvedSentence, out *result.Reading) error {
 	if out.Value = q.Formula.At(in...); math.IsNaN(out.Value) || math.IsInf(out.Value, 0) {
 		return errors.New("the formula has no finite value")
 	}
-	out.Difference = !q.Temperature
+	out.Difference = !q.Temperature || r.model.Document.Swings()
 	return nil
 }
 

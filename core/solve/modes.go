@@ -21,10 +21,8 @@ func (r *run) findModes(ctx context.Context) error {
 	p := r.posed
 	own := -1
 	for n, g := range p.groups {
-		for _, part := range g.parts {
-			if part.Field.Changes || part.Inertial {
-				own = n
-			}
+		if g.moves() {
+			own = n
 		}
 	}
 	for n := range own {

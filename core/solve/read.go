@@ -19,7 +19,7 @@ import (
 
 // read takes the readings and the extremes from the solution.
 func (r *run) read() error {
-	if v := r.posed.variable; v != nil {
+	if v := r.posed.variable; v != nil && !r.model.Document.Swings() {
 		lo, hi := r.states.of[v.group].Extremes(v.field)
 		r.result.Least, r.result.Greatest = r.extreme(lo), r.extreme(hi)
 	}
@@ -29,6 +29,10 @@ func (r *run) read() error {
 			continue // it is known at the end
 		}
 		v, err := r.reading(q)
+		if r.model.Document.Swings() && !r.passing {
+			r.peak(&v)
+			r.show(&v, q)
+		}
 		if err != nil {
 			v.Missing, v.Value, v.Shown.Value, v.At = err.Error(), math.NaN(), math.NaN(), nil
 			v.Waits = errors.Is(err, couple.ErrAbsent)
@@ -113,6 +117,7 @@ func (r *run) takeReading(q *model.ResolvedSentence, out *result.Reading) (err e
 		return err
 	}
 	err = p.Read(t)
+	out.Difference = out.Difference || t.Solution.Swing != nil
 	out.Value, out.At = t.Value, t.At
 	return err
 }

@@ -226,6 +226,9 @@ func (r *run) solve(ctx context.Context) error {
 			return r.unsolved(n + 1)
 		}
 	}
+	if r.model.Document.Swings() {
+		return r.findResponse(ctx)
+	}
 	return nil
 }
 

@@ -44,7 +44,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 			Balances: []frame.Balance{{Name: "heat", Unit: "W"}}, Flux: "heat_flux", Shown: func(string) bool { return true }, Read: read,
 		}}
 	d.problem.Bodies = make([]Body, len(p.Owner))
-	d.problem.Transient = p.Transient || p.Modal
+	d.problem.Transient = p.Transient || p.Modal || p.Swings
 	d.problem.Section = p.Model.Document.Space.Flat()
 	for b := range p.Owner {
 		d.problem.Bodies[b] = bodyOf(p.Part(int32(b)))
@@ -79,7 +79,7 @@ var along = []material.Key{material.Conductivity, material.ConductivityY, materi
 func (d *draft) finish() {
 	p := d.posed
 	p.Free = func(g *couple.Group, field int) error {
-		if d.problem.Transient {
+		if d.Transient || d.Modal {
 			return nil
 		}
 		return d.Loose(g.Fixed(field, d.anchors, d.seen()), "heat has no way out of the %s: nothing fixes its temperature", "let a surface give heat to a fluid, or hold its temperature")

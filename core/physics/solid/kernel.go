@@ -39,6 +39,7 @@ const (
 	ratio
 	density
 	expansion
+	share
 )
 
 // NewKernel prepares the terms of a problem for the components of a group from u on, with the
@@ -152,7 +153,7 @@ func (k *Kernel) Prepare(side int, points []fem.Point) error {
 	}
 	k.here = &b
 	if k.now = k.sets[body]; k.now == nil {
-		k.now = law.NewSet(b.Modulus, b.Ratio, b.Density, b.Expansion)
+		k.now = law.NewSet(b.Modulus, b.Ratio, b.Density, b.Expansion, b.share)
 		k.sets[body] = k.now
 	}
 	if err := k.heated(points); err != nil {
@@ -218,6 +219,9 @@ type lame struct{ lambda, mu, lambdaSlope, muSlope float64 }
 
 func (k *Kernel) lame(q int) (l lame) {
 	e, nu := k.now.At(modulus, q), k.now.At(ratio, q)
+	if k.here.share != nil {
+		e *= k.now.At(share, q)
+	}
 	eSlope, nuSlope := k.now.Slope(modulus, q), k.now.Slope(ratio, q)
 	l.mu = e / (2 * (1 + nu))
 	l.muSlope = eSlope/(2*(1+nu)) - l.mu*nuSlope/(1+nu)
@@ -369,6 +373,23 @@ func (k *Kernel) Side(number int, p *fem.Point, t *fem.Terms) error {
 		}
 	}
 	return nil
+}
+
+// Loss has the stiffness times the loss factors, nil if there are none.
+func (k *Kernel) Loss() fem.Kernel {
+	lossy := *k.problem
+	lossy.Bodies, lossy.Pressures, lossy.Forces, lossy.Inertia = map[int32]Body{}, nil, nil, false
+	for b, body := range k.problem.Bodies {
+		if body.Loss != nil {
+			lossy.Bodies[b] = Body{Modulus: body.Modulus, Ratio: body.Ratio, share: body.Loss}
+		}
+	}
+	if len(lossy.Bodies) == 0 {
+		return nil
+	}
+	out := *k
+	out.problem, out.at, out.sets, out.loads, out.area = &lossy, make([][]load, len(k.at)), map[int32]*law.Set{}, nil, nil
+	return &out
 }
 
 // Accounts are, by direction, the pressures and then the forces.

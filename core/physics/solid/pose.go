@@ -21,14 +21,14 @@ type draft struct {
 
 // pose turns the conditions of the model into equations on the mesh.
 func pose(p *frame.Posing) (*frame.Posed, error) {
-	d := &draft{Posing: p, problem: Problem{Form: formOf(p.Model), Inertia: p.Modal, Bodies: map[int32]Body{}}}
+	d := &draft{Posing: p, problem: Problem{Form: formOf(p.Model), Inertia: p.Modal || p.Swings, Bodies: map[int32]Body{}}}
 	d.posed = &frame.Posed{
 		Field: couple.Field{Name: "displacement", Components: d.problem.Form.components(), Bodies: p.Lives(key), Rigid: true},
 		Unit:  "m", Facets: map[int32]bool{}, Joints: map[int32]bool{}, Balances: balances(d.problem.Form), Flux: "", Shown: Shown, Read: read,
 	}
 	for b := range d.posed.Field.Bodies {
 		part := p.Part(b)
-		body := Body{Modulus: part.Law(material.YoungsModulus), Ratio: part.Law(material.PoissonRatio), Density: part.Law(material.Density)}
+		body := Body{Modulus: part.Law(material.YoungsModulus), Ratio: part.Law(material.PoissonRatio), Density: part.Law(material.Density), Loss: part.Law(material.LossFactor)}
 		d.takes(body.Modulus, body.Ratio)
 		d.problem.Bodies[b] = body
 	}

@@ -59,6 +59,10 @@ type Body struct {
 	// Expansion is that by heat, 1/K, from the temperature Free, K; nil is none.
 	Expansion Law
 	Free      float64
+	// Loss is the part of what is stored that is lost in a swing, over 2π; nil is none.
+	Loss Law
+
+	share Law // of the modulus that counts, nil for all
 }
 
 // Pressure acts against the outside of facets.

@@ -68,7 +68,10 @@ func resolve(r *model.Resolving) {
 		r.Property(i, material.PoissonRatio, "the %s bends", "")
 	}
 	for _, i := range r.LivesIn(key) {
-		if r.Document.Modal() {
+		if m := &r.Parts[i].Material; r.Document.Swings() && m.Has(material.LossFactor) {
+			r.Property(i, material.LossFactor, "swings die away in the %s", "")
+		}
+		if r.Document.Modal() || r.Document.Swings() {
 			r.Property(i, material.Density, "the mass of the %s counts", "")
 		}
 	}

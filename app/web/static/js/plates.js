@@ -268,17 +268,26 @@ function time(seconds) {
   return `${figures(seconds, 3)} s`;
 }
 
+/** What the values that are shown belong to: a mode, a frequency or a moment. */
+function told(i) {
+  switch (header.axis) {
+    case 'mode': return `${i + 1}: ${config.modes[i]}`;
+    case 'frequency': return `${figures(header.moments[i], 4)} Hz`;
+  }
+  return time(header.moments[i]);
+}
+
 /** The slider over the moments of a run in time. */
 function moments() {
   if (!header.moments) return;
   const slider = document.getElementById('moment'), play = document.getElementById('play');
   document.getElementById('moments').hidden = false;
-  const first = header.axis ? 0 : sets.length - 1; // that is shown first
+  const first = header.axis === 'mode' ? 0 : sets.length - 1; // that is shown first
   slider.max = sets.length - 1;
   slider.value = first;
   const update = () => {
     show(Number(slider.value));
-    document.getElementById('moment-time').textContent = header.axis ? `${Number(slider.value) + 1}: ${config.modes[slider.value]}` : time(header.moments[slider.value]);
+    document.getElementById('moment-time').textContent = told(Number(slider.value));
     // The marks are those of the end, or of the first mode.
     view.marksOff = Number(slider.value) !== first;
     view.draw();
@@ -294,7 +303,7 @@ function moments() {
       timer = setInterval(() => {
         slider.value = (Number(slider.value) + 1) % sets.length;
         update();
-      }, header.axis ? 1200 : 200);
+      }, header.axis === 'mode' ? 1200 : 200);
     }
   });
   update();
