@@ -25,8 +25,10 @@ type Surface struct {
 	// Moments are the times, s, whose values follow each other, the last one last; empty
 	// for a steady run. By mode they are frequencies, Hz, or rates, 1/s.
 	Moments []float64 `json:"moments,omitempty"`
-	// Axis is what values follow each other along, "" for time.
+	// Axis is what values follow each other along, "" for time, and Shown which of them is that
+	// of the readings: of a run in time the last one.
 	Axis   string `json:"axis,omitempty"`
+	Shown  int    `json:"shown,omitempty"`
 	Counts struct {
 		Vertices  int `json:"vertices"`
 		Triangles int `json:"triangles"`

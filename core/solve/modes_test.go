@@ -86,7 +86,7 @@ func TestModesThatCannotBeFound(t *testing.T) {
 		"no density":    {func(d *model.Document) { delete(d.Materials[0].Properties, material.Density) }, "the mass of the arm counts"},
 		"too many":      {func(d *model.Document) { d.Run.Count = "1000" }, "at most 200 modes"},
 		"half a mode":   {func(d *model.Document) { d.Run.Count = "2.5" }, "whole number"},
-		"another kind":  {func(d *model.Document) { d.Run.Kind = "tides" }, "finds modes, not"},
+		"another kind":  {func(d *model.Document) { d.Run.Kind = "tides" }, "finds modes or a response, not"},
 		"heat that varies": {func(d *model.Document) {
 			d.Physics = []model.Physics{{Kind: "heat"}}
 			d.Conditions = []model.Sentence{{ID: "c1", Kind: "heat.held", On: model.Patch{Part: "arm", Side: "left"}, Values: map[string]string{"temperature": "80 °C"}}}

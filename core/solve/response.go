@@ -3,6 +3,7 @@ package solve
 import (
 	"context"
 	"math"
+	"math/cmplx"
 	"slices"
 
 	"saltkettle/core/couple"
@@ -29,7 +30,9 @@ func (r *run) findResponse(ctx context.Context) error {
 	}
 	p.marching = own
 	s := r.solution()
+	s.Method = "LU factorisation of the complex equations at each frequency"
 	r.followed = followed{}
+	peak, largest := s.Swing, 0.0
 	if !r.quiet {
 		r.result.History = &result.History{Axis: result.ByFrequency, Readings: map[string]result.Values{}}
 	}
@@ -37,6 +40,12 @@ func (r *run) findResponse(ctx context.Context) error {
 		s.Swing = &couple.Swing{
 			Real:      couple.Swung(s.State, u, func(v complex128) float64 { return real(v) }),
 			Imaginary: couple.Swung(s.State, u, func(v complex128) float64 { return imag(v) }),
+		}
+		if size := sizeOf(u); size > largest {
+			largest, peak = size, s.Swing
+			if r.surface != nil {
+				r.surface.Shown = len(r.surface.Moments)
+			}
 		}
 		if err := r.follow(f); err != nil {
 			return err
@@ -56,10 +65,19 @@ func (r *run) findResponse(ctx context.Context) error {
 		surface.Axis = result.ByFrequency
 		return surface.ShowAt(f, drawn(list))
 	})
+	s.Swing = peak
 	if err != nil && ctx.Err() == nil {
 		return frame.Wrong("run/kind", "let a value swing, as in 100 W + 10 W*swing, and give what swings something that damps it", "the response cannot be found: %v", err)
 	}
 	return err
+}
+
+// sizeOf is the largest of some amplitudes.
+func sizeOf(u []complex128) (most float64) {
+	for _, v := range u {
+		most = max(most, cmplx.Abs(v))
+	}
+	return most
 }
 
 // moves says that a field of the group has rates.

@@ -282,13 +282,12 @@ function moments() {
   if (!header.moments) return;
   const slider = document.getElementById('moment'), play = document.getElementById('play');
   document.getElementById('moments').hidden = false;
-  const first = header.axis === 'mode' ? 0 : sets.length - 1; // that is shown first
+  const first = header.axis ? header.shown ?? 0 : sets.length - 1; // that the readings and the marks are of
   slider.max = sets.length - 1;
   slider.value = first;
   const update = () => {
     show(Number(slider.value));
     document.getElementById('moment-time').textContent = told(Number(slider.value));
-    // The marks are those of the end, or of the first mode.
     view.marksOff = Number(slider.value) !== first;
     view.draw();
   };
