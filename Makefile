@@ -31,7 +31,7 @@ check: tools
 
 ## unit: tests of the core and the application
 unit: tools
-	go test ./...
+	go test -timeout 40m ./...
 
 ## e2e: stories in a real browser
 e2e: build browser

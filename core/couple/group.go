@@ -58,8 +58,11 @@ type Field struct {
 	Rigid bool
 	// Held are values on facets. Where two meet, the later one holds.
 	Held []Held
+	// Order of its functions: that of the elements, or 1 on elements of order 2; 0 means that of
+	// the elements.
+	Order int
 	// Slides are sets of facets through which a vector does not pass, and along which it may.
-	Slides [][]int32
+	Slides []Slide
 	// Level are sets of facets on each of which the field has one value that is not
 	// known.
 	Level [][]int32
@@ -76,9 +79,18 @@ type Held struct {
 	// Least is the bound that the value may not fall below; What is its name.
 	Least float64
 	What  string
+	// Key is that of the sentence behind it.
+	Key string
 
 	field int
 	nodes []int32
+}
+
+// Slide is a set of facets along which a vector may go, and not through them, with the key of
+// the sentence behind it.
+type Slide struct {
+	Facets []int32
+	Key    string
 }
 
 // Settings of [NewGround]. The zero value works.
@@ -129,7 +141,7 @@ func (g *Ground) Group(own ...int) (*Group, error) {
 	for i := range g.Fields {
 		f := &g.Fields[i]
 		given := !slices.Contains(own, i)
-		list = append(list, fem.Field{Name: f.Name, Components: f.Components, Parts: f.Bodies, Given: given})
+		list = append(list, fem.Field{Name: f.Name, Components: f.Components, Order: f.Order, Parts: f.Bodies, Given: given})
 		if given {
 			continue
 		}

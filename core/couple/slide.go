@@ -10,6 +10,7 @@ import (
 
 // slide is a set of facets along which a vector may go, but not through them.
 type slide struct {
+	key       string
 	field     int
 	relations []fem.Relation
 	normals   map[int32][3]float64 // by node
@@ -24,8 +25,9 @@ const leastNormal = 1e-3
 func (g *Group) findSlides() error {
 	side := g.SideOf()
 	for _, f := range g.Own {
-		for _, facets := range g.Fields[f].Slides {
-			s := slide{field: f, normals: map[int32][3]float64{}}
+		for _, on := range g.Fields[f].Slides {
+			facets := on.Facets
+			s := slide{key: on.Key, field: f, normals: map[int32][3]float64{}}
 			var numbers []int32
 			for _, k := range facets {
 				numbers = append(numbers, int32(side[k]))

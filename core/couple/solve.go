@@ -211,6 +211,30 @@ func (g *Group) HeldFacets(field int) map[int32]bool {
 	return out
 }
 
+// Entered calls f with what enters by each held value and each slide of a component of a field,
+// by the keys of their sentences; size is the sum of the sizes from place to place.
+func (s *Solution) Entered(field, component int, f func(key string, value, size float64)) {
+	for i, h := range s.held {
+		if h.field == field && h.Component == component {
+			f(h.Key, s.Held[i], s.HeldSize[i])
+		}
+	}
+	for i := range s.slides {
+		if s.slides[i].field == field {
+			f(s.slides[i].key, s.Slid[i][component], 0)
+		}
+	}
+}
+
+// HeldKeys are the keys of the sentences behind held values, in their order.
+func (g *Group) HeldKeys() []string {
+	var list []string
+	for _, h := range g.held {
+		list = append(list, h.Key)
+	}
+	return list
+}
+
 // HeldBy lists the equations that a held value holds.
 func (s *Solution) HeldBy(i int) []int32 { return s.heldEquations()[i] }
 

@@ -17,8 +17,8 @@ import (
 type Physics struct {
 	model.PhysicsKind
 	Kinds []sentence.Kind
-	// Fields are those that plates show.
-	Fields []sentence.Field
+	// Plates are the fields that plates show.
+	Plates []sentence.Field
 	// Derived are quantities that follow from its fields; Nodal marks those that depend on the
 	// fields alone, not on their gradients, and so have values at nodes, nil for none.
 	Derived []formula.Variable
@@ -35,22 +35,17 @@ type Supplied struct{ Quantity, Sentence string }
 
 // Posed is what a physics adds to a run.
 type Posed struct {
-	// Field is what it solves for, and Unit that of its values. Keys of the sentences behind the
-	// held values of the field are Held.
-	Field couple.Field
-	Unit  string
-	Held  []string
-	// Slides are the sentences behind the slides of the field.
-	Slides []string
+	// Fields are what it solves for, the one that it is about first.
+	Fields []Field
 	// Facets and Joints are those on which it has conditions.
 	Facets, Joints map[int32]bool
 	// Takes and Supplies are how it acts together with others.
 	Takes    []string
 	Supplies []Supplied
-	// Free finds what may vary although nothing fixes it; it is asked when the group of the field
-	// is there.
+	// Free finds what may vary although nothing fixes it; it is asked when the group of the fields
+	// is there, with the number of the first one.
 	Free func(g *couple.Group, field int) error
-	// Build makes the kernel for the field; component is that of it.
+	// Build makes the kernel for the fields.
 	Build func(b *Building) (Kernel, error)
 	// Balances are drawn up of what enters, and Keys are the sentences behind the accounts of the
 	// kernel in each of them, known when it is built.
@@ -74,7 +69,13 @@ type Posed struct {
 	Note func(r *result.Result)
 }
 
-// Balance is what is kept of a component of a field. Its accounts are those of the kernel from
+// Field is an unknown function in a unit.
+type Field struct {
+	couple.Field
+	Unit string
+}
+
+// Balance is what is kept of a component of the first field. Its accounts are those of the kernel from
 // Component times the number of keys on.
 type Balance struct {
 	Name, Unit string
@@ -112,7 +113,8 @@ type Storer interface {
 // Building is what a kernel is made for.
 type Building struct {
 	Group *couple.Group
-	// Field is the number of the field of the physics, Component that of its first component.
+	// Field is the number of the first field of the physics, Component that of its first
+	// component; the others follow.
 	Field, Component int
 	// Variable is the component of what laws may depend on, −1 if nothing solves for it; Varies
 	// says that it changes while the group is solved.

@@ -36,7 +36,7 @@ var named = sync.OnceValue(func() *regexp.Regexp {
 	var keys, names []string
 	for _, p := range All {
 		keys = append(keys, p.Key)
-		for _, f := range p.Fields {
+		for _, f := range p.Plates {
 			names = append(names, f.Name)
 		}
 		for _, v := range p.Derived {

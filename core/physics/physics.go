@@ -53,7 +53,7 @@ var Catalog = sync.OnceValue(func() *model.Catalog {
 	var fields []sentence.Field
 	c := &model.Catalog{}
 	for _, p := range All {
-		kinds, fields, c.Physics = append(kinds, p.Kinds), append(fields, p.Fields...), append(c.Physics, p.PhysicsKind)
+		kinds, fields, c.Physics = append(kinds, p.Kinds), append(fields, p.Plates...), append(c.Physics, p.PhysicsKind)
 	}
 	c.Catalog = sentence.NewCatalog(append(kinds, body.Kinds())...)
 	c.Variables, c.Quantities, c.Fields = law.Variables, Quantities, fields

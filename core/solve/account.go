@@ -132,7 +132,7 @@ func (r *run) jump(before []float64, s *couple.Solution) error {
 	}
 	state := append([]float64(nil), before...)
 	n, storer := r.storer()
-	for i, key := range r.posed.groups[r.posed.marching].heldKeys {
+	for i, key := range r.posed.groups[r.posed.marching].HeldKeys() {
 		changed := false
 		for _, e := range s.HeldBy(i) {
 			changed = changed || state[e] != s.State.U[e]

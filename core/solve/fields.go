@@ -52,31 +52,35 @@ func (r *run) values() ([]result.Field, error) {
 	return list, nil
 }
 
-// solved are the values of a field that is solved for: of a vector its components and its size.
+// solved are the values of the fields that a part solves for: of a vector its components and
+// its size.
 func (r *run) solved(p *portion, s *couple.Solution) []result.Field {
-	n := s.Fields[p.field].Components
 	var list []result.Field
-	size := make([]float64, len(r.points.Node))
-	for c := range n {
-		name, of := p.Field.Name, ""
-		if n > 1 {
-			name, of = name+"_"+string(axisNames[c]), name
-		}
-		values := make([]float64, len(r.points.Node))
-		for i, v := range r.points.Node {
-			values[i] = math.NaN()
-			if e := s.System.Equation(p.field, c, v); e >= 0 && s.Lives(p.field, r.points.Body[i]) {
-				values[i] = s.State.U[e]
-				if s.Swing != nil {
-					values[i] = amplitude(s, e)
-				}
+	for k := range p.Fields {
+		f := &p.Fields[k]
+		n := s.Fields[p.field+k].Components
+		size := make([]float64, len(r.points.Node))
+		for c := range n {
+			name, of := f.Name, ""
+			if n > 1 {
+				name, of = name+"_"+string(axisNames[c]), name
 			}
-			size[i] = math.Hypot(size[i], values[i])
+			values := make([]float64, len(r.points.Node))
+			for i, v := range r.points.Node {
+				values[i] = math.NaN()
+				if e := s.System.Equation(p.field+k, c, v); e >= 0 && s.Lives(p.field+k, r.points.Body[i]) {
+					values[i] = s.State.U[e]
+					if s.Swing != nil {
+						values[i] = amplitude(s, e)
+					}
+				}
+				size[i] = math.Hypot(size[i], values[i])
+			}
+			list = append(list, result.Field{FieldName: result.FieldName{Name: name, Unit: f.Unit, Of: of}, Values: values})
 		}
-		list = append(list, result.Field{FieldName: result.FieldName{Name: name, Unit: p.Unit, Of: of}, Values: values})
-	}
-	if n > 1 {
-		list = append(list, result.Field{FieldName: result.FieldName{Name: p.Field.Name, Unit: p.Unit}, Values: size})
+		if n > 1 {
+			list = append(list, result.Field{FieldName: result.FieldName{Name: f.Name, Unit: f.Unit}, Values: size})
+		}
 	}
 	return list
 }
@@ -133,9 +137,11 @@ func (r *run) fields(out *Outcome) error {
 		name := &f.Values[i].FieldName
 		r.extremesOf(&f.Values[i])
 		for _, p := range r.posed.parts {
-			if p.Field.Name == name.Name && p.Field.Components <= 1 && !r.model.Document.Swings() { // also at nodes that are no corners
-				lo, hi := r.states.of[p.group].Extremes(p.field)
-				name.Least, name.Greatest = r.extreme(lo), r.extreme(hi)
+			for k := range p.Fields {
+				if p.Fields[k].Name == name.Name && p.Fields[k].Components <= 1 && !r.model.Document.Swings() { // also at nodes that are no corners
+					lo, hi := r.states.of[p.group].Extremes(p.field + k)
+					name.Least, name.Greatest = r.extreme(lo), r.extreme(hi)
+				}
 			}
 		}
 		r.result.Fields = append(r.result.Fields, *name)

@@ -217,23 +217,10 @@ func (r *run) entering(b *result.Balance, p *portion, component int, s *couple.S
 		}
 		b.Entries = append(b.Entries, result.Entry{Key: key, Value: value})
 	}
-	g := r.posed.groups[p.group]
-	at, slide := 0, 0
-	for _, part := range g.parts {
-		for i, h := range part.Field.Held {
-			if part == p && h.Component == component {
-				b.Entries = append(b.Entries, result.Entry{Key: part.Held[i], Value: s.Held[at]})
-				b.Size += s.HeldSize[at]
-			}
-			at++
-		}
-		for i := range part.Field.Slides {
-			if part == p {
-				b.Entries = append(b.Entries, result.Entry{Key: part.Slides[i], Value: s.Slid[slide][component]})
-			}
-			slide++
-		}
-	}
+	s.Entered(p.field, component, func(key string, value, size float64) {
+		b.Entries = append(b.Entries, result.Entry{Key: key, Value: value})
+		b.Size += size
+	})
 }
 
 // close sums up a balance and keeps it.

@@ -251,8 +251,8 @@ func crossing(until *formula.Program, before, now []float64) float64 {
 // part holds over both.
 func (r *run) starts() (func(body int32, x [][3]float64, out []float64) error, error) {
 	parts := r.posed.groups[r.posed.marching].parts
-	p := parts[slices.IndexFunc(parts, func(p *portion) bool { return p.Field.Changes })]
-	name := p.Field.Name
+	p := parts[slices.IndexFunc(parts, func(p *portion) bool { return p.about().Changes })]
+	name := p.about().Name
 	laws := make([]law.Law, len(r.owner))
 	for _, c := range p.Starts {
 		for _, b := range r.site().BodiesOf(c.On) {

@@ -38,7 +38,7 @@ func (r *run) findModes(ctx context.Context) error {
 	}
 	part := g.parts[0]
 	if !part.kernel.Symmetric() {
-		return frame.Wrong("run/kind", "leave out what depends on the "+part.Field.Name, "the matrices of %s are not symmetric, so that it has no modes that could be found", part.Name)
+		return frame.Wrong("run/kind", "leave out what depends on the "+part.about().Name, "the matrices of %s are not symmetric, so that it has no modes that could be found", part.Name)
 	}
 	p.marching = own
 	s := g.Begun(g.kernel, r.given(own))

@@ -27,9 +27,8 @@ type posed struct {
 // group is fields that are solved together.
 type group struct {
 	*couple.Group
-	parts    []*portion
-	kernel   fem.Kernel
-	heldKeys []string // the sentences behind its held values
+	parts  []*portion
+	kernel fem.Kernel
 }
 
 // portion is what a physics has in a run.
@@ -37,15 +36,18 @@ type portion struct {
 	*frame.Physics
 	*frame.Posed
 	kernel frame.Kernel
-	// Numbers of its field, of the first component of that, and of its group.
+	// Numbers of its first field, of the first component of that, and of its group.
 	field, component, group int
 	// first is the number of what first follows from it among what readings may use.
 	first int
 }
 
+// about is the field that a part is about.
+func (p *portion) about() *couple.Field { return &p.Fields[0].Field }
+
 // stores says what the bodies store of the field, if it changes in time.
 func (p *portion) stores() frame.Storer {
-	if !p.Field.Changes {
+	if !p.about().Changes {
 		return nil
 	}
 	s, _ := p.kernel.(frame.Storer)
@@ -65,8 +67,8 @@ func (r *run) pose(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		part := &portion{Physics: kind, Posed: made, field: len(p.parts), first: physics.First(kind)}
-		if part.Field.Name == law.Variables[law.Temperature].Name {
+		part := &portion{Physics: kind, Posed: made, first: physics.First(kind)}
+		if part.about().Name == law.Variables[law.Temperature].Name {
 			p.variable = part
 		}
 		p.parts = append(p.parts, part)
@@ -118,9 +120,11 @@ func (r *run) ground() {
 		for k := range part.Joints {
 			joints[k] = true
 		}
-		part.component = component
-		component += max(1, part.Field.Components)
-		fields = append(fields, part.Field)
+		part.field, part.component = len(fields), component
+		for _, f := range part.Fields {
+			component += max(1, f.Components)
+			fields = append(fields, f.Field)
+		}
 	}
 	p.ground = couple.NewGround(r.mesh, len(r.owner), fields, &couple.Settings{Order: r.model.Order, Facets: sorted(facets), Joints: sorted(joints), Measure: r.measureOf()})
 }
@@ -136,13 +140,19 @@ func (r *run) groups() error {
 				takes[i] = append(takes[i], j)
 			}
 		}
-		if part.Field.Changes && r.model.Document.Transient() {
+		if part.about().Changes && r.model.Document.Transient() {
 			marching = append(marching, i)
 		}
 	}
 	unknowns := 0
 	for n, own := range couple.Order(takes, marching) {
-		made, err := p.ground.Group(own...)
+		var fields []int
+		for _, i := range own {
+			for k := range p.parts[i].Fields {
+				fields = append(fields, p.parts[i].field+k)
+			}
+		}
+		made, err := p.ground.Group(fields...)
 		if err != nil {
 			return err
 		}
@@ -152,7 +162,6 @@ func (r *run) groups() error {
 			part := p.parts[i]
 			part.group = n
 			g.parts = append(g.parts, part)
-			g.heldKeys = append(g.heldKeys, part.Held...)
 			if slices.Contains(marching, i) {
 				p.marching = n
 			}
@@ -213,7 +222,7 @@ func (r *run) kernels() error {
 			list = append(list, part.kernel)
 		}
 		for _, other := range p.parts {
-			if other.group != p.parts[g.Own[0]].group && slices.ContainsFunc(g.parts, func(part *portion) bool { return part.takesFrom(other) }) {
+			if other.group != g.parts[0].group && slices.ContainsFunc(g.parts, func(part *portion) bool { return part.takesFrom(other) }) {
 				list = append(list, fem.Quiet(other.kernel))
 			}
 		}

@@ -82,7 +82,7 @@ func sizeOf(u []complex128) (most float64) {
 
 // moves says that a field of the group has rates.
 func (g *group) moves() bool {
-	return slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Field.Changes || p.Inertial })
+	return slices.ContainsFunc(g.parts, func(p *portion) bool { return p.about().Changes || p.Inertial })
 }
 
 // amplitude is how far a component of a field swings at a node.

@@ -45,10 +45,12 @@ func (r *run) solutionAt(n int) (*couple.Solution, error) {
 
 // given are the fields that groups before one have found.
 func (r *run) given(n int) [][]float64 {
-	list := make([][]float64, len(r.posed.parts))
+	list := make([][]float64, len(r.posed.ground.Fields))
 	for _, p := range r.posed.parts {
-		if p.group < n {
-			list[p.field] = r.states.of[p.group].Nodal(p.field)
+		for k := range p.Fields {
+			if p.group < n {
+				list[p.field+k] = r.states.of[p.group].Nodal(p.field + k)
+			}
 		}
 	}
 	return list

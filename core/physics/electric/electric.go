@@ -27,7 +27,7 @@ var Physics = frame.Physics{
 		},
 		Resolve: resolve, PerNode: func(bool) int { return 1 },
 	},
-	Kinds: Kinds(), Fields: Fields, Derived: Derived, Nodal: Nodal, Pose: pose,
+	Kinds: Kinds(), Plates: Fields, Derived: Derived, Nodal: Nodal, Pose: pose,
 }
 
 // resolve finds in which parts current flows and what that needs.

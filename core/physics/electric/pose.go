@@ -20,13 +20,13 @@ type draft struct {
 func pose(p *frame.Posing) (*frame.Posed, error) {
 	static := p.Model.Says(KeyField)
 	d := &draft{Posing: p, problem: Problem{Bodies: map[int32]Body{}, Static: static}, posed: &frame.Posed{
-		Field: couple.Field{Name: "potential", Bodies: p.Lives(key)}, Unit: "V", Facets: map[int32]bool{}, Joints: map[int32]bool{},
+		Fields: []frame.Field{{Field: couple.Field{Name: "potential", Bodies: p.Lives(key)}, Unit: "V"}}, Facets: map[int32]bool{}, Joints: map[int32]bool{},
 		Balances: []frame.Balance{{Name: "current", Unit: "A"}}, Flux: "current_density", Shown: Shown(static),
 	}}
 	if static {
 		d.posed.Balances = []frame.Balance{{Name: "charge", Unit: "C"}}
 	}
-	for b := range d.posed.Field.Bodies {
+	for b := range d.posed.Fields[0].Bodies {
 		part := p.Part(b)
 		body := Body{Resistivity: part.Law(material.Resistivity), Permittivity: part.Law(material.Permittivity), Seebeck: part.Law(material.Seebeck)}
 		d.problem.Bodies[b] = body
@@ -58,7 +58,7 @@ func (d *draft) takes(laws ...Law) {
 
 // conditions takes in those of the model.
 func (d *draft) conditions() {
-	field := &d.posed.Field
+	field := &d.posed.Fields[0].Field
 	for _, c := range d.Conditions(key) {
 		switch c.Kind {
 		case KeyHeats:
@@ -75,8 +75,7 @@ func (d *draft) conditions() {
 				d.posed.Joints[k] = true
 			}
 		case KeyVoltage:
-			field.Held = append(field.Held, couple.Held{Facets: d.On(c), Value: c.Laws["voltage"], Least: law.NoBound, What: "voltage"})
-			d.posed.Held = append(d.posed.Held, c.ID)
+			field.Held = append(field.Held, couple.Held{Facets: d.On(c), Value: c.Laws["voltage"], Least: law.NoBound, What: "voltage", Key: c.ID})
 		case KeyCurrent, KeyCharge:
 			total := c.Laws["current"]
 			if c.Kind == KeyCharge {
@@ -111,12 +110,12 @@ func (d *draft) shortCircuits() error {
 		}
 		return nil
 	}
-	for i, h := range d.posed.Field.Held {
+	for _, h := range d.posed.Fields[0].Held {
 		voltage := math.NaN()
 		if v, ok := h.Value.Constant(); ok {
 			voltage = v
 		}
-		if err := claim(d.posed.Held[i], h.Facets, voltage); err != nil {
+		if err := claim(h.Key, h.Facets, voltage); err != nil {
 			return err
 		}
 	}

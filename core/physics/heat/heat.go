@@ -33,7 +33,7 @@ var Physics = frame.Physics{
 			return 0
 		},
 	},
-	Kinds: Kinds(), Fields: Fields, Derived: Derived, ShapeSize: 1, Pose: pose,
+	Kinds: Kinds(), Plates: Fields, Derived: Derived, ShapeSize: 1, Pose: pose,
 }
 
 // resolve finds what heat needs of the materials of all solved parts.

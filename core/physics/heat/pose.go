@@ -38,7 +38,7 @@ type draft struct {
 func pose(p *frame.Posing) (*frame.Posed, error) {
 	d := &draft{Posing: p, conditions: p.Conditions(key), exchange: -1, emissivity: map[int32]law.Law{},
 		posed: &frame.Posed{
-			Field: couple.Field{Name: "temperature", Changes: true}, Unit: "K", Facets: map[int32]bool{}, Joints: map[int32]bool{},
+			Fields: []frame.Field{{Field: couple.Field{Name: "temperature", Changes: true}, Unit: "K"}}, Facets: map[int32]bool{}, Joints: map[int32]bool{},
 			Takes:    []string{couple.HeatPerVolume, couple.HeatAtJoints, couple.HeatCarried},
 			Supplies: []frame.Supplied{{Quantity: couple.Temperature}},
 			Balances: []frame.Balance{{Name: "heat", Unit: "W"}}, Flux: "heat_flux", Shown: func(string) bool { return true }, Read: read,
@@ -58,7 +58,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	if err := d.enclosure(on); err != nil {
 		return nil, err
 	}
-	d.posed.Field.Start = d.levels.Mean(law.UsualTemperature)
+	d.posed.Fields[0].Start = d.levels.Mean(law.UsualTemperature)
 	d.finish()
 	return d.posed, nil
 }
@@ -146,7 +146,7 @@ func (d *draft) everywhereElse(on []acting) {
 	}
 	last := d.elsewhere[len(d.elsewhere)-1]
 	taken := d.Continues()
-	for _, h := range d.posed.Field.Held {
+	for _, h := range d.posed.Fields[0].Held {
 		for _, k := range h.Facets {
 			taken[k] = true
 		}
@@ -181,12 +181,11 @@ func (d *draft) condition(i int, c *model.ResolvedSentence, facets []int32, on [
 			}
 		}
 	}
-	field := &d.posed.Field
+	field := &d.posed.Fields[0].Field
 	switch c.Kind {
 	case KeyHeld:
 		value := c.Laws["temperature"]
-		field.Held = append(field.Held, couple.Held{Facets: facets, Value: value, What: "temperature held"})
-		d.posed.Held = append(d.posed.Held, c.ID)
+		field.Held = append(field.Held, couple.Held{Facets: facets, Value: value, What: "temperature held", Key: c.ID})
 		d.levels.Add(value)
 	case KeyContact:
 		field.Jumps = append(field.Jumps, facets...)

@@ -23,10 +23,10 @@ type draft struct {
 func pose(p *frame.Posing) (*frame.Posed, error) {
 	d := &draft{Posing: p, problem: Problem{Form: formOf(p.Model), Inertia: p.Modal || p.Swings, Bodies: map[int32]Body{}}}
 	d.posed = &frame.Posed{
-		Field: couple.Field{Name: "displacement", Components: d.problem.Form.components(), Bodies: p.Lives(key), Rigid: true},
-		Unit:  "m", Facets: map[int32]bool{}, Joints: map[int32]bool{}, Balances: balances(d.problem.Form), Flux: "", Shown: Shown, Read: read,
+		Fields: []frame.Field{{Field: couple.Field{Name: "displacement", Components: d.problem.Form.components(), Bodies: p.Lives(key), Rigid: true}, Unit: "m"}},
+		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Balances: balances(d.problem.Form), Flux: "", Shown: Shown, Read: read,
 	}
-	for b := range d.posed.Field.Bodies {
+	for b := range d.posed.Fields[0].Bodies {
 		part := p.Part(b)
 		body := Body{Modulus: part.Law(material.YoungsModulus), Ratio: part.Law(material.PoissonRatio), Density: part.Law(material.Density), Loss: part.Law(material.LossFactor)}
 		d.takes(body.Modulus, body.Ratio)
@@ -86,10 +86,9 @@ func (d *draft) takes(laws ...Law) {
 // conditions takes in those of the model.
 func (d *draft) conditions() {
 	var forces []string
-	field := &d.posed.Field
+	field := &d.posed.Fields[0].Field
 	hold := func(c *model.ResolvedSentence, facets []int32, component int, value law.Law) {
-		field.Held = append(field.Held, couple.Held{Facets: facets, Component: component, Value: value, Least: law.NoBound, What: "displacement"})
-		d.posed.Held = append(d.posed.Held, c.ID)
+		field.Held = append(field.Held, couple.Held{Facets: facets, Component: component, Value: value, Least: law.NoBound, What: "displacement", Key: c.ID})
 	}
 	for _, c := range d.Conditions(key) {
 		switch c.Kind {
@@ -104,8 +103,7 @@ func (d *draft) conditions() {
 				}
 			}
 		case KeySlides:
-			field.Slides = append(field.Slides, d.act(c))
-			d.posed.Slides = append(d.posed.Slides, c.ID)
+			field.Slides = append(field.Slides, couple.Slide{Facets: d.act(c), Key: c.ID})
 		case KeyPressure:
 			facets := d.act(c)
 			d.problem.Pressures = append(d.problem.Pressures, Pressure{Facets: facets, Value: c.Laws["pressure"]})
@@ -132,7 +130,7 @@ func (d *draft) conditions() {
 // symmetry holds what lies in planes of symmetry and on the axis in them: nothing crosses
 // these.
 func (d *draft) symmetry() {
-	field := &d.posed.Field
+	field := &d.posed.Fields[0].Field
 	in := func(key string, axis int, at float64, pick func(k int32) bool) {
 		var facets []int32
 		for k := range d.Mesh.Facets {
@@ -146,8 +144,7 @@ func (d *draft) symmetry() {
 			}
 		}
 		if len(facets) > 0 {
-			field.Held = append(field.Held, couple.Held{Facets: facets, Component: axis, Value: formula.Fixed(0), Least: law.NoBound, What: "displacement"})
-			d.posed.Held = append(d.posed.Held, key)
+			field.Held = append(field.Held, couple.Held{Facets: facets, Component: axis, Value: formula.Fixed(0), Least: law.NoBound, What: "displacement", Key: key})
 		}
 	}
 	for i, c := range d.Model.Cuts {
