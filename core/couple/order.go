@@ -68,3 +68,17 @@ func Order(takes [][]int, marching []int) [][]int {
 	}
 	return ordered
 }
+
+// Apart takes groups apart: every field is a group of its own, and those of one group before
+// follow each other. Turns are the first and the last of those that are to be solved in turn.
+func Apart(groups [][]int) (single [][]int, turns [][2]int) {
+	for _, g := range groups {
+		if len(g) > 1 {
+			turns = append(turns, [2]int{len(single), len(single) + len(g) - 1})
+		}
+		for _, f := range g {
+			single = append(single, []int{f})
+		}
+	}
+	return single, turns
+}

@@ -24,6 +24,8 @@ type SolveSettings struct {
 	// factorisation at once, and Patience how many iterations a linear solve of larger
 	// ones may take before it is; 0 lets it choose.
 	DirectUnknowns, Patience int
+	// From is what the solution begins with, nil for the starts of the fields.
+	From []float64
 	// Time of the steady state, s, for what is held.
 	Time float64
 	// Given has the values of the fields that the group does not solve for, by field, as
@@ -90,6 +92,9 @@ func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings
 	}
 	s := g.Begun(kernel, set.Given)
 	s.Straight, s.State.Time = set.Straight, set.Time
+	if set.From != nil {
+		copy(s.State.U, set.From)
+	}
 	l := g.linear(kernel, c, set)
 	r, err := g.System.Solve(ctx, kernel, s.State, c, &fem.NewtonSettings{
 		Tolerance: tolerance, MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve,

@@ -163,7 +163,7 @@ func (r *run) accounts() error {
 		if i == n && storer != nil {
 			b.Entries = append(b.Entries, result.Entry{Key: result.Stores, Value: -a.stored})
 		}
-		r.close(b)
+		r.result.Balances = append(r.result.Balances, summed(b))
 	}
 	return nil
 }

@@ -155,15 +155,8 @@ func (r *run) balances() error {
 	}
 	i := 0
 	for _, p := range r.posed.parts {
-		scale := 0.0
-		if k, ok := p.kernel.(frame.Scaler); ok {
-			if scale, err = k.Scale(r.states.of[p.group]); err != nil {
-				return err
-			}
-		}
 		for range p.Balances {
 			b := list[i]
-			b.Size = max(b.Size, 2*scale)
 			i++
 			if s := p.stores(); s != nil && inTime {
 				stored, err := s.Stored(r.solution())
@@ -172,7 +165,17 @@ func (r *run) balances() error {
 				}
 				b.Entries = append(b.Entries, result.Entry{Key: result.Stores, Value: -stored})
 			}
-			r.close(b)
+			closed := summed(b)
+			if k, ok := p.kernel.(frame.Scaler); ok && closed.Closure > wellClosed {
+				// Perhaps nothing but round-off goes through.
+				scale, err := k.Scale(r.states.of[p.group])
+				if err != nil {
+					return err
+				}
+				b.Size = max(b.Size, 2*scale)
+				closed = summed(b)
+			}
+			r.result.Balances = append(r.result.Balances, closed)
 		}
 	}
 	if inTime {
@@ -180,6 +183,9 @@ func (r *run) balances() error {
 	}
 	return nil
 }
+
+// wellClosed is how far a balance may be open without a question about its size.
+const wellClosed = 1e-9
 
 // entries lists what each sentence brings in, without what is stored, in the balances of some
 // parts.
@@ -223,8 +229,8 @@ func (r *run) entering(b *result.Balance, p *portion, component int, s *couple.S
 	})
 }
 
-// close sums up a balance and keeps it.
-func (r *run) close(b result.Balance) {
+// summed sums up a balance.
+func summed(b result.Balance) result.Balance {
 	rest := 0.0 // what is neither stored nor taken out
 	for _, e := range b.Entries {
 		rest += e.Value
@@ -243,7 +249,7 @@ func (r *run) close(b result.Balance) {
 	if through := max(b.In+max(0, -stored), b.Out+max(0, stored), b.Size/2); through > 0 {
 		b.Closure = math.Abs(rest) / through
 	}
-	r.result.Balances = append(r.result.Balances, b)
+	return b
 }
 
 // method names how the equations were solved.

@@ -10,6 +10,7 @@ import (
 	"saltkettle/core/law"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
+	"saltkettle/core/physics/body"
 )
 
 // posed is the equations of a run.
@@ -20,6 +21,8 @@ type posed struct {
 	parts []*portion
 	// variable is the part whose field laws may depend on, nil if nothing solves for it.
 	variable *portion
+	// turns are the first and the last of groups that are solved in turn.
+	turns [][2]int
 	// marching is the number of the group that goes through time, 0 in a steady run.
 	marching int
 }
@@ -145,7 +148,11 @@ func (r *run) groups() error {
 		}
 	}
 	unknowns := 0
-	for n, own := range couple.Order(takes, marching) {
+	order := couple.Order(takes, marching)
+	if r.model.Says(body.KeyTurns) && len(marching) == 0 {
+		order, p.turns = couple.Apart(order)
+	}
+	for n, own := range order {
 		var fields []int
 		for _, i := range own {
 			for k := range p.parts[i].Fields {

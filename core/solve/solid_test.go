@@ -12,6 +12,8 @@ import (
 
 	"saltkettle/core/material"
 	"saltkettle/core/model"
+	"saltkettle/core/physics"
+	"saltkettle/core/physics/body"
 )
 
 // rakeArm is a bar that is fixed at its left end, of a material that bends.
@@ -115,6 +117,37 @@ func TestStressInTime(t *testing.T) {
 	assert.Less(t, curve[0], 0.2*curve[len(curve)-1])
 	assert.Contains(t, moving.Solver.Method, "steps in time")
 	assert.Equal(t, "heat over the run", moving.Balances[0].Name)
+}
+
+// TestWhoFollowsWhom: a current in what does not notice the temperature is solved first; where
+// it does, both are solved together or, if a sentence says so, in turn, to the same end.
+func TestWhoFollowsWhom(t *testing.T) {
+	doc := demo(t, "electrode-lead")
+	set(t, doc, "mesh/size", "12 mm")
+	together := settle(t, doc)
+	assert.Contains(t, together.Solver.Method, "Newton's method")
+	id, err := doc.AddSentence(physics.Catalog(), body.KeyTurns, model.Patch{})
+	require.NoError(t, err)
+	turned := settle(t, doc)
+	assert.Contains(t, turned.Solver.Method, "turns")
+	for i, q := range together.Readings {
+		assert.InEpsilon(t, q.Value, turned.Readings[i].Value, 1e-7, q.Key)
+	}
+	for _, b := range turned.Balances {
+		assert.Less(t, b.Closure, 1e-7, b.Name)
+	}
+	off(t, doc, id)
+	doc.CarryAll()
+	doc = doc.Clone() // with maps of its own
+	for i := range doc.Materials {
+		if p, ok := doc.Materials[i].Properties[material.Resistivity]; ok {
+			p.Value, p.From, p.To = "2e-8 Ω·m", "", ""
+			doc.Materials[i].Properties[material.Resistivity] = p
+		}
+	}
+	follows := settle(t, doc)
+	assert.Regexp(t, "^potential: .*; then temperature: ", follows.Solver.Method)
+	assert.Less(t, follows.Balances[0].Closure, 1e-9, "all electric power becomes heat")
 }
 
 // TestHalfASolid: what lies in a plane of symmetry stays in it.

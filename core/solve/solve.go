@@ -214,7 +214,15 @@ func (r *run) solve(ctx context.Context) error {
 	if r.model.Document.Modal() {
 		return r.findModes(ctx)
 	}
-	for n := range r.posed.groups {
+	for n := 0; n < len(r.posed.groups); n++ {
+		if i := slices.IndexFunc(r.posed.turns, func(t [2]int) bool { return t[0] == n }); i >= 0 {
+			settled, err := r.solveInTurn(ctx, r.posed.turns[i], progress)
+			if err != nil || !settled {
+				return errors.Join(err, r.unsolved(r.states.fresh))
+			}
+			n = r.posed.turns[i][1]
+			continue
+		}
 		s, err := r.solveGroup(ctx, n, progress)
 		if err != nil {
 			return err
@@ -237,6 +245,9 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 	g := r.posed.groups[n]
 	set := g.settings()
 	set.MaxIterations, set.Progress, set.Given = r.opt.MaxIterations, progress, r.given(n)
+	if n < len(r.states.of) && r.states.of[n] != nil {
+		set.From = r.states.of[n].State.U
+	}
 	if len(r.states.of) > 0 && r.model.Document.Transient() {
 		set.Time = r.solution().State.Time
 	}

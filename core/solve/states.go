@@ -43,12 +43,12 @@ func (r *run) solutionAt(n int) (*couple.Solution, error) {
 	return r.states.of[n], nil
 }
 
-// given are the fields that groups before one have found.
+// given are the fields that other groups have found so far.
 func (r *run) given(n int) [][]float64 {
 	list := make([][]float64, len(r.posed.ground.Fields))
 	for _, p := range r.posed.parts {
 		for k := range p.Fields {
-			if p.group < n {
+			if p.group != n && p.group < len(r.states.of) && r.states.of[p.group] != nil {
 				list[p.field+k] = r.states.of[p.group].Nodal(p.field + k)
 			}
 		}

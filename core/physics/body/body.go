@@ -13,6 +13,9 @@ const (
 	KeyMode = "body.mode"
 	Number  = "number"
 
+	// KeyTurns lets physics that act on each other be solved in turn.
+	KeyTurns = "body.turns"
+
 	// KeyFormula is a formula of reductions and of earlier readings.
 	KeyFormula = "formula"
 )
@@ -23,6 +26,7 @@ func Kinds() []sentence.Kind {
 		{Key: KeyVolume, Group: sentence.Reading, Title: "volume", Template: "volume of the {on}", Acts: sentence.Bodies, Unit: "mm³"},
 		{Key: KeyFormula, Group: sentence.Reading, Title: "a formula", Template: "{formula}",
 			Slots: []sentence.Slot{{Name: "formula", Label: "formula", Kind: sentence.Formula}}},
+		{Key: KeyTurns, Group: sentence.Condition, Title: "what acts on each other is solved in turn", Template: "Physics that act on each other are solved in turn, until they agree."},
 		{Key: KeyMode, Group: sentence.Reading, Title: "frequency, or rate of decay, of a mode", Template: "frequency of mode {number}", Unit: "Hz",
 			Slots: []sentence.Slot{{Name: Number, Label: "number of the mode", Positive: true, Whole: true, Default: "1"}}},
 		{Key: KeyMass, Group: sentence.Reading, Title: "mass", Template: "mass of the {on}", Acts: sentence.Bodies, Unit: "g"},
