@@ -51,6 +51,7 @@ type batch struct {
 	// any of a kind is not zero.
 	kinds []coefficients
 	k, f  []float64 // of all cells
+	bend  *bend     // nil if nobody wants second derivatives
 }
 
 // table holds products of functions and of derivatives at the quadrature points.
@@ -68,6 +69,9 @@ func newBatch(a *assembler, bi int) *batch {
 	b := &batch{assembler: a, block: &a.Grid.Blocks[bi]}
 	b.low = NewElement(b.block.Element.Form, 1)
 	b.c = newCell(b.block.Element, b.low, NewRule(b.block.Element.Form, a.rules[bi]))
+	if a.kernel != nil && seconds(a.kernel) {
+		b.bend = newBend(b.block.Element, b.low, b.c.rule)
+	}
 	return b
 }
 
@@ -220,7 +224,14 @@ func (b *batch) place() error {
 			b.inverse[k], b.weight[k] = b.c.inverse, b.c.weight
 			p := &b.points[k]
 			p.Part, p.X, p.Time, p.Swing = b.block.Part[name], b.c.x, a.at.Time, a.at.Swing
+			p.Inverse = b.c.inverse
 			b.locate(p, q)
+			if b.bend != nil {
+				if p.Second == nil {
+					p.Second = make([][6]float64, a.Components)
+				}
+				b.bendAt(p, q)
+			}
 			k++
 		}
 	}

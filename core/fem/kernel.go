@@ -18,6 +18,11 @@ type Point struct {
 	U    []float64
 	Grad [][3]float64
 	Rate []float64
+	// Inverse is ∂ξ/∂x of the reference cell at points of cells, 1/m.
+	Inverse [3][3]float64
+	// Second are the second derivatives of the components, xx, yy, zz, xy, yz, zx, for kernels
+	// that want them, in cells.
+	Second [][6]float64
 }
 
 // Terms are the integrand of the weak form at a point: for every test function v of
