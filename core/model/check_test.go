@@ -1,6 +1,7 @@
 package model_test
 
 import (
+	"reflect"
 	"strings"
 	"testing"
 
@@ -236,4 +237,23 @@ func TestNumbersBeyondAllDevices(t *testing.T) {
 	require.NoError(t, doc.Set("parameters/power/most", ""))
 	_, findings := check(doc)
 	contains(t, findings, "larger than anything")
+}
+
+// TestEveryValueOfARunIsOne: each can be set at its place, is told when it changes, and follows a
+// parameter that gets another name.
+func TestEveryValueOfARunIsOne(t *testing.T) {
+	kind := reflect.TypeFor[model.Run]()
+	for i := range kind.NumField() {
+		name, _, _ := strings.Cut(kind.Field(i).Tag.Get("json"), ",")
+		doc := load(t, "pan-floor")
+		before := doc.Clone()
+		require.NoError(t, doc.Set("run/"+name, "2*t"), name)
+		changes := model.Diff(before, doc, physics.Catalog())
+		require.Len(t, changes, 1, name)
+		assert.Equal(t, "run/"+name, changes[0].Place)
+		require.NoError(t, doc.Set("parameters/t/name", "thick"))
+		if name != "kind" && name != "from" { // these are no formulas
+			assert.Equal(t, "2*thick", reflect.ValueOf(doc.Run).Field(i).String(), name)
+		}
+	}
 }

@@ -188,6 +188,9 @@ func (d *Document) flatten(cat *Catalog) []entry {
 	add("run/until", "condition that ends the run", d.Run.Until)
 	add("run/tolerance", "tolerance of a step", d.Run.Tolerance)
 	add("run/longest", "longest step", d.Run.Longest)
+	add("run/count", "number of modes or frequencies", d.Run.Count)
+	add("run/lowest", "lowest frequency", d.Run.Lowest)
+	add("run/highest", "highest frequency", d.Run.Highest)
 	return list
 }
 

@@ -196,7 +196,8 @@ func (d *Document) textAt(place string) *string {
 	path := strings.SplitN(place, "/", 3)
 	fields := map[string]*string{"name": &d.Name, "site": &d.Site, "aim": &d.Aim,
 		"space/unit": &d.Space.Unit, "space/kind": &d.Space.Kind, "space/depth": &d.Space.Depth, "mesh/size": &d.Mesh.Size, "mesh/across": &d.Mesh.Across, "mesh/order": &d.Mesh.Order,
-		"run/kind": &d.Run.Kind, "run/end": &d.Run.End, "run/start": &d.Run.Start, "run/from": &d.Run.From, "run/until": &d.Run.Until, "run/tolerance": &d.Run.Tolerance, "run/longest": &d.Run.Longest}
+		"run/kind": &d.Run.Kind, "run/end": &d.Run.End, "run/start": &d.Run.Start, "run/from": &d.Run.From, "run/until": &d.Run.Until, "run/tolerance": &d.Run.Tolerance, "run/longest": &d.Run.Longest,
+		"run/count": &d.Run.Count, "run/lowest": &d.Run.Lowest, "run/highest": &d.Run.Highest}
 	fields["mesh/growth"], fields["mesh/gaps"] = &d.Mesh.Growth, &d.Mesh.Gaps
 	fields["mesh/rounds"], fields["mesh/error"] = &d.Mesh.Rounds, &d.Mesh.Error
 	for i := range d.Space.Cuts {
@@ -496,6 +497,9 @@ func (d *Document) eachFormula(f func(*string)) {
 	f(&d.Run.Until)
 	f(&d.Run.Tolerance)
 	f(&d.Run.Longest)
+	f(&d.Run.Count)
+	f(&d.Run.Lowest)
+	f(&d.Run.Highest)
 	for i := range d.Trials {
 		t := &d.Trials[i]
 		f(&t.Goal.While)

@@ -1,0 +1,83 @@
+// A bar that heat and load bend, what it looks like, and its tones.
+
+import assert from 'node:assert/strict';
+import { after, before, test } from 'node:test';
+import { drawn, edited, put as browserPut, startBrowser, startServer } from './browser.js';
+
+let server, browser, page, faults;
+
+before(async () => {
+  server = await startServer();
+  ({ browser, page, faults } = await startBrowser());
+});
+
+after(async () => {
+  await browser?.close();
+  await server?.stop();
+});
+
+const put = (place, value) => browserPut(page, place, value);
+
+/** Adds a condition from the menu and says where it acts; it returns the id. */
+async function say(title, on) {
+  const ids = () => page.locator('#conditions-rows .flag').allInnerTexts();
+  const before = await ids();
+  await page.getByText('+ condition', { exact: true }).click();
+  await edited(page, () => page.getByRole('button', { name: title, exact: true }).click());
+  const id = (await ids()).find((x) => !before.includes(x));
+  const field = page.locator(`[data-place="conditions/${id}/on"]`);
+  await field.focus(); // its choices are fetched then
+  await edited(page, () => field.selectOption({ label: on }));
+  return id;
+}
+
+async function run(number) {
+  await page.getByRole('button', { name: /^Run/ }).click();
+  await page.waitForFunction((n) => document.getElementById('run').innerText.includes(`Run #${n}`) && document.querySelector('.slip.ended'), number, { timeout: 120000 });
+}
+
+test('heat bends a bar; it is seen, and the bar has tones', async () => {
+  await page.goto(server.url);
+  await page.getByRole('link', { name: 'open Grate bar' }).click();
+  await drawn(page);
+  await page.waitForFunction(() => document.querySelector('.slip.ended'), null, { timeout: 60000 });
+  await put('mesh/size', '14 mm');
+  await put('mesh/across', '2');
+  const brief = page.locator('#brief');
+  assert.match(await brief.innerText(), /Nothing bends\./);
+  await say('a part bends', 'bar');
+  assert.match(await page.locator('#titleblock').innerText(), /nothing holds what bends|outstanding|missing/i);
+  const held = await say('surface that moves, or is free, by direction', 'edge e5 of the bar');
+  await put(`conditions/${held}/values/x`, '0 mm');
+  await put(`conditions/${held}/values/y`, '0 mm');
+  await put(`conditions/${held}/values/z`, '0 mm');
+  const expands = await say('heat expands a part', 'bar');
+  await put(`conditions/${expands}/values/temperature`, '20 °C');
+  assert.match(await brief.innerText(), /Load and heat bend part 1\./);
+  await run(2);
+  await page.goto(`${page.url().split('?')[0]}plates`);
+  await drawn(page);
+  assert.match(await brief.innerText(), /temperature: conjugate gradients.*then displacement/s);
+  assert.match(await brief.innerText(), /Force along z: [^,]*\sN in, [^,]*\sN out, closed/);
+  await page.locator('[data-place="plates/I/field"]').selectOption('von_mises');
+  await page.waitForFunction(() => document.documentElement.dataset.drawn === 'yes' && document.getElementById('bar').textContent.includes('MPa'));
+  await page.locator('[data-place="plates/I/field"]').selectOption('displacement');
+  await page.waitForFunction(() => document.getElementById('bar').textContent.includes('u, mm'));
+
+  // Its tones: other fields of the run, a list of frequencies, a slider over the shapes.
+  await page.getByRole('link', { name: /^Sheet/ }).click();
+  await drawn(page);
+  await put('physics/heat', 'false');
+  await page.locator(`[data-sentence="${expands}"]`).hover(); // its cross is shown then
+  await edited(page, () => page.locator(`[data-remove="${expands}"]`).click());
+  await put('run/kind', 'modes');
+  await put('run/count', '3');
+  await run(3);
+  await page.goto(`${page.url().split('?')[0]}plates`);
+  await drawn(page);
+  assert.equal(await page.locator('.modes li').count(), 3);
+  assert.match(await page.locator('#moment-time').innerText(), /^1: [\d.\s]+Hz$/);
+  await page.locator('#moment').fill('2');
+  assert.match(await page.locator('#moment-time').innerText(), /^3: [\d.\s]+Hz$/);
+  assert.deepEqual(faults, []);
+});
