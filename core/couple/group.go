@@ -382,41 +382,20 @@ func (g *Ground) Lives(field int, body int32) bool {
 // have not.
 func (g *Group) loose(field int, anchors []int32, pairs [][2]int32) []int32 {
 	s, m := g.System, g.Mesh
-	parent := make([]int32, s.N)
-	for i := range parent {
-		parent[i] = int32(i)
-	}
-	find := func(i int32) int32 {
-		for parent[i] != i {
-			parent[i] = parent[parent[i]]
-			i = parent[i]
-		}
-		return i
-	}
-	join := func(a, b int32) { parent[find(a)] = find(b) }
-	cells := m.Cells
-	for c, body := range m.Body {
-		if !g.Lives(field, body) {
-			continue
-		}
-		first := s.Equation(field, 0, cells[mesh.WedgeNodes*c])
-		for _, v := range cells[mesh.WedgeNodes*c+1 : mesh.WedgeNodes*(c+1)] {
-			join(s.Equation(field, 0, v), first)
-		}
-	}
+	all := g.piecesOf(field)
 	for _, k := range g.Joints {
 		a, b := s.Equation(field, 0, m.Facets[k].Nodes[0]), s.Equation(field, 0, m.CornersFrom(k, true)[0])
 		if a >= 0 && b >= 0 {
-			join(a, b)
+			all.join(a, b)
 		}
 	}
 	for _, p := range pairs {
-		join(s.Equation(field, 0, m.Facets[p[0]].Nodes[0]), s.Equation(field, 0, m.Facets[p[1]].Nodes[0]))
+		all.join(s.Equation(field, 0, m.Facets[p[0]].Nodes[0]), s.Equation(field, 0, m.Facets[p[1]].Nodes[0]))
 	}
 	anchored := map[int32]bool{}
 	anchor := func(v int32) {
 		if e := s.Equation(field, 0, v); e >= 0 {
-			anchored[find(e)] = true
+			anchored[all.find(e)] = true
 		}
 	}
 	for _, h := range g.held {
@@ -432,7 +411,7 @@ func (g *Group) loose(field int, anchors []int32, pairs [][2]int32) []int32 {
 	found := map[int32]bool{}
 	var list []int32
 	for c, b := range m.Body {
-		if g.Lives(field, b) && !found[b] && !anchored[find(s.Equation(field, 0, cells[mesh.WedgeNodes*c]))] {
+		if g.Lives(field, b) && !found[b] && !anchored[all.find(s.Equation(field, 0, m.Cells[mesh.WedgeNodes*c]))] {
 			found[b] = true
 			list = append(list, b)
 		}

@@ -14,27 +14,7 @@ const freely = 1e-6
 // a whole; round says that it is that of an axial space, which can move along its axis alone.
 func (g *Group) FixedRigid(field int, round bool) error {
 	s, m := g.System, g.Mesh
-	parent := make([]int32, s.N)
-	for i := range parent {
-		parent[i] = int32(i)
-	}
-	find := func(i int32) int32 {
-		for parent[i] != i {
-			parent[i] = parent[parent[i]]
-			i = parent[i]
-		}
-		return i
-	}
-	for c, body := range m.Body {
-		if !g.Lives(field, body) {
-			continue
-		}
-		nodes := m.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*(c+1)]
-		first := s.Equation(field, 0, nodes[0])
-		for _, v := range nodes[1:] {
-			parent[find(s.Equation(field, 0, v))] = find(first)
-		}
-	}
+	all := g.piecesOf(field)
 	held := map[int32][][]float64{} // by piece: what held values say of its motions
 	n := g.Fields[field].Components
 	scale := 0.0
@@ -47,10 +27,10 @@ func (g *Group) FixedRigid(field int, round bool) error {
 		}
 		for _, v := range h.nodes {
 			e := s.Equation(field, 0, v)
-			if e < 0 || int(e) >= len(parent) || g.middle(v) {
+			if e < 0 || int(e) >= len(all) || g.middle(v) {
 				continue
 			}
-			p := find(e)
+			p := all.find(e)
 			x := s.Grid.At(v)
 			for d := range x {
 				x[d] /= scale
@@ -73,14 +53,14 @@ func (g *Group) FixedRigid(field int, round bool) error {
 					row[k] += normal[d] * m
 				}
 			}
-			p := find(s.Equation(field, 0, v))
+			p := all.find(s.Equation(field, 0, v))
 			held[p] = reduce(held[p], row)
 		}
 	}
-	all := len(motions([3]float64{}, 0, n, round))
+	most := len(motions([3]float64{}, 0, n, round))
 	var loose []int32
 	for c, body := range m.Body {
-		if g.Lives(field, body) && !slices.Contains(loose, body) && len(held[find(s.Equation(field, 0, m.Cells[mesh.WedgeNodes*c]))]) < all {
+		if g.Lives(field, body) && !slices.Contains(loose, body) && len(held[all.find(s.Equation(field, 0, m.Cells[mesh.WedgeNodes*c]))]) < most {
 			loose = append(loose, body)
 		}
 	}
