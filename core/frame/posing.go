@@ -28,7 +28,7 @@ type Posing struct {
 	Aside func(stage string, do func(progress func(part float64)) error) error
 	// Warn warns of something in the result.
 	Warn func(format string, args ...any)
-	// Resolve has the facets of a condition; it notes those that act nowhere.
+	// found has the facets of conditions that were asked for, and bad those that act nowhere.
 	found map[string][]int32
 	bad   []model.Finding
 }

@@ -58,6 +58,9 @@ func (r *run) judge() error {
 // tell adds how a group was solved.
 func (r *run) tell(s *couple.Solution) {
 	out := &r.result.Solver
+	if s.Method == "" {
+		return // it was not come to
+	}
 	words := method(s)
 	if len(r.posed.groups) > 1 {
 		var names []string

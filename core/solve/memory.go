@@ -30,7 +30,9 @@ func memoryWords(bytes int64) string {
 
 // What runs have been measured to take, bytes: the program itself; for each unknown of a field with
 // functions of order 1 and 2, where iterations solve, and in a flat space; for each unknown of coupled fields in space
-// that are factorised, with luUnknowns of them and growing with luPower. Runs lie within a half of it.
+// that are factorised, with luUnknowns of them and growing with luPower. An unknown of a vector
+// takes memoryVector times as much as one of a scalar; modes and responses are factorised, responses
+// by complex numbers. Runs lie within a half of it.
 const (
 	memoryBase    = 50e6
 	memoryLinear  = 2100.
@@ -39,6 +41,12 @@ const (
 	memoryLU      = 7000.
 	luUnknowns    = 12000.
 	luPower       = 0.6
+
+	memoryVector     = 1.9
+	memoryModes      = 10000. // with modesUnknowns
+	modesUnknowns    = 78000.
+	memoryResponse   = 15600. // with responseUnknowns
+	responseUnknowns = 31000.
 )
 
 // nodesSquared is how many nodes of order 2 there are for one of order 1 in a large mesh of
@@ -51,21 +59,36 @@ const (
 // forecast is about how much memory the run will take at its peak, bytes.
 func (r *run) forecast() int64 {
 	cat := physics.Catalog()
-	fields := float64(r.model.Unknowns(cat))
-	n, each := fields*float64(r.mesh.NodeCount()), memoryLinear
+	nodes, each := float64(r.mesh.NodeCount()), memoryLinear
 	squared, flat := r.model.Order == 2, r.model.Document.Space.Flat()
 	switch {
 	case flat && squared:
-		n, each = n/2*nodesSquaredFlat, memoryFlat
+		nodes, each = nodes/2*nodesSquaredFlat, memoryFlat
 	case flat:
-		n, each = n/2, memoryFlat
+		nodes, each = nodes/2, memoryFlat
 	case squared:
-		n, each = n*nodesSquared, memorySquared
+		nodes, each = nodes*nodesSquared, memorySquared
 	}
-	if fields > 1 && n <= couple.UsualDirect && !flat {
-		each = max(each, memoryLU*math.Pow(n/luUnknowns, luPower))
+	var scalars, vectors float64
+	for i := range cat.Physics {
+		p := &cat.Physics[i]
+		if n := p.PerNode(flat); r.model.Solves(p.Key) && n > 1 {
+			vectors += float64(n) * nodes
+		} else if r.model.Solves(p.Key) {
+			scalars += nodes
+		}
 	}
-	most := memoryBase + each*n
+	factorised := func(n, each, with float64) float64 { return each * n * math.Pow(n/with, luPower) }
+	most := memoryBase + each*scalars + memoryVector*each*vectors
+	if scalars > nodes && scalars <= couple.UsualDirect && !flat {
+		most = max(most, memoryBase+factorised(scalars, memoryLU, luUnknowns)+memoryVector*each*vectors)
+	}
+	switch d := r.model.Document; {
+	case d.Modal():
+		most += factorised(max(vectors, nodes), memoryModes, modesUnknowns)
+	case d.Swings():
+		most += factorised(max(vectors, nodes), memoryResponse, responseUnknowns)
+	}
 	for i := range cat.Physics {
 		if p := &cat.Physics[i]; p.Beside != nil && r.model.Solves(p.Key) {
 			most += p.Beside(r.model)

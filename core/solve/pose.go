@@ -2,6 +2,7 @@ package solve
 
 import (
 	"context"
+	"fmt"
 	"slices"
 
 	"saltkettle/core/couple"
@@ -201,8 +202,11 @@ func (r *run) kernels() error {
 		k := slices.IndexFunc(todo, func(part *portion) bool {
 			return !slices.ContainsFunc(todo, func(other *portion) bool { return other != part && part.takesFrom(other) })
 		})
-		part := todo[max(k, 0)]
-		todo = slices.Delete(todo, max(k, 0), max(k, 0)+1)
+		if k < 0 {
+			return fmt.Errorf("%s and %s take more than fields from each other, for which there is no order", todo[0].Name, todo[1].Name)
+		}
+		part := todo[k]
+		todo = slices.Delete(todo, k, k+1)
 		g := p.groups[part.group]
 		b := &frame.Building{Group: g.Group, Field: part.field, Component: part.component, Variable: -1}
 		if v := p.variable; v != nil {

@@ -113,7 +113,7 @@ func (r *run) takeReading(q *model.ResolvedSentence, out *result.Reading) (err e
 	if t.Region, err = t.Site.Region(q.On); err != nil {
 		return err
 	}
-	if t.Solution, err = r.solutionOf(p); err != nil {
+	if t.Solution, err = r.readable(p.group); err != nil {
 		return err
 	}
 	err = p.Read(t)

@@ -1,6 +1,8 @@
 package solve
 
 import (
+	"context"
+	"errors"
 	"slices"
 
 	"saltkettle/core/couple"
@@ -34,13 +36,26 @@ func (r *run) solutionOf(p *portion) (*couple.Solution, error) { return r.soluti
 // solutionAt is that of a group, by its number.
 func (r *run) solutionAt(n int) (*couple.Solution, error) {
 	for ; r.states.fresh <= n; r.states.fresh++ {
-		s, err := r.solveGroup(r.ctx, r.states.fresh, nil)
+		// What follows belongs to the moment that was reached, also where the run was stopped.
+		s, err := r.solveGroup(context.WithoutCancel(r.ctx), r.states.fresh, nil)
 		if err != nil {
 			return nil, err
 		}
 		r.states.of[r.states.fresh] = s
 	}
 	return r.states.of[n], nil
+}
+
+// errNotReached is why there is no reading of a group that was never solved.
+var errNotReached = errors.New("what it follows from was not solved")
+
+// readable is the solution of a group, if there is one to be read.
+func (r *run) readable(n int) (*couple.Solution, error) {
+	s, err := r.solutionAt(n)
+	if err == nil && s.Method == "" && !s.Settled && !r.model.Document.Transient() {
+		err = errNotReached
+	}
+	return s, err
 }
 
 // given are the fields that other groups have found so far.
@@ -69,7 +84,7 @@ func (r *run) viewer(programs ...*formula.Program) (*couple.Solution, error) {
 	if v := r.posed.variable; v != nil && slices.ContainsFunc(programs, func(q *formula.Program) bool { return q.Uses(0) }) {
 		n = max(n, v.group)
 	}
-	return r.solutionAt(n)
+	return r.readable(n)
 }
 
 // at does something with another state as that of the group that goes through time.
