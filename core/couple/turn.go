@@ -13,7 +13,7 @@ type Relaxation struct {
 const (
 	firstWeight = 0.8
 	leastWeight = 0.05
-	mostWeight  = 1.5
+	mostWeight  = 10
 )
 
 // Next moves what went into a turn towards what came out of it, and returns the largest
