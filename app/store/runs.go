@@ -263,10 +263,15 @@ func (s *Store) adopt(ctx context.Context) error {
 func (r *Run) Take(res *result.Result, saved bool) {
 	r.Status, r.Message, r.HasResult = string(res.Status), res.Reason, saved
 	r.Nodes, r.Cells = res.Mesh.Nodes, res.Mesh.Cells
+	r.Closure = NoBalance
 	for _, b := range res.Balances {
 		r.Closure = max(r.Closure, b.Closure)
 	}
 }
+
+// NoBalance stands for how far balances are open in a run that has none, such as one that
+// finds modes.
+const NoBalance = -1
 
 // unended are the runs whose folders are needed though they have no result: those that are
 // under way, and those that can go on.

@@ -234,6 +234,8 @@ func seconds(s float64) string {
 func closure(c float64) (string, bool) {
 	good := c < 1e-6
 	switch {
+	case c == store.NoBalance:
+		return "–", false
 	case c < 1e-12:
 		return "closed to round-off", good
 	case good:

@@ -19,10 +19,10 @@ func TestWordsForNumbers(t *testing.T) {
 	assert.Equal(t, "0.3 s", seconds(0.26))
 	assert.Equal(t, "45 s", seconds(45.2))
 	assert.Equal(t, "3 min", seconds(200))
-	for c, want := range map[float64]string{1e-15: "closed to round-off", 2e-8: "closed to 2·10⁻⁸", 0.03: "open by 3.0 %"} {
+	for c, want := range map[float64]string{store.NoBalance: "–", 1e-15: "closed to round-off", 2e-8: "closed to 2·10⁻⁸", 0.03: "open by 3.0 %"} {
 		words, good := closure(c)
 		assert.Equal(t, want, words)
-		assert.Equal(t, c < 1e-6, good)
+		assert.Equal(t, c >= 0 && c < 1e-6, good)
 	}
 	assert.Equal(t, "just now", ago(time.Now()))
 	assert.Equal(t, "2 hours ago", ago(time.Now().Add(-150*time.Minute)))
