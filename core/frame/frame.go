@@ -116,8 +116,8 @@ type Building struct {
 	// Field is the number of the first field of the physics, Component that of its first
 	// component; the others follow.
 	Field, Component int
-	// Variable is the component of what laws may depend on, −1 if nothing solves for it; Varies
-	// says that it changes while the group is solved.
+	// Variable is the component of what laws may depend on, −1 if nothing solves for it or the
+	// physics does not take it; Varies says that it changes while the group is solved.
 	Variable int
 	Varies   bool
 	// Suppliers of a quantity, with whether they change while the group is solved.
