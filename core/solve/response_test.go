@@ -18,12 +18,13 @@ import (
 func TestHeatWave(t *testing.T) {
 	doc := rakeArm()
 	doc.Physics = []model.Physics{{Kind: "heat"}}
+	doc.Parts[0].Outline.Depth, doc.Parts[0].Span.To = "4 mm", "4 mm"
 	doc.Mesh = model.Mesh{Size: "2 mm", Across: "1", Order: "2"}
 	doc.Conditions = []model.Sentence{
 		{ID: "c1", Kind: "heat.held", On: model.Patch{Part: "arm", Side: "left"}, Values: map[string]string{"temperature": "350 K + 5 K*swing"}},
 		{ID: "c2", Kind: "heat.convection", On: model.Patch{Part: "arm", Side: "right"}, Values: map[string]string{"medium": "air", "temperature": "300 K", "coefficient": "10 W/(m²·K)"}}}
 	doc.Readings = []model.Sentence{
-		{ID: "r1", Kind: "formula", Values: map[string]string{"formula": "at(temperature, 5 mm, 0 mm, 5 mm)"}, Unit: "K"},
+		{ID: "r1", Kind: "formula", Values: map[string]string{"formula": "at(temperature, 5 mm, 0 mm, 2 mm)"}, Unit: "K"},
 		{ID: "r2", Kind: "heat.greatest", On: model.Patch{Part: "arm"}, Unit: "K"},
 		{ID: "r3", Kind: "heat.mean", On: model.Patch{Part: "arm", Side: "right"}, Unit: "K"}}
 	doc.Run = model.Run{Kind: model.Response, Lowest: "0.1 Hz", Highest: "1 Hz", Count: "3"}
