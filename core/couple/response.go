@@ -35,8 +35,12 @@ func (g *Group) Response(ctx context.Context, kernel fem.Kernel, at *fem.State, 
 		r.Damping, r.Mass = nil, mass
 	}
 	for _, k := range fem.Each(kernel) {
-		if l, ok := k.(Lossy); ok && l.Loss() != nil {
-			if r.Loss, _, err = g.System.Linearised(l.Loss(), at); err != nil {
+		l, ok := k.(Lossy)
+		if !ok {
+			continue
+		}
+		if loss := l.Loss(); loss != nil {
+			if r.Loss, _, err = g.System.Linearised(loss, at); err != nil {
 				return err
 			}
 		}

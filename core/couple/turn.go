@@ -1,5 +1,7 @@
 package couple
 
+import "math"
+
 // Relaxation finds how much of what comes out of a turn is taken over in the next one, by
 // Aitken's Δ² for vectors (B. M. Irons, R. C. Tuck, Int. J. Numer. Methods Eng. 1 (1969) 275).
 // The zero value works.
@@ -23,7 +25,7 @@ func (r *Relaxation) Next(in, out []float64) (change float64) {
 	r.off = append(r.off[:0], out...)
 	for i, v := range in {
 		r.off[i] -= v
-		most, size = max(most, abs(r.off[i])), max(size, abs(out[i]))
+		most, size = max(most, math.Abs(r.off[i])), max(size, math.Abs(out[i]))
 	}
 	if r.before == nil {
 		r.weight = firstWeight
@@ -34,7 +36,7 @@ func (r *Relaxation) Next(in, out []float64) (change float64) {
 			dot, square = dot+r.before[i]*step, square+step*step
 		}
 		if square > 0 {
-			r.weight = min(mostWeight, max(leastWeight, abs(r.weight*dot/square)))
+			r.weight = min(mostWeight, max(leastWeight, math.Abs(r.weight*dot/square)))
 		}
 	}
 	r.before = append(r.before[:0], r.off...)
@@ -45,11 +47,4 @@ func (r *Relaxation) Next(in, out []float64) (change float64) {
 		return most
 	}
 	return most / size
-}
-
-func abs(v float64) float64 {
-	if v < 0 {
-		return -v
-	}
-	return v
 }

@@ -113,9 +113,9 @@ type Storer interface {
 // Building is what a kernel is made for.
 type Building struct {
 	Group *couple.Group
-	// Field is the number of the first field of the physics, Component that of its first
-	// component; the others follow.
-	Field, Component int
+	// Component is the number of the first component of the first field of the physics; the
+	// others follow.
+	Component int
 	// Variable is the component of what laws may depend on, −1 if nothing solves for it or the
 	// physics does not take it; Varies says that it changes while the group is solved.
 	Variable int

@@ -93,11 +93,8 @@ func (r *Resolved) Says(kind string) bool {
 	return slices.ContainsFunc(r.Conditions, func(c ResolvedSentence) bool { return c.Kind == kind })
 }
 
-// Function is a property of the material of a part that some physics needs there, without a
-// program if it is not known.
-func (p *ResolvedPart) Function(key material.Key) material.Function { return p.Properties[key] }
-
-// Law is the same as a law of the fields, nil if it is not known.
+// Law is a property of the material of a part that some physics needs there, nil if it is not
+// known.
 func (p *ResolvedPart) Law(key material.Key) *formula.Program { return p.Properties[key].Program }
 
 // Resolving is a document that is being resolved, as a physics sees it.

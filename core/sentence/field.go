@@ -16,8 +16,6 @@ type Field struct {
 	Units []string
 	// Temperature marks one on a scale with a zero point, Derived one that follows from others.
 	Temperature, Derived bool
-	// Vector marks one with components along x, y and z, whose name with _x and so on they have.
-	Vector bool
 }
 
 // Words is the name of the field for people.

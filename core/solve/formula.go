@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"sync"
 
 	"saltkettle/core/couple"
 	"saltkettle/core/formula"
@@ -13,8 +14,14 @@ import (
 	"saltkettle/core/result"
 )
 
+// quantities by name: readings ask for them at every moment of a run.
+var quantities sync.Map
+
 // named is the quantity of a name.
 func named(name string) *formula.Program {
+	if p, ok := quantities.Load(name); ok {
+		return p.(*formula.Program)
+	}
 	f, err := formula.Parse(name)
 	if err != nil {
 		panic(err)
@@ -23,6 +30,7 @@ func named(name string) *formula.Program {
 	if err != nil {
 		panic(err)
 	}
+	quantities.Store(name, p)
 	return p
 }
 

@@ -208,7 +208,7 @@ func (r *run) kernels() error {
 		part := todo[k]
 		todo = slices.Delete(todo, k, k+1)
 		g := p.groups[part.group]
-		b := &frame.Building{Group: g.Group, Field: part.field, Component: part.component, Variable: -1}
+		b := &frame.Building{Group: g.Group, Component: part.component, Variable: -1}
 		if v := p.variable; v != nil && (v == part || slices.Contains(part.Takes, couple.Temperature)) {
 			// Others are not shown what they did not ask for: it may not be there yet.
 			b.Variable, b.Varies = v.component, v.group == part.group

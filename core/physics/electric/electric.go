@@ -111,7 +111,7 @@ func read(r *frame.Reading, static bool) (err error) {
 	case KeyResistance, KeyCapacitance:
 		r.Value, err = resistance(r, static)
 	case KeyPower:
-		r.Value, _, err = r.Kernel.(*Kernel).Power(r.Solution, r.Region.Bodies)
+		r.Value, err = r.Kernel.(*Kernel).Power(r.Solution, r.Region.Bodies)
 	default:
 		err = fmt.Errorf("readings of the kind %q cannot be taken", kind)
 	}

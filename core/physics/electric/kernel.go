@@ -274,14 +274,11 @@ func (k *Kernel) Entering(side int, points []fem.Point, weights, sums []float64)
 	return nil
 }
 
-// Power is the electric power that becomes heat in some bodies, nil for all, and,
-// where parts is nil, at contacts, W.
-func (k *Kernel) Power(s *couple.Solution, parts map[int32]bool) (bodies, contacts float64, err error) {
+// Power is the electric power that becomes heat in some bodies, W.
+func (k *Kernel) Power(s *couple.Solution, bodies map[int32]bool) (power float64, err error) {
 	on := map[int32]bool{}
 	for b := range k.problem.Bodies {
-		if parts == nil || parts[b] {
-			on[b] = true
-		}
+		on[b] = bodies[b]
 	}
 	err = s.System.EachCell(s.State, on, func(points []fem.Point, weights []float64) error {
 		if err := k.Prepare(-1, points); err != nil {
@@ -289,22 +286,11 @@ func (k *Kernel) Power(s *couple.Solution, parts map[int32]bool) (bodies, contac
 		}
 		for q, w := range weights {
 			f := k.flow(&points[q], q)
-			bodies += w * dot(f.j, f.e)
+			power += w * dot(f.j, f.e)
 		}
 		return nil
 	})
-	if err != nil || parts != nil {
-		return bodies, 0, err
-	}
-	err = s.System.EachJoint(s.State, func(number int, p *fem.Point, other []float64, weight float64) error {
-		r, _, err := k.contact(number, p)
-		if r > 0 {
-			jump := p.U[k.v] - other[k.v]
-			contacts += weight * jump * jump / r
-		}
-		return err
-	})
-	return bodies, contacts, err
+	return power, err
 }
 
 // Derive computes the derived quantities; outside conductors there are none.
