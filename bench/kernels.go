@@ -112,7 +112,8 @@ func sparseProduct() (float64, error) {
 // wedges is a cube of about a million wedges.
 func wedges() *mesh.Mesh {
 	const n = 79
-	m := &mesh.Mesh{}
+	m := &mesh.Mesh{Blocks: []mesh.Block{{Form: mesh.Wedge}}}
+	b := &m.Blocks[0]
 	for z := range n + 1 {
 		for y := range n + 1 {
 			for x := range n + 1 {
@@ -127,7 +128,7 @@ func wedges() *mesh.Mesh {
 				for _, t := range [2][3][2]int{{{x, y}, {x + 1, y}, {x + 1, y + 1}}, {{x, y}, {x + 1, y + 1}, {x, y + 1}}} {
 					for level := z; level <= z+1; level++ {
 						for _, p := range t {
-							m.Cells = append(m.Cells, at(p[0], p[1], level))
+							b.Cells = append(b.Cells, at(p[0], p[1], level))
 						}
 					}
 					m.Body = append(m.Body, 0)

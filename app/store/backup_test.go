@@ -45,7 +45,7 @@ func finish(t *testing.T, s *Store, modelID uint) Run {
 	require.NoError(t, err)
 	dir := s.RunTemp(run.ID)
 	require.NoError(t, os.MkdirAll(dir, 0o700))
-	require.NoError(t, result.SaveFields(dir, &result.Fields{Nodes: []float64{1, 2, float64(run.ID)}}, &result.Surface{}))
+	require.NoError(t, result.SaveFields(dir, &result.Fields{Nodes: []float64{1, 2, float64(run.ID)}}, &result.Surface{}, nil))
 	require.NoError(t, result.SaveSummary(dir, &result.Result{Status: result.Settled}))
 	run.HasResult, run.Status = true, "settled"
 	require.NoError(t, s.FinishRun(ctx, run, []result.Reading{{Key: "r1", Value: 7}}))

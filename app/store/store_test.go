@@ -350,7 +350,7 @@ func TestACompleteResultIsAdopted(t *testing.T) {
 	}
 	// The third lost power before its arrays were all on the disk.
 	require.NoError(t, os.MkdirAll(s.RunDir(runs[2].ID), 0o700))
-	require.NoError(t, result.SaveFields(s.RunDir(runs[2].ID), &result.Fields{Nodes: []float64{1, 2, 3}}, &result.Surface{}))
+	require.NoError(t, result.SaveFields(s.RunDir(runs[2].ID), &result.Fields{Nodes: []float64{1, 2, 3}}, &result.Surface{}, nil))
 	require.NoError(t, result.SaveSummary(s.RunDir(runs[2].ID), &result.Result{Status: result.Settled}))
 	require.NoError(t, os.Truncate(filepath.Join(s.RunDir(runs[2].ID), "nodes.f64"), 8))
 	n, err := s.Interrupt(ctx)

@@ -24,12 +24,10 @@ type Ground struct {
 	// They are there when there is a group.
 	Volume, Area []float64
 
-	// flat says that the elements are triangles, the wedges of a flat mesh seen from above.
-	flat   bool
 	grid   *fem.Grid
-	twins  [][2]int32
 	sides  []fem.Side // by facet of the mesh
 	bodies int
+	cells  [][]fem.CellAt // by body, found when they are asked for
 }
 
 // Group is fields that are solved together. To it the other fields of the ground are given.
@@ -108,18 +106,14 @@ type Settings struct {
 func NewGround(m *mesh.Mesh, bodies int, fields []Field, set *Settings) *Ground {
 	g := &Ground{Mesh: m, Fields: slices.Clone(fields), Facets: set.Facets, Joints: set.Joints, bodies: bodies}
 	m.Cut(set.Joints)
-	g.flat = len(m.Faces) > 0
 	g.grid = fem.FromMesh(m)
-	if g.flat {
-		g.grid, g.twins = fem.FromFlatMesh(m)
-	}
 	if set.Order == 2 {
 		g.grid = g.grid.Elevated(m.Curve())
 	}
 	g.grid.Measure = set.Measure
 	for k := range m.Facets {
 		f := &m.Facets[k]
-		g.sides = append(g.sides, fem.Side{Cell: int(f.Cell), Facet: g.facetOf(f.Cell, f.Corners()), Other: f.OtherBody})
+		g.sides = append(g.sides, g.sideOf(f.Cell, f.Corners(), f.OtherBody))
 	}
 	for i := range g.Fields {
 		g.Fields[i].Components = max(1, g.Fields[i].Components)
@@ -130,7 +124,7 @@ func NewGround(m *mesh.Mesh, bodies int, fields []Field, set *Settings) *Ground 
 // Group prepares some of the fields to be solved together.
 func (g *Ground) Group(own ...int) (*Group, error) {
 	out := &Group{Ground: g, Own: own}
-	s := &fem.SystemSettings{Level: map[int][][]int32{}, Twins: g.twins}
+	s := &fem.SystemSettings{Level: map[int][][]int32{}}
 	for _, k := range g.Facets {
 		s.Sides = append(s.Sides, g.sides[k])
 	}
@@ -237,19 +231,37 @@ func (g *Ground) levels(f *Field) [][]int32 {
 	return list
 }
 
+// Grid is that of the elements.
+func (g *Ground) Grid() *fem.Grid { return g.grid }
+
+// Side is a facet of the mesh as a side of its cell, or of the one beyond it.
+func (g *Ground) Side(k int32, beyond bool) fem.Side {
+	if beyond {
+		return g.beyond(k)
+	}
+	return g.sides[k]
+}
+
+// eachCellOf calls f for the cells of a body with their nodes.
+func (g *Ground) eachCellOf(body int32, f func(nodes []int32)) {
+	if g.cells == nil {
+		g.cells = g.grid.ByPart(g.bodies)
+	}
+	for _, c := range g.cells[body] {
+		f(g.grid.Blocks[c.Block].Nodes(int(c.Cell)))
+	}
+}
+
 // beyond is the side of the cell beyond a facet.
 func (g *Ground) beyond(k int32) fem.Side {
 	f := &g.Mesh.Facets[k]
-	return fem.Side{Cell: int(f.Other), Facet: g.facetOf(f.Other, g.Mesh.CornersFrom(k, true)), Other: f.Body}
+	return g.sideOf(f.Other, g.Mesh.CornersFrom(k, true), f.Body)
 }
 
-// facetOf is the number that a facet has in the element of its cell.
-func (g *Ground) facetOf(cell int32, corners []int32) int {
-	n := g.Mesh.SideOf(cell, corners)
-	if g.flat {
-		n -= 2 // the edges of a triangle come in the order of the upright facets of a wedge
-	}
-	return n
+// sideOf is the side of a cell with some corners, to a body beyond it.
+func (g *Ground) sideOf(cell int32, corners []int32, other int32) fem.Side {
+	block, number := g.Mesh.Find(cell)
+	return fem.Side{Block: block, Cell: number, Facet: g.Mesh.SideOf(cell, corners), Other: other}
 }
 
 // seen is a facet from the side of some bodies.
@@ -411,7 +423,7 @@ func (g *Group) loose(field int, anchors []int32, pairs [][2]int32) []int32 {
 	found := map[int32]bool{}
 	var list []int32
 	for c, b := range m.Body {
-		if g.Lives(field, b) && !found[b] && !anchored[all.find(s.Equation(field, 0, m.Cells[mesh.WedgeNodes*c]))] {
+		if g.Lives(field, b) && !found[b] && !anchored[all.find(s.Equation(field, 0, m.Cell(int32(c))[0]))] {
 			found[b] = true
 			list = append(list, b)
 		}

@@ -171,15 +171,11 @@ func (g *Group) begin(u []float64, set *MarchSettings) error {
 	var places [][3]float64
 	var values []float64
 	changing := slices.IndexFunc(g.Fields, func(f Field) bool { return f.Changes })
-	block := &g.System.Grid.Blocks[0]
 	seen := make([]int32, g.System.Grid.NodeCount()) // by the last body, from 1
 	for body := range int32(len(g.Volume)) {
 		equations, places = equations[:0], places[:0]
-		for c, b := range block.Part {
-			if b != body {
-				continue
-			}
-			for _, v := range block.Nodes(c) {
+		g.eachCellOf(body, func(nodes []int32) {
+			for _, v := range nodes {
 				if seen[v] > body {
 					continue
 				}
@@ -188,7 +184,7 @@ func (g *Group) begin(u []float64, set *MarchSettings) error {
 					equations, places = append(equations, e), append(places, g.System.Grid.At(v))
 				}
 			}
-		}
+		})
 		values = append(values[:0], make([]float64, len(places))...)
 		if err := set.Start(body, places, values); err != nil {
 			return err

@@ -194,23 +194,19 @@ func (s *Solution) inBodies(e *evaluator, out *Measure, bodies map[int32]bool) e
 	if err != nil || !e.nodal {
 		return err
 	}
-	block := &s.System.Grid.Blocks[0]
 	seen := make([]bool, s.System.Grid.NodeCount())
 	var nodes []int32
 	for _, body := range slices.Sorted(maps.Keys(bodies)) {
 		nodes = nodes[:0]
 		clear(seen)
-		for c, b := range block.Part {
-			if b != body {
-				continue
-			}
-			for _, v := range block.Nodes(c) {
+		s.eachCellOf(body, func(list []int32) {
+			for _, v := range list {
 				if !seen[v] {
 					seen[v] = true
 					nodes = append(nodes, v)
 				}
 			}
-		}
+		})
 		if err := s.atNodes(e, out, body, nodes); err != nil {
 			return err
 		}
@@ -344,14 +340,14 @@ func (s *Solution) atPoints(q *Quantity, points []float64) (values []float64, in
 	if err != nil {
 		return nil, nil, err
 	}
-	cells, places := s.Mesh.Locate(points)
-	values, inside = make([]float64, len(cells)), make([]bool, len(cells))
-	for i, c := range cells {
-		if c < 0 {
+	places := s.System.Grid.Locate(points, fem.OnSide)
+	values, inside = make([]float64, len(places)), make([]bool, len(places))
+	for i, at := range places {
+		if at.Cell < 0 {
 			continue
 		}
 		inside[i] = true
-		p, err := s.System.AtPlace(s.State, 0, int(c), places[i])
+		p, err := s.System.AtPlace(s.State, at)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -374,21 +370,22 @@ type Extreme struct {
 // Extremes finds the least and the greatest value of a field at all nodes.
 func (s *Solution) Extremes(field int) (least, greatest Extreme) {
 	least.Value, greatest.Value = math.Inf(1), math.Inf(-1)
-	b := &s.System.Grid.Blocks[0]
-	for c, body := range b.Part {
+	for body := range int32(s.bodies) {
 		if !s.Lives(field, body) {
 			continue
 		}
-		for _, v := range b.Nodes(c) {
-			e := s.System.Equation(field, 0, v)
-			t := s.State.U[e]
-			if t < least.Value {
-				least = Extreme{t, s.System.Grid.At(v), body}
+		s.eachCellOf(body, func(nodes []int32) {
+			for _, v := range nodes {
+				e := s.System.Equation(field, 0, v)
+				t := s.State.U[e]
+				if t < least.Value {
+					least = Extreme{t, s.System.Grid.At(v), body}
+				}
+				if t > greatest.Value {
+					greatest = Extreme{t, s.System.Grid.At(v), body}
+				}
 			}
-			if t > greatest.Value {
-				greatest = Extreme{t, s.System.Grid.At(v), body}
-			}
-		}
+		})
 	}
 	return least, greatest
 }

@@ -11,16 +11,15 @@ func (g *Group) piecesOf(field int) pieces {
 	for i := range p {
 		p[i] = int32(i)
 	}
-	for c, body := range g.Mesh.Body {
-		if !g.Lives(field, body) {
-			continue
+	g.Mesh.EachCell(func(cell int32, _ mesh.Form, nodes []int32) {
+		if !g.Lives(field, g.Mesh.Body[cell]) {
+			return
 		}
-		nodes := g.Mesh.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*(c+1)]
 		first := g.System.Equation(field, 0, nodes[0])
 		for _, v := range nodes[1:] {
 			p.join(g.System.Equation(field, 0, v), first)
 		}
-	}
+	})
 	return p
 }
 

@@ -3,8 +3,6 @@ package couple
 import (
 	"math"
 	"slices"
-
-	"saltkettle/core/mesh"
 )
 
 // freely is the part of a rigid motion that held values must take away for it to be held.
@@ -60,7 +58,7 @@ func (g *Group) FixedRigid(field int, round bool) error {
 	most := len(motions([3]float64{}, 0, n, round))
 	var loose []int32
 	for c, body := range m.Body {
-		if g.Lives(field, body) && !slices.Contains(loose, body) && len(held[all.find(s.Equation(field, 0, m.Cells[mesh.WedgeNodes*c]))]) < most {
+		if g.Lives(field, body) && !slices.Contains(loose, body) && len(held[all.find(s.Equation(field, 0, m.Cell(int32(c))[0]))]) < most {
 			loose = append(loose, body)
 		}
 	}

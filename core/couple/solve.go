@@ -8,7 +8,6 @@ import (
 
 	"saltkettle/core/fem"
 	"saltkettle/core/law"
-	"saltkettle/core/mesh"
 	"saltkettle/core/sparse"
 )
 
@@ -299,39 +298,19 @@ func (s *Solution) Entering(k Accountant) ([]float64, error) {
 }
 
 // Smooth returns quantities that follow from the fields, as a kernel derives them, at
-// points: the corners of all cells, numbered by corners. Where the kernel lives in none
-// of the bodies that have a point it is not a number.
-func (s *Solution) Smooth(k Deriver, field, quantities int, corners []int32, count int) ([][]float64, error) {
+// points. Where the kernel lives in none of the bodies that have a point it is not a number.
+func (s *Solution) Smooth(k Deriver, field, quantities int, points *fem.Points) ([][]float64, error) {
 	parts := s.System.Fields[field].Parts
-	own := corners
-	if s.flat { // the elements have the lower three
-		own = make([]int32, 0, len(corners)/2)
-		for c := 0; c < len(corners); c += mesh.WedgeNodes {
-			own = append(own, corners[c:c+3]...)
-		}
-	}
-	values, err := s.System.Smooth(s.State, parts, own, count, quantities, k.Derive)
-	if err != nil {
+	values, err := s.System.Smooth(s.State, parts, points.Cells, len(points.Node), quantities, k.Derive)
+	if err != nil || parts == nil {
 		return values, err
 	}
-	for c := 0; s.flat && c < len(corners); c += mesh.WedgeNodes {
-		for i := range values {
-			for k := range 3 {
-				values[i][corners[c+3+k]] = values[i][corners[c+k]]
-			}
-		}
-	}
-	if parts == nil {
-		return values, nil
-	}
-	for c, b := range s.Mesh.Body {
-		if parts[b] {
+	for i, body := range points.Part {
+		if parts[body] {
 			continue
 		}
-		for _, at := range corners[mesh.WedgeNodes*c : mesh.WedgeNodes*(c+1)] {
-			for i := range values {
-				values[i][at] = math.NaN()
-			}
+		for _, list := range values {
+			list[i] = math.NaN()
 		}
 	}
 	return values, nil
@@ -345,6 +324,23 @@ func (s *Solution) AtNodes(field, component int) []float64 {
 		if e := s.System.Equation(field, component, int32(v)); e >= 0 {
 			out[v] = s.State.U[e]
 		}
+	}
+	return out
+}
+
+// ValuesAt returns what f makes of the equations of a component of a field at points, NaN where
+// the field is not; what has functions of order 1 on elements of order 2 is straight between
+// corners.
+func (s *Solution) ValuesAt(field, component int, points *fem.Points, f func(equation int32) float64) []float64 {
+	out := make([]float64, len(points.Node))
+	for i, v := range points.Node {
+		out[i] = math.NaN()
+		if e := s.System.Equation(field, component, v); e >= 0 && s.Lives(field, points.Part[i]) {
+			out[i] = f(e)
+		}
+	}
+	if s.Fields[field].Order == 1 {
+		s.System.Grid.Straighten(s.Fields[field].Bodies, points.Cells, [][]float64{out})
 	}
 	return out
 }

@@ -15,32 +15,48 @@ import (
 // solid for each part, with the surfaces that are left where parts displace each other.
 func WriteSTL(w io.Writer, r *model.Resolved, m *mesh.Mesh, owners []int) error {
 	_, scale := Scale(r.Document.Space.Unit)
-	byPart := make([][][]int32, len(r.Parts))
-	add := func(body int32, corners []int32, flip bool) {
+	byPart := make([][][3][3]float64, len(r.Parts))
+	add := func(body int32, flip bool, corners ...[3]float64) {
 		p := r.Bodies[owners[body]].Part
 		for k := 2; k < len(corners); k++ {
-			t := []int32{corners[0], corners[k-1], corners[k]}
+			t := [3][3]float64{corners[0], corners[k-1], corners[k]}
 			if flip {
 				t[1], t[2] = t[2], t[1]
 			}
 			byPart[p] = append(byPart[p], t)
 		}
 	}
+	at := func(v int32, level int) [3]float64 {
+		x := m.At(v)
+		if m.Flat() { // what a section stands for
+			x[2] = m.Levels[level]
+		}
+		return [3]float64{x[0] * scale, x[1] * scale, x[2] * scale}
+	}
 	for i := range m.Facets {
 		f := &m.Facets[i]
-		add(f.Body, f.Corners(), false)
+		var corners [][3]float64
+		for _, v := range f.Corners() {
+			corners = append(corners, at(v, 0))
+		}
+		if m.Flat() {
+			corners = append(corners, at(f.Nodes[1], 1), at(f.Nodes[0], 1))
+		}
+		add(f.Body, false, corners...)
 		if f.Other >= 0 {
-			add(f.OtherBody, f.Corners(), true)
+			add(f.OtherBody, true, corners...)
 		}
 	}
-	for i := range m.Faces {
-		add(m.Faces[i].Body, m.Faces[i].Corners(), false)
-	}
-	at := func(v int32) (x [3]float64) {
-		for k := range x {
-			x[k] = m.Nodes[3*v+int32(k)] * scale
-		}
-		return x
+	if m.Flat() {
+		m.EachCell(func(cell int32, _ mesh.Form, corners []int32) {
+			for level := range 2 {
+				var list [][3]float64
+				for _, v := range corners {
+					list = append(list, at(v, level))
+				}
+				add(m.Body[cell], level == 0, list...)
+			}
+		})
 	}
 	var b strings.Builder
 	for p, list := range byPart {
@@ -50,10 +66,9 @@ func WriteSTL(w io.Writer, r *model.Resolved, m *mesh.Mesh, owners []int) error 
 		name := strings.Join(strings.Fields(r.Parts[p].Name), "_")
 		fmt.Fprintf(&b, "solid %s\n", name)
 		for _, t := range list {
-			u, v, x := at(t[0]), at(t[1]), at(t[2])
-			n := normal(u, v, x)
+			n := normal(t[0], t[1], t[2])
 			fmt.Fprintf(&b, "facet normal %.6g %.6g %.6g\nouter loop\n", n[0], n[1], n[2])
-			for _, q := range [][3]float64{u, v, x} {
+			for _, q := range t {
 				fmt.Fprintf(&b, "vertex %.9g %.9g %.9g\n", q[0], q[1], q[2])
 			}
 			b.WriteString("endloop\nendfacet\n")

@@ -35,10 +35,7 @@ func TestSTLClosesEverySolid(t *testing.T) {
 	require.NoError(t, WriteSTL(&b, r, m, owners))
 	volume := make([]float64, len(r.Parts))
 	for c, body := range m.Body {
-		n := m.Cells[6*c:]
-		p := func(i int) []float64 { return m.Nodes[3*n[i]:] }
-		area := ((p(1)[0]-p(0)[0])*(p(2)[1]-p(0)[1]) - (p(2)[0]-p(0)[0])*(p(1)[1]-p(0)[1])) / 2
-		volume[r.Bodies[owners[body]].Part] += area * (p(3)[2] - p(0)[2])
+		volume[r.Bodies[owners[body]].Part] += m.Size(int32(c))
 	}
 	solids := strings.Split(b.String(), "endsolid")
 	found := 0

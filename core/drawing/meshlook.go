@@ -95,7 +95,7 @@ func NewMeshLook(r *model.Resolved, cat *model.Catalog, m *mesh.Mesh, owners []i
 		l.Angles[min(int(a/5), 11)]++
 	}
 	for _, c := range m.Worst(angles, worstShown) {
-		at := m.Centre(int(c))
+		at := m.Centre(c)
 		p := &r.Parts[part(m.Body[c])]
 		l.Worst = append(l.Worst, Place{at, float64(angles[c]), p.ID, fmt.Sprintf("%s° in the %s at %s", quantity.Figures(float64(angles[c]), 2), p.Name, l.where(r, at))})
 	}
@@ -112,7 +112,7 @@ func NewMeshLook(r *model.Resolved, cat *model.Catalog, m *mesh.Mesh, owners []i
 		return uint32(vertex[n])
 	}
 	seen := map[[2]uint32]bool{}
-	for _, f := range m.Exposed(func(c int) bool { return cut.keeps(m.Centre(c)) }) {
+	for _, f := range m.Exposed(func(c int32) bool { return cut.keeps(m.Centre(c)) }) {
 		var v []uint32
 		for _, n := range f.Corners() {
 			v = append(v, point(n))

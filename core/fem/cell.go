@@ -1,6 +1,10 @@
 package fem
 
-import "math"
+import (
+	"math"
+
+	"saltkettle/core/mesh"
+)
 
 // cell maps a reference cell to its place and turns derivatives of shape functions
 // into gradients. It is work memory of one goroutine, filled anew for each point.
@@ -162,13 +166,13 @@ func (s *side) restore(q int) {
 
 // newSide prepares facet k of an element.
 func newSide(e, low *Element, k, degree int) *side {
-	form := Segment
+	form := mesh.Bar
 	list := e.Facets[k]
 	switch {
 	case len(list) == 3:
-		form = Triangle
+		form = mesh.Triangle
 	case len(list) == 4:
-		form = Quadrilateral
+		form = mesh.Quadrilateral
 	}
 	facet, rule := NewElement(form, 1), NewRule(form, degree)
 	s := &side{axes: facet.Dimension}

@@ -1,30 +1,15 @@
 package fem
 
-import "fmt"
+import (
+	"fmt"
 
-// Form is the form of a cell.
-type Form int
-
-// Forms of cells. The reference cells are the segment, square and cube [−1, 1]ᵈ,
-// the triangle and tetrahedron with corners at the origin and the unit points, and
-// the product of that triangle with [−1, 1].
-const (
-	Segment Form = iota
-	Triangle
-	Quadrilateral
-	Tetrahedron
-	Prism
-	Hexahedron
+	"saltkettle/core/mesh"
 )
-
-var formNames = map[Form]string{Segment: "segment", Triangle: "triangle", Quadrilateral: "quadrilateral", Tetrahedron: "tetrahedron", Prism: "wedge", Hexahedron: "hexahedron"}
-
-func (f Form) String() string { return formNames[f] }
 
 // Element is a Lagrange element of order 1 or 2 on a reference cell. Its corners
 // come first, in the order of the element of order 1.
 type Element struct {
-	Form      Form
+	Form      mesh.Form
 	Order     int
 	Dimension int
 	// Nodes are the places of the nodes in the reference cell.
@@ -48,17 +33,17 @@ func (e *Element) Shape(p [3]float64, n []float64, dn [][3]float64) { e.shape(p,
 func (e *Element) String() string { return fmt.Sprintf("%s of order %d", e.Form, e.Order) }
 
 // NewElement returns the element of a form and an order of 1 or 2.
-func NewElement(form Form, order int) *Element { return elements[form][order-1] }
+func NewElement(form mesh.Form, order int) *Element { return elements[form][order-1] }
 
 // elements are all elements, by form and order − 1.
-var elements = func() (all [6][2]*Element) {
+var elements = func() (all [mesh.Forms][2]*Element) {
 	for order := 1; order <= 2; order++ {
-		all[Segment][order-1] = product(Segment, order, nil, 1)
-		all[Quadrilateral][order-1] = product(Quadrilateral, order, nil, 2)
-		all[Hexahedron][order-1] = product(Hexahedron, order, nil, 3)
-		all[Triangle][order-1] = simplex(Triangle, order, 2)
-		all[Tetrahedron][order-1] = simplex(Tetrahedron, order, 3)
-		all[Prism][order-1] = product(Prism, order, all[Triangle][order-1], 1)
+		all[mesh.Bar][order-1] = product(mesh.Bar, order, nil, 1)
+		all[mesh.Quadrilateral][order-1] = product(mesh.Quadrilateral, order, nil, 2)
+		all[mesh.Hexahedron][order-1] = product(mesh.Hexahedron, order, nil, 3)
+		all[mesh.Triangle][order-1] = simplex(mesh.Triangle, order, 2)
+		all[mesh.Tetrahedron][order-1] = simplex(mesh.Tetrahedron, order, 3)
+		all[mesh.Wedge][order-1] = product(mesh.Wedge, order, all[mesh.Triangle][order-1], 1)
 	}
 	return all
 }()
@@ -76,8 +61,8 @@ func line(order int, x float64) (n, d [3]float64) {
 var linePlaces = [3]float64{-1, 1, 0}
 
 // simplex is the element of a triangle or tetrahedron.
-func simplex(form Form, order, dimension int) *Element {
-	e := &Element{Form: form, Order: order, Dimension: dimension, Corners: dimension + 1}
+func simplex(form mesh.Form, order, dimension int) *Element {
+	e := &Element{Form: form, Order: order, Dimension: dimension, Corners: dimension + 1, Facets: form.Facets()}
 	corner := make([][3]float64, dimension+1)
 	for d := range dimension {
 		corner[d+1][d] = 1
@@ -97,11 +82,6 @@ func simplex(form Form, order, dimension int) *Element {
 			}
 			e.Nodes = append(e.Nodes, m)
 		}
-	}
-	if dimension == 2 {
-		e.Facets = [][]int{{0, 1}, {1, 2}, {2, 0}}
-	} else {
-		e.Facets = [][]int{{0, 2, 1}, {0, 1, 3}, {1, 2, 3}, {0, 3, 2}}
 	}
 	e.shape = func(p [3]float64, n []float64, dn [][3]float64) {
 		var l [4]float64
@@ -138,14 +118,14 @@ func simplex(form Form, order, dimension int) *Element {
 
 // product is the element on the product of a plane element (nil for a point) with
 // lines along the following axes.
-func product(form Form, order int, plan *Element, lines int) *Element {
+func product(form mesh.Form, order int, plan *Element, lines int) *Element {
 	base := 0
 	if plan != nil {
 		base = plan.Dimension
 	} else {
 		plan = point
 	}
-	e := &Element{Form: form, Order: order, Dimension: base + lines}
+	e := &Element{Form: form, Order: order, Dimension: base + lines, Facets: form.Facets()}
 	// The node numbers of a product of lines, corners first and in the order of a
 	// cell that turns left.
 	type factor struct {
@@ -186,16 +166,6 @@ func product(form Form, order int, plan *Element, lines int) *Element {
 			p[base+d] = linePlaces[f.at[d]]
 		}
 		e.Nodes = append(e.Nodes, p)
-	}
-	switch form {
-	case Segment:
-		e.Facets = [][]int{{0}, {1}}
-	case Quadrilateral:
-		e.Facets = [][]int{{0, 1}, {1, 2}, {2, 3}, {3, 0}}
-	case Prism:
-		e.Facets = [][]int{{0, 2, 1}, {3, 4, 5}, {0, 1, 4, 3}, {1, 2, 5, 4}, {2, 0, 3, 5}}
-	case Hexahedron:
-		e.Facets = [][]int{{0, 3, 2, 1}, {4, 5, 6, 7}, {0, 1, 5, 4}, {1, 2, 6, 5}, {2, 3, 7, 6}, {3, 0, 4, 7}}
 	}
 	e.shape = func(p [3]float64, n []float64, dn [][3]float64) {
 		var pn [9]float64

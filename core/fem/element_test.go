@@ -5,9 +5,11 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+
+	"saltkettle/core/mesh"
 )
 
-var allForms = []Form{Segment, Triangle, Quadrilateral, Tetrahedron, Prism, Hexahedron}
+var allForms = []mesh.Form{mesh.Bar, mesh.Triangle, mesh.Quadrilateral, mesh.Tetrahedron, mesh.Wedge, mesh.Hexahedron}
 
 func eachElement(t *testing.T, f func(t *testing.T, e *Element)) {
 	for _, form := range allForms {
@@ -19,7 +21,7 @@ func eachElement(t *testing.T, f func(t *testing.T, e *Element)) {
 }
 
 func TestShapeFunctions(t *testing.T) {
-	counts := map[Form][2]int{Segment: {2, 3}, Triangle: {3, 6}, Quadrilateral: {4, 9}, Tetrahedron: {4, 10}, Prism: {6, 18}, Hexahedron: {8, 27}}
+	counts := map[mesh.Form][2]int{mesh.Bar: {2, 3}, mesh.Triangle: {3, 6}, mesh.Quadrilateral: {4, 9}, mesh.Tetrahedron: {4, 10}, mesh.Wedge: {6, 18}, mesh.Hexahedron: {8, 27}}
 	eachElement(t, func(t *testing.T, e *Element) {
 		k := e.Count()
 		assert.Equal(t, counts[e.Form][e.Order-1], k)
@@ -69,7 +71,7 @@ func TestShapeFunctions(t *testing.T) {
 }
 
 // moment is the integral of xᵃ·yᵇ·zᶜ over a reference cell.
-func moment(form Form, a, b, c int) float64 {
+func moment(form mesh.Form, a, b, c int) float64 {
 	f := func(n int) float64 { return math.Gamma(float64(n + 1)) }
 	g := func(n int) float64 {
 		if n%2 == 1 {
@@ -78,15 +80,15 @@ func moment(form Form, a, b, c int) float64 {
 		return 2 / float64(n+1)
 	}
 	switch form {
-	case Segment:
+	case mesh.Bar:
 		return g(a)
-	case Quadrilateral:
+	case mesh.Quadrilateral:
 		return g(a) * g(b)
-	case Hexahedron:
+	case mesh.Hexahedron:
 		return g(a) * g(b) * g(c)
-	case Triangle:
+	case mesh.Triangle:
 		return f(a) * f(b) / f(a+b+2)
-	case Tetrahedron:
+	case mesh.Tetrahedron:
 		return f(a) * f(b) * f(c) / f(a+b+c+3)
 	default:
 		return f(a) * f(b) / f(a+b+2) * g(c)

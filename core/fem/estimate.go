@@ -1,28 +1,9 @@
 package fem
 
-import "math"
-
-// slots numbers the nodes of each part and lists the numbers of each cell's nodes.
-func (g *Grid) slots() (count int, of [][]int32) {
-	type nodePart struct{ node, part int32 }
-	number := map[nodePart]int32{}
-	of = make([][]int32, len(g.Blocks))
-	for bi := range g.Blocks {
-		b := &g.Blocks[bi]
-		for cell, part := range b.Part {
-			for _, v := range b.Nodes(cell) {
-				key := nodePart{v, part}
-				k, ok := number[key]
-				if !ok {
-					k = int32(len(number))
-					number[key] = k
-				}
-				of[bi] = append(of[bi], k)
-			}
-		}
-	}
-	return len(number), of
-}
+import (
+	"math"
+	"slices"
+)
 
 // Estimate is the error of a flux in each cell.
 type Estimate struct {
@@ -47,7 +28,12 @@ func (e *Estimate) Relative() float64 {
 // itself estimates its error (O. Zienkiewicz, J. Zhu, Int. J. Numer. Methods Eng. 24
 // (1987) 337). f evaluates it at points of one part, out[d] along axis d.
 func (s *System) FluxError(at *State, parts map[int32]bool, f func(points []Point, out [][]float64) error) (*Estimate, error) {
-	count, of := s.Grid.slots()
+	most := int32(0)
+	for _, b := range s.Grid.Blocks {
+		most = max(most, slices.Max(b.Part))
+	}
+	slots := s.Grid.Points(int(most) + 1)
+	of, count := slots.Cells, len(slots.Node)
 	sums, weights := make([][3]float64, count), make([]float64, count)
 	out := make([][]float64, 3)
 	visit := func(g func(bi, cell int, n []float64, w float64, flux [3]float64)) error {

@@ -106,7 +106,8 @@ func TestDeviceMesh(t *testing.T) {
 	assert.Less(t, worst, 1e-15*sparse.Norm(single.Data))
 	assert.InEpsilon(t, -2*(volume[0]+volume[1]), sum64(c), 1e-12)
 
-	m.Cells[0], m.Cells[1] = m.Cells[1], m.Cells[0]
+	first := m.Cell(0)
+	first[0], first[1] = first[1], first[0]
 	assert.ErrorIs(t, s.Assemble(conducting{}, at, b, a), ErrInverted)
 }
 
@@ -121,7 +122,7 @@ func sum64(list []float64) (sum float64) {
 // them, against the value that such a flow needs when the nodes are held; a second
 // field is not touched by it.
 func TestLevelField(t *testing.T) {
-	g := cube(Hexahedron, 3, 0)
+	g := cube(mesh.Hexahedron, 3, 0)
 	var left, right []int32
 	var inlet []Side
 	for v := range g.NodeCount() {

@@ -61,86 +61,110 @@ func (g *Grid) NodeCount() int { return len(g.Nodes) / 3 }
 // At is the place of a node.
 func (g *Grid) At(node int32) [3]float64 { return [3]float64(g.Nodes[3*node : 3*node+3]) }
 
-// FromMesh makes a grid of a mesh of wedges; the parts are its bodies. They share
-// memory.
+// FromMesh makes a grid of a mesh; the parts are its bodies. They share memory.
 func FromMesh(m *mesh.Mesh) *Grid {
-	return &Grid{Nodes: m.Nodes, Blocks: []Block{{Element: NewElement(Prism, 1), Cells: m.Cells, Part: m.Body}}}
-}
-
-// FromFlatMesh makes a grid of triangles of a flat mesh: its wedges seen from above. The upper
-// nodes of these, which are in no cell, are the twins of the lower ones.
-func FromFlatMesh(m *mesh.Mesh) (g *Grid, twins [][2]int32) {
-	cells := make([]int32, 0, 3*m.CellCount())
-	paired := make([]bool, m.NodeCount())
-	for c := range m.CellCount() {
-		nodes := m.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*(c+1)]
-		cells = append(cells, nodes[:3]...)
-		for i, top := range nodes[3:] {
-			if !paired[top] {
-				paired[top] = true
-				twins = append(twins, [2]int32{top, nodes[i]})
-			}
-		}
+	g := &Grid{Nodes: m.Nodes}
+	for k := range m.Blocks {
+		b := &m.Blocks[k]
+		g.Blocks = append(g.Blocks, Block{Element: NewElement(b.Form, 1), Cells: b.Cells, Part: m.Body[b.First : int(b.First)+b.Count()]})
 	}
-	return &Grid{Nodes: m.Nodes, Blocks: []Block{{Element: NewElement(Triangle, 1), Cells: cells, Part: m.Body}}}, twins
+	return g
 }
 
 // Elevated returns the grid with elements of order 2, whose new nodes lie halfway
-// between the corners. curve, if it is not nil, moves them: it is given such a
-// place and returns where the node is to be.
+// between the corners. curve, if it is not nil, moves those of edges: it is given such a
+// place and returns where the node is to be. Those within faces and cells follow from the
+// edges by blending (W. J. Gordon and C. A. Hall, Int. J. Numer. Meth. Engng. 7 (1973) 461–477).
 func (g *Grid) Elevated(curve func(x [3]float64) [3]float64) *Grid {
 	out := &Grid{Nodes: slices.Clone(g.Nodes), Measure: g.Measure}
 	made := newCornerSets(g.NodeCount())
 	var node []int32 // by set
 	for _, b := range g.Blocks {
 		e := NewElement(b.Element.Form, 2)
-		n := Block{Element: e, Part: b.Part, Cells: make([]int32, 0, e.Count()*b.Count())}
-		// A new node belongs to the corners whose functions do not vanish there: two
-		// on an edge, four on a side; inside a cell to itself alone.
-		first := make([]float64, b.Element.Count())
-		slope := make([][3]float64, b.Element.Count())
-		owners := make([][]int, e.Count())
-		for i := e.Corners; i < e.Count(); i++ {
-			b.Element.Shape(e.Nodes[i], first, slope)
-			for c, v := range first {
-				if v > 1e-9 {
-					owners[i] = append(owners[i], c)
-				}
-			}
-		}
+		k := e.Count()
+		n := Block{Element: e, Part: b.Part, Cells: make([]int32, k*b.Count())}
+		news := newNodesOf(b.Element, e)
 		for cell := range b.Count() {
-			corners := b.Nodes(cell)
-			n.Cells = append(n.Cells, corners...)
-			for _, list := range owners[e.Corners:] {
-				if len(list) <= 4 {
+			corners, all := b.Nodes(cell), n.Nodes(cell)
+			copy(all, corners)
+			for _, w := range news {
+				if len(w.owners) <= 4 {
 					var key [4]int32
-					for k, c := range list {
-						key[k] = corners[c]
+					for i, c := range w.owners {
+						key[i] = corners[c]
 					}
-					set, fresh := made.number(key[:len(list)]...)
+					set, fresh := made.number(key[:len(w.owners)]...)
 					if !fresh {
-						n.Cells = append(n.Cells, node[set])
+						all[w.number] = node[set]
 						continue
 					}
 					node = append(node, int32(len(out.Nodes)/3))
 				}
 				var x [3]float64
-				for _, c := range list {
-					p := g.At(corners[c])
-					for d := range x {
-						x[d] += p[d] / float64(len(list))
+				for _, m := range w.mix {
+					for d, p := range out.At(all[m.node]) {
+						x[d] += m.weight * p
 					}
 				}
-				if curve != nil {
+				if curve != nil && len(w.owners) == 2 {
 					x = curve(x)
 				}
-				n.Cells = append(n.Cells, int32(len(out.Nodes)/3))
+				all[w.number] = int32(len(out.Nodes) / 3)
 				out.Nodes = append(out.Nodes, x[:]...)
 			}
 		}
 		out.Blocks = append(out.Blocks, n)
 	}
 	return out
+}
+
+// newNode is a node that an element of order 2 has beyond the corners.
+type newNode struct {
+	number int
+	// owners are the corners that it belongs to, whose functions do not vanish there: two on
+	// an edge, four on a side; eight inside a cell.
+	owners []int
+	mix    []share // of nodes before it
+}
+
+type share struct {
+	node   int
+	weight float64
+}
+
+// newNodesOf lists the new nodes of an element of order 2, those of edges first and those of
+// cells last.
+func newNodesOf(low, high *Element) []newNode {
+	var list []newNode
+	n, dn := make([]float64, low.Count()), make([][3]float64, low.Count())
+	for i := high.Corners; i < high.Count(); i++ {
+		low.Shape(high.Nodes[i], n, dn)
+		w := newNode{number: i}
+		for c, v := range n {
+			if v > 1e-9 {
+				w.owners = append(w.owners, c)
+			}
+		}
+		list = append(list, w)
+	}
+	slices.SortStableFunc(list, func(a, b newNode) int { return len(a.owners) - len(b.owners) })
+	for k := range list {
+		w := &list[k]
+		// Half of what is one dimension lower, less a quarter of what is two lower, and so on.
+		weight := 0.5
+		for count := len(w.owners) / 2; count > 1; count /= 2 {
+			for _, v := range list[:k] {
+				if len(v.owners) == count && !slices.ContainsFunc(v.owners, func(c int) bool { return !slices.Contains(w.owners, c) }) {
+					w.mix = append(w.mix, share{v.number, weight})
+				}
+			}
+			weight /= -2
+		}
+		for _, c := range w.owners {
+			w.mix = append(w.mix, share{c, weight})
+		}
+	}
+	return list
 }
 
 // Side is a side of a cell: a facet of its own element.

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"saltkettle/core/mesh"
 	"saltkettle/core/sparse"
 )
 
@@ -70,7 +71,7 @@ func TestRingOfAnAxialSpace(t *testing.T) {
 	exact := func(x [3]float64) float64 { return math.Log(x[0]) }
 	var errors [2]float64
 	for i, n := range []int{4, 8} {
-		g := cube(Triangle, n, 0)
+		g := cube(mesh.Triangle, n, 0)
 		for v := range g.NodeCount() {
 			g.Nodes[3*v]++
 		}
@@ -108,7 +109,7 @@ func (steep) Cell(p *Point, t *Terms) error {
 }
 
 func TestPseudoTimeFindsWhatNewtonDoesNot(t *testing.T) {
-	s, err := NewSystem(cube(Quadrilateral, 2, 0), []Field{{Components: 1}}, nil)
+	s, err := NewSystem(cube(mesh.Quadrilateral, 2, 0), []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	start := func() *State {
 		u := make([]float64, s.N)
@@ -141,7 +142,7 @@ func (broken) Cell(p *Point, t *Terms) error {
 }
 
 func TestWhatCannotBeSolvedIsSaid(t *testing.T) {
-	g := cube(Quadrilateral, 4, 0)
+	g := cube(mesh.Quadrilateral, 4, 0)
 	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	at := &State{U: make([]float64, s.N)}
@@ -165,7 +166,7 @@ func TestWhatCannotBeSolvedIsSaid(t *testing.T) {
 }
 
 func TestErrorsOfFluxesThatJumpBetweenParts(t *testing.T) {
-	g := cube(Quadrilateral, 4, 0)
+	g := cube(mesh.Quadrilateral, 4, 0)
 	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	u := make([]float64, s.N)

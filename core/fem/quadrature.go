@@ -1,6 +1,10 @@
 package fem
 
-import "math"
+import (
+	"math"
+
+	"saltkettle/core/mesh"
+)
 
 // Rule is a quadrature rule on a reference cell.
 type Rule struct {
@@ -10,19 +14,19 @@ type Rule struct {
 
 // NewRule returns a rule that is exact for polynomials of a degree up to 7 on a
 // form of cell.
-func NewRule(form Form, degree int) *Rule {
+func NewRule(form mesh.Form, degree int) *Rule {
 	switch form {
-	case Segment:
+	case mesh.Bar:
 		return lineRule(degree).cubed(1)
-	case Quadrilateral:
+	case mesh.Quadrilateral:
 		return lineRule(degree).cubed(2)
-	case Hexahedron:
+	case mesh.Hexahedron:
 		return lineRule(degree).cubed(3)
-	case Triangle:
+	case mesh.Triangle:
 		return triangleRule(degree)
-	case Tetrahedron:
+	case mesh.Tetrahedron:
 		return tetrahedronRule(degree)
-	case Prism:
+	case mesh.Wedge:
 		return triangleRule(degree).times(lineRule(degree), 2)
 	}
 	panic("fem: unknown form of cell")

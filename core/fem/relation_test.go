@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"saltkettle/core/mesh"
 	"saltkettle/core/sparse"
 )
 
@@ -23,7 +24,7 @@ func (g *Grid) on(f func(x [3]float64) float64) (list []int32) {
 // TestPeriodicWithAnOffset: a field that is 5 higher on one side than on the other, wherever it
 // is, is straight between, in every form of cell and order.
 func TestPeriodicWithAnOffset(t *testing.T) {
-	for _, form := range []Form{Triangle, Quadrilateral, Tetrahedron, Hexahedron, Prism} {
+	for _, form := range []mesh.Form{mesh.Triangle, mesh.Quadrilateral, mesh.Tetrahedron, mesh.Hexahedron, mesh.Wedge} {
 		for _, order := range []int{1, 2} {
 			g := cube(form, 3, 0)
 			if order == 2 {
@@ -54,7 +55,7 @@ func TestPeriodicWithAnOffset(t *testing.T) {
 // TestGivenMean: where nothing else fixes its level, the mean of a field may be given; what is
 // held in a relation is respected.
 func TestGivenMean(t *testing.T) {
-	g := cube(Hexahedron, 3, 0.1)
+	g := cube(mesh.Hexahedron, 3, 0.1)
 	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	relation := Relation{Of: 7, Value: 3 * float64(s.N)}
@@ -75,7 +76,7 @@ func TestGivenMean(t *testing.T) {
 
 // TestPatchAsOne: a patch with one unknown of its own, on which something acts.
 func TestPatchAsOne(t *testing.T) {
-	g := cube(Prism, 4, 0)
+	g := cube(mesh.Wedge, 4, 0)
 	s, err := NewSystem(g, []Field{{Components: 1}}, &SystemSettings{Extra: []int{0}})
 	require.NoError(t, err)
 	all := s.Extra(0)
@@ -98,7 +99,7 @@ func TestPatchAsOne(t *testing.T) {
 // TestChainsOfRelations are followed to their end, also against their order, and what they
 // leave over without a contradiction does nothing.
 func TestChainsOfRelations(t *testing.T) {
-	g := cube(Quadrilateral, 2, 0)
+	g := cube(mesh.Quadrilateral, 2, 0)
 	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	c := s.NewConstraints()

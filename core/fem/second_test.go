@@ -6,6 +6,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"saltkettle/core/mesh"
 )
 
 // looker is a kernel that looks at points with second derivatives.
@@ -22,9 +24,9 @@ func TestSecondDerivatives(t *testing.T) {
 		return 1 + x[0] - 2*x[1] + (want[0]*x[0]*x[0]+want[1]*x[1]*x[1]+want[2]*x[2]*x[2])/2 + want[3]*x[0]*x[1] + want[4]*x[1]*x[2] + want[5]*x[2]*x[0]
 	}
 	line := func(x [3]float64) float64 { return 3 - 4*x[0] + 2*x[1] + x[2] }
-	for _, form := range []Form{Triangle, Quadrilateral, Tetrahedron, Hexahedron, Prism} {
+	for _, form := range []mesh.Form{mesh.Triangle, mesh.Quadrilateral, mesh.Tetrahedron, mesh.Hexahedron, mesh.Wedge} {
 		sheared := cube(form, 2, 0).Elevated(nil)
-		flat := form == Triangle || form == Quadrilateral
+		flat := form == mesh.Triangle || form == mesh.Quadrilateral
 		for v := range sheared.NodeCount() {
 			p := sheared.Nodes[3*v : 3*v+3]
 			p[0], p[1] = p[0]+0.3*p[1], p[1]-0.2*p[0]
@@ -61,7 +63,7 @@ func TestSecondDerivatives(t *testing.T) {
 
 // TestMetric of cells of a cube that is cut into n along each axis.
 func TestMetric(t *testing.T) {
-	s, err := NewSystem(cube(Hexahedron, 4, 0), []Field{{Components: 1}}, nil)
+	s, err := NewSystem(cube(mesh.Hexahedron, 4, 0), []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	require.NoError(t, s.Assemble(looker{func(p *Point) {
 		g := p.Metric()

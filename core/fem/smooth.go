@@ -12,25 +12,78 @@ import (
 // corner, weighted by volume, is its value. f evaluates the quantities, out[i] the
 // i-th, at points of one part.
 //
-// corners numbers the corners of the cells of the first block; where a quantity jumps
-// from part to part they have different numbers. Cells of other parts than the given
-// ones, nil for all, are left out, and values at corners that only they have are 0.
-func (s *System) Smooth(at *State, parts map[int32]bool, corners []int32, count, quantities int, f func(points []Point, out [][]float64) error) ([][]float64, error) {
+// points numbers the nodes of the cells, block by block; where a quantity jumps from part to
+// part they have different numbers. Between corners values are straight. Cells of other parts
+// than the given ones, nil for all, are left out, and values at points that only they have
+// are 0.
+func (s *System) Smooth(at *State, parts map[int32]bool, points [][]int32, count, quantities int, f func(points []Point, out [][]float64) error) ([][]float64, error) {
 	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
-	b := newBatch(a, 0)
-	k := b.low.Count()
-	if len(corners) != k*b.block.Count() {
-		return nil, fmt.Errorf("fem: %d corners are given for %d cells of %d", len(corners), b.block.Count(), k)
-	}
-	fit := nearest(b.c)
-	points := len(b.c.rule.Points)
 	sums, weights := make([][]float64, quantities), make([]float64, count)
-	values := make([][]float64, quantities)
 	for i := range sums {
-		sums[i], values[i] = make([]float64, count), make([]float64, batchCells*points)
+		sums[i] = make([]float64, count)
 	}
-	out := make([][]float64, quantities)
-	err := b.each(parts, func(cells []int, p []Point, w []float64) error {
+	for bi := range s.Grid.Blocks {
+		b := newBatch(a, bi)
+		if len(points[bi]) != b.block.Element.Count()*b.block.Count() {
+			return nil, fmt.Errorf("fem: %d points are given for %d cells of %d", len(points[bi]), b.block.Count(), b.block.Element.Count())
+		}
+		if err := b.smooth(parts, points[bi], sums, weights, f); err != nil {
+			return nil, err
+		}
+	}
+	for _, list := range sums {
+		for c, w := range weights {
+			if w > 0 {
+				list[c] /= w
+			}
+		}
+	}
+	s.Grid.Straighten(parts, points, sums)
+	return sums, nil
+}
+
+// Straighten gives points of cells that are no corners the values of the straight functions
+// between these. Points are numbered as [System.Smooth] has them.
+func (g *Grid) Straighten(parts map[int32]bool, points [][]int32, values [][]float64) {
+	for bi := range g.Blocks {
+		g.Blocks[bi].straighten(parts, points[bi], values)
+	}
+}
+
+func (b *Block) straighten(parts map[int32]bool, points []int32, values [][]float64) {
+	e := b.Element
+	if e.Count() == e.Corners {
+		return
+	}
+	low := NewElement(e.Form, 1)
+	n, dn := make([]float64, e.Corners), make([][3]float64, e.Corners)
+	for i := e.Corners; i < e.Count(); i++ {
+		low.Shape(e.Nodes[i], n, dn)
+		for cell, part := range b.Part {
+			if parts != nil && !parts[part] {
+				continue
+			}
+			own := points[e.Count()*cell : e.Count()*(cell+1)]
+			for _, list := range values {
+				var v float64
+				for c, w := range n {
+					v += w * list[own[c]]
+				}
+				list[own[i]] = v
+			}
+		}
+	}
+}
+
+// smooth adds what the cells of a block say at their corners, and the weights of that.
+func (b *batch) smooth(parts map[int32]bool, corners []int32, sums [][]float64, weights []float64, f func(points []Point, out [][]float64) error) error {
+	fit := nearest(b.c)
+	all, k, points := b.block.Element.Count(), b.low.Count(), len(b.c.rule.Points)
+	out, values := make([][]float64, len(sums)), make([][]float64, len(sums))
+	for i := range values {
+		values[i] = make([]float64, batchCells*points)
+	}
+	return b.each(parts, func(cells []int, p []Point, w []float64) error {
 		for i := range out {
 			out[i] = values[i][:len(p)]
 		}
@@ -42,7 +95,7 @@ func (s *System) Smooth(at *State, parts map[int32]bool, corners []int32, count,
 			for _, x := range w[n*points : (n+1)*points] {
 				volume += x
 			}
-			for i, c := range corners[k*cell : k*(cell+1)] {
+			for i, c := range corners[all*cell : all*cell+k] {
 				weights[c] += volume
 				for j := range out {
 					var v float64
@@ -55,17 +108,6 @@ func (s *System) Smooth(at *State, parts map[int32]bool, corners []int32, count,
 		}
 		return nil
 	})
-	if err != nil {
-		return nil, err
-	}
-	for _, list := range sums {
-		for c, w := range weights {
-			if w > 0 {
-				list[c] /= w
-			}
-		}
-	}
-	return sums, nil
 }
 
 // nearest has for each corner of a cell the weights of the quadrature points in the

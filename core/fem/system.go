@@ -63,9 +63,6 @@ type SystemSettings struct {
 	// Ties are pairs of nodes that share their unknowns, such as those of periodic
 	// sides: the first takes those of the second.
 	Ties [][2]int32
-	// Twins are pairs of nodes of which the first is in no cell: it has the unknowns of the
-	// second.
-	Twins [][2]int32
 	// Level lists, by field, sets of nodes on which the field has one value that is
 	// not known, such as the potential of a terminal whose current is given. No node
 	// is in two sets of a field.
@@ -111,11 +108,6 @@ func NewSystem(g *Grid, fields []Field, set *SystemSettings) (*System, error) {
 		return nil, errors.New("no field lives in any part of the grid")
 	}
 	s.pattern()
-	for f := range fields {
-		for _, p := range set.Twins {
-			s.eq[f][p[0]] = s.eq[f][p[1]]
-		}
-	}
 	return s, nil
 }
 

@@ -10,12 +10,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"saltkettle/core/mesh"
 	"saltkettle/core/sparse"
 )
 
 // cube divides the unit square or cube into n cells along each axis, of the given
 // form; its right half is part 1. Inner nodes are moved by jitter times a cell.
-func cube(form Form, n int, jitter float64) *Grid {
+func cube(form mesh.Form, n int, jitter float64) *Grid {
 	e := NewElement(form, 1)
 	g := &Grid{Blocks: []Block{{Element: e}}}
 	b := &g.Blocks[0]
@@ -31,7 +32,7 @@ func cube(form Form, n int, jitter float64) *Grid {
 				// The middle plane stays, so that the parts are halves.
 				for d := range e.Dimension {
 					inner := p[d] > 0 && p[d] < float64(n) && (d > 0 || 2*i != n)
-					if inner && form != Prism || inner && d < 2 && k == 0 {
+					if inner && form != mesh.Wedge || inner && d < 2 && k == 0 {
 						p[d] += jitter * (2*rng.Float64() - 1)
 					}
 					p[d] /= float64(n)
@@ -51,15 +52,15 @@ func cube(form Form, n int, jitter float64) *Grid {
 				}
 				var cells [][]int32
 				switch form {
-				case Quadrilateral:
+				case mesh.Quadrilateral:
 					cells = [][]int32{lower[:]}
-				case Triangle:
+				case mesh.Triangle:
 					cells = [][]int32{{lower[0], lower[1], lower[2]}, {lower[0], lower[2], lower[3]}}
-				case Hexahedron:
+				case mesh.Hexahedron:
 					cells = [][]int32{append(append([]int32{}, lower[:]...), upper[:]...)}
-				case Prism:
+				case mesh.Wedge:
 					cells = [][]int32{{lower[0], lower[1], lower[2], upper[0], upper[1], upper[2]}, {lower[0], lower[2], lower[3], upper[0], upper[2], upper[3]}}
-				case Tetrahedron:
+				case mesh.Tetrahedron:
 					// Six around the diagonal.
 					a, z := lower[0], upper[2]
 					ring := []int32{lower[1], lower[2], lower[3], upper[3], upper[0], upper[1]}
@@ -138,7 +139,7 @@ func misfit(t *testing.T, s *System, u []float64, exact func(x [3]float64) float
 	return math.Sqrt(sum)
 }
 
-var solidForms = []Form{Triangle, Quadrilateral, Tetrahedron, Prism, Hexahedron}
+var solidForms = []mesh.Form{mesh.Triangle, mesh.Quadrilateral, mesh.Tetrahedron, mesh.Wedge, mesh.Hexahedron}
 
 func TestPatchOfEveryElement(t *testing.T) {
 	for _, form := range solidForms {
@@ -188,7 +189,7 @@ func TestOrderOfConvergenceOfEveryElement(t *testing.T) {
 }
 
 func TestNewtonIsQuadratic(t *testing.T) {
-	g := cube(Quadrilateral, 8, 0.1)
+	g := cube(mesh.Quadrilateral, 8, 0.1)
 	s, err := NewSystem(g, []Field{{Name: "u", Components: 1}}, nil)
 	require.NoError(t, err)
 	// (1 + 2u)·u' is constant along x.
@@ -234,7 +235,7 @@ func (wrong) Cell(p *Point, t *Terms) error {
 }
 
 func TestAssemblyOfSystemsDoesNotDependOnTheCores(t *testing.T) {
-	g := cube(Prism, 12, 0.1)
+	g := cube(mesh.Wedge, 12, 0.1)
 	s, err := NewSystem(g, []Field{{Name: "u", Components: 1}}, nil)
 	require.NoError(t, err)
 	u := make([]float64, s.N)
@@ -272,7 +273,7 @@ func (stokes) Cell(p *Point, t *Terms) error {
 func TestSeveralFieldsOfDifferentOrder(t *testing.T) {
 	// Flow between plates: v = y(1 − y), p = −2x, which elements of order 2 and 1
 	// represent exactly.
-	g := cube(Triangle, 4, 0.1).Elevated(nil)
+	g := cube(mesh.Triangle, 4, 0.1).Elevated(nil)
 	s, err := NewSystem(g, []Field{{Name: "v", Components: 2}, {Name: "p", Components: 1, Order: 1}}, nil)
 	require.NoError(t, err)
 	worst, what, err := CheckTangent(stokes{}, &Point{U: []float64{1, 2, 3}, Grad: make([][3]float64, 3), Rate: make([]float64, 3)}, -1)
@@ -293,7 +294,7 @@ func TestSeveralFieldsOfDifferentOrder(t *testing.T) {
 }
 
 func TestFieldsLiveOnParts(t *testing.T) {
-	g := cube(Quadrilateral, 4, 0)
+	g := cube(mesh.Quadrilateral, 4, 0)
 	s, err := NewSystem(g, []Field{{Name: "u", Components: 1}, {Name: "w", Components: 1, Parts: map[int32]bool{1: true}}}, nil)
 	require.NoError(t, err)
 	assert.Equal(t, 25+15, s.N)
@@ -303,7 +304,7 @@ func TestFieldsLiveOnParts(t *testing.T) {
 
 func TestPeriodicPairs(t *testing.T) {
 	const n = 8
-	g := cube(Quadrilateral, n, 0)
+	g := cube(mesh.Quadrilateral, n, 0)
 	var ties [][2]int32
 	for j := range int32(n + 1) {
 		ties = append(ties, [2]int32{j*(n+1) + n, j * (n + 1)})
@@ -410,7 +411,7 @@ func distance(a, b [3]float64) float64 {
 func TestAxialSpaceAndCurvedEdges(t *testing.T) {
 	// A quarter of a disc of radius 1 on elements of order 2 with nodes on the arc.
 	const n = 4
-	g := cube(Quadrilateral, n, 0)
+	g := cube(mesh.Quadrilateral, n, 0)
 	for v := range g.NodeCount() {
 		x, y := g.Nodes[3*v], g.Nodes[3*v+1]
 		r := math.Max(x, y)
@@ -434,10 +435,10 @@ func TestAxialSpaceAndCurvedEdges(t *testing.T) {
 		return [3]float64{x[0] / r, x[1] / r}
 	})
 	assert.Less(t, math.Abs(area(curved)-math.Pi/4), straight/100)
-	axial := cube(Triangle, 3, 0.1)
+	axial := cube(mesh.Triangle, 3, 0.1)
 	axial.Measure = Around
 	assert.InDelta(t, math.Pi, area(axial), 1e-13, "a full cylinder")
-	flat := cube(Triangle, 3, 0.1)
+	flat := cube(mesh.Triangle, 3, 0.1)
 	flat.Measure = Deep(0.3)
 	assert.InDelta(t, 0.3, area(flat), 1e-14)
 }
@@ -445,7 +446,7 @@ func TestAxialSpaceAndCurvedEdges(t *testing.T) {
 func TestErrorEstimate(t *testing.T) {
 	exact := func(x [3]float64) float64 { return math.Sin(math.Pi*x[0]) * math.Sin(math.Pi*x[1]) }
 	k := conduction{source: func(x [3]float64, _ float64) float64 { return 2 * math.Pi * math.Pi * exact(x) }}
-	g := cube(Quadrilateral, 16, 0)
+	g := cube(mesh.Quadrilateral, 16, 0)
 	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	u, _ := solved(t, s, k, func(c *Constraints) { s.Hold(c, 0, 0, g.edge(), exact) }, sparse.Definite)
@@ -470,7 +471,7 @@ func TestErrorEstimate(t *testing.T) {
 
 func TestModesAndHarmonicResponse(t *testing.T) {
 	const n = 10
-	g := cube(Quadrilateral, n, 0).Elevated(nil)
+	g := cube(mesh.Quadrilateral, n, 0).Elevated(nil)
 	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	c := s.NewConstraints()
@@ -508,7 +509,7 @@ func TestModesAndHarmonicResponse(t *testing.T) {
 // TestAFarStartDoesNotLoosenTheEnd: a start that is very far off makes the first
 // residual huge; the reactions of the solution balance all the same.
 func TestAFarStartDoesNotLoosenTheEnd(t *testing.T) {
-	g := cube(Quadrilateral, 8, 0.1)
+	g := cube(mesh.Quadrilateral, 8, 0.1)
 	s, err := NewSystem(g, []Field{{Name: "u", Components: 1}}, nil)
 	require.NoError(t, err)
 	c := s.NewConstraints()
@@ -536,7 +537,7 @@ func TestAFarStartDoesNotLoosenTheEnd(t *testing.T) {
 // residual that cannot fall to the tolerance; one that stands still above round-off is
 // no solution.
 func TestAResidualAtRoundOffIsTheEnd(t *testing.T) {
-	g := cube(Quadrilateral, 8, 0.1)
+	g := cube(mesh.Quadrilateral, 8, 0.1)
 	s, err := NewSystem(g, []Field{{Name: "u", Components: 1}}, nil)
 	require.NoError(t, err)
 	exact := func(x [3]float64) float64 { return 1e4 + 1e-4*x[0] }

@@ -9,13 +9,14 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"saltkettle/core/mesh"
 	"saltkettle/core/sparse"
 )
 
 // decay marches u' = Δu from a mode of a line of elements and returns the error at
 // the end against the solution of the equations on the mesh.
 func decay(t *testing.T, set TransientSettings) (float64, *TransientResult) {
-	g := cube(Quadrilateral, 6, 0)
+	g := cube(mesh.Quadrilateral, 6, 0)
 	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	c := s.NewConstraints()
@@ -126,7 +127,7 @@ func TestMarchGoesOnFromCheckpoint(t *testing.T) {
 		assert.Equal(t, *whole, *r)
 		assert.InEpsilon(t, want, got, 1e-9)
 	}
-	g := cube(Quadrilateral, 2, 0)
+	g := cube(mesh.Quadrilateral, 2, 0)
 	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	_, err = s.March(t.Context(), conduction{capacity: 20}, &State{U: make([]float64, s.N)}, nil, &TransientSettings{End: 2, Resume: kept[0]})
@@ -134,7 +135,7 @@ func TestMarchGoesOnFromCheckpoint(t *testing.T) {
 }
 
 func TestTransientDataThatCannotHold(t *testing.T) {
-	g := cube(Quadrilateral, 2, 0)
+	g := cube(mesh.Quadrilateral, 2, 0)
 	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	_, err = s.March(context.Background(), conduction{capacity: 1}, &State{U: make([]float64, s.N)}, nil, &TransientSettings{})
@@ -166,7 +167,7 @@ func TestInertiaIsOfOrderTwo(t *testing.T) {
 
 func TestHeldValuesMayFollowTheTime(t *testing.T) {
 	// With a source that feeds the rate, u = t everywhere.
-	g := cube(Triangle, 4, 0.1)
+	g := cube(mesh.Triangle, 4, 0.1)
 	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	k := conduction{capacity: 5, source: func([3]float64, float64) float64 { return 5 }}
@@ -191,7 +192,7 @@ func TestHeldValuesMayFollowTheTime(t *testing.T) {
 
 func TestStepsThatFailAreTriedShorter(t *testing.T) {
 	// A source that grows by itself: u' = u², u(0) = 1, which ends at t = 1.
-	s, err := NewSystem(cube(Quadrilateral, 1, 0), []Field{{Components: 1}}, nil)
+	s, err := NewSystem(cube(mesh.Quadrilateral, 1, 0), []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	at := &State{U: []float64{1, 1, 1, 1}}
 	r, err := s.March(context.Background(), runaway{}, at, nil, &TransientSettings{End: 0.9, FirstStep: 0.5, Tolerance: 1e-6})

@@ -60,19 +60,18 @@ func (s *System) EachSide(at *State, sides []Side, f func(number int, points []P
 	})
 }
 
-// AtPlace returns the fields at a place in a cell, given by its coordinates in the
-// reference cell.
-func (s *System) AtPlace(at *State, block, cell int, place [3]float64) (Point, error) {
+// AtPlace returns the fields at a place in a cell.
+func (s *System) AtPlace(at *State, place Place) (Point, error) {
 	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
-	b := &s.Grid.Blocks[block]
-	c := newCell(b.Element, NewElement(b.Element.Form, 1), &Rule{Points: [][3]float64{place}, Weights: []float64{1}})
-	a.fetch(b, cell)
-	c.load(s.Grid, b.Nodes(cell))
+	b := &s.Grid.Blocks[place.Block]
+	c := newCell(b.Element, NewElement(b.Element.Form, 1), &Rule{Points: [][3]float64{place.At}, Weights: []float64{1}})
+	a.fetch(b, place.Cell)
+	c.load(s.Grid, b.Nodes(place.Cell))
 	if err := c.set(0); err != nil {
 		return Point{}, err
 	}
 	a.fields(b.Element, c, 0)
-	a.point.Part, a.point.X = b.Part[cell], c.x
+	a.point.Part, a.point.X = b.Part[place.Cell], c.x
 	return a.point, nil
 }
 

@@ -12,8 +12,8 @@ import (
 )
 
 // NewBrick meshes bodies of which some are closed surfaces, on a grid of bricks whose
-// lines run through the faces of boxes: each brick, two wedges, belongs to the last body
-// that holds its middle. Round and slanted sides become steps.
+// lines run through the faces of boxes: each brick belongs to the last body that holds its
+// middle. Round and slanted sides become steps.
 func NewBrick(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 	if set == nil {
 		set = &StackSettings{}
@@ -139,6 +139,7 @@ func brickPlan(x, y []float64) *Plan {
 			p.Segments = append(p.Segments, [3]int32{none, none, none}, [3]int32{none, none, none})
 			region := int32(j*nx + i)
 			p.Region = append(p.Region, region, region)
+			p.Pairs = append(p.Pairs, 2*region+1, 2*region)
 			p.Members = append(p.Members, nil)
 			p.Inside = append(p.Inside, Point{(x[i] + x[i+1]) / 2, (y[j] + y[j+1]) / 2})
 		}
@@ -234,13 +235,9 @@ func (s *stacker) brickSide(body int32, a, b Point, beyond int32) int32 {
 func (m *Mesh) Missed(body int32, volume float64) float64 {
 	var sum float64
 	for c, b := range m.Body {
-		if b != body {
-			continue
+		if b == body {
+			sum += m.Size(int32(c))
 		}
-		n := m.Cells[WedgeNodes*c:]
-		p := func(i int) []float64 { return m.Nodes[3*n[i]:] }
-		area := ((p(1)[0]-p(0)[0])*(p(2)[1]-p(0)[1]) - (p(2)[0]-p(0)[0])*(p(1)[1]-p(0)[1])) / 2
-		sum += area * (p(3)[2] - p(0)[2])
 	}
 	return 1 - sum/volume
 }

@@ -2,10 +2,6 @@ package mesh
 
 import "slices"
 
-// facetsOfWedge lists the corners of the sides of a wedge, turning left seen from
-// outside.
-var facetsOfWedge = [5][]int{{0, 2, 1}, {3, 4, 5}, {0, 1, 4, 3}, {1, 2, 5, 4}, {2, 0, 3, 5}}
-
 // facetKey names a facet by its nodes, ascending; a triangle has −1 first.
 type facetKey [4]int32
 
@@ -32,38 +28,45 @@ func (m *Mesh) Cut(facets []int32) {
 			at[v] = nil
 		}
 	}
-	for i, v := range m.Cells {
-		if list, ok := at[v]; ok {
-			at[v] = append(list, int32(i/WedgeNodes))
+	m.EachCell(func(cell int32, _ Form, corners []int32) {
+		for _, v := range corners {
+			if list, ok := at[v]; ok {
+				at[v] = append(list, cell)
+			}
 		}
+	})
+	before := *m
+	before.Blocks = slices.Clone(m.Blocks)
+	for k := range before.Blocks {
+		before.Blocks[k].Cells = slices.Clone(m.Blocks[k].Cells)
 	}
-	before := slices.Clone(m.Cells)
 	nodes := make([]int32, 0, len(at))
 	for v := range at {
 		nodes = append(nodes, v)
 	}
 	slices.Sort(nodes)
 	for _, v := range nodes {
-		for g, cells := range joined(before, v, at[v], cut) {
+		for g, cells := range before.joined(v, at[v], cut) {
 			if g == 0 {
 				continue // the first keep the node
 			}
-			own := int32(m.NodeCount())
+			twin := int32(m.NodeCount())
 			m.Nodes = append(m.Nodes, m.Nodes[3*v:3*v+3]...)
 			for _, c := range cells {
-				for i := WedgeNodes * c; i < WedgeNodes*(c+1); i++ {
-					if before[i] == v {
-						m.Cells[i] = own
+				own := m.Cell(c)
+				for i, w := range before.Cell(c) {
+					if w == v {
+						own[i] = twin
 					}
 				}
 			}
 		}
 	}
-	m.renumber(before)
+	m.renumber(&before)
 }
 
 // joined groups the cells at a node by the facets at it that are not cut.
-func joined(all []int32, node int32, cells []int32, cut map[facetKey]bool) [][]int32 {
+func (m *Mesh) joined(node int32, cells []int32, cut map[facetKey]bool) [][]int32 {
 	group := make([]int, len(cells))
 	for i := range group {
 		group[i] = i
@@ -76,8 +79,8 @@ func joined(all []int32, node int32, cells []int32, cut map[facetKey]bool) [][]i
 	}
 	first := map[facetKey]int{}
 	for i, c := range cells {
-		own := all[WedgeNodes*c : WedgeNodes*(c+1)]
-		for _, f := range facetsOfWedge {
+		own := m.Cell(c)
+		for _, f := range m.Form(c).Facets() {
 			var list [4]int32
 			here := false
 			for k, corner := range f {
@@ -110,18 +113,15 @@ func joined(all []int32, node int32, cells []int32, cut map[facetKey]bool) [][]i
 }
 
 // renumber brings the facets up to cells whose nodes have changed.
-func (m *Mesh) renumber(before []int32) {
+func (m *Mesh) renumber(before *Mesh) {
 	m.Beyond = map[int32][4]int32{}
 	for k := range m.Facets {
 		f := &m.Facets[k]
 		seen := func(cell int32) [4]int32 {
-			out := [4]int32{-1, -1, -1, -1}
+			out := [4]int32{none, none, none, none}
+			old, own := before.Cell(cell), m.Cell(cell)
 			for i, v := range f.Corners() {
-				for j := WedgeNodes * cell; j < WedgeNodes*(cell+1); j++ {
-					if before[j] == v {
-						out[i] = m.Cells[j]
-					}
-				}
+				out[i] = own[slices.Index(old, v)]
 			}
 			return out
 		}
@@ -132,16 +132,6 @@ func (m *Mesh) renumber(before []int32) {
 			}
 		}
 		f.Nodes = mine
-	}
-	for k := range m.Faces {
-		f := &m.Faces[k]
-		for i, v := range f.Corners() {
-			for j := WedgeNodes * f.Cell; j < WedgeNodes*(f.Cell+1); j++ {
-				if before[j] == v {
-					f.Nodes[i] = m.Cells[j]
-				}
-			}
-		}
 	}
 }
 
@@ -156,12 +146,12 @@ func (m *Mesh) CornersFrom(facet int32, beyond bool) []int32 {
 	return m.Facets[facet].Corners()
 }
 
-// SideOf returns which side of a cell a facet is, by the corners that the cell has
+// SideOf returns which facet of its form a side of a cell a facet is, by the corners that the cell has
 // there.
 func (m *Mesh) SideOf(cell int32, corners []int32) int {
-	own := m.Cells[WedgeNodes*cell : WedgeNodes*(cell+1)]
+	own := m.Cell(cell)
 	want := keyOf(corners)
-	for i, f := range facetsOfWedge {
+	for i, f := range m.Form(cell).Facets() {
 		if len(f) != len(corners) {
 			continue
 		}

@@ -1,56 +1,63 @@
 package mesh
 
-import "math"
+import (
+	"math"
+
+	"saltkettle/core/spatial"
+)
 
 // Field is a wish for the lengths of cells that depends on the place: in plan, and of
 // layers by their height.
 type Field struct {
-	triangles []wishedTriangle
-	boxes     *boxes // of the triangles
-	layers    []wishedLayer
-	scale     float64
+	bases  []wishedBase
+	boxes  *spatial.Boxes // of the bases
+	layers []wishedLayer
+	scale  float64
 }
 
-type wishedTriangle struct {
-	corners [3]Point
+// wishedBase is a triangle or a quadrilateral of the plan.
+type wishedBase struct {
+	corners []Point
 	length  float64
 }
 
 type wishedLayer struct{ z0, z1, length float64 }
 
-// Columns sorts the cells of a stack into those above one triangle of the plan, and those
-// of one layer.
+// Columns sorts the cells of a stack into those above one triangle or quadrilateral of the
+// plan, and those of one layer. The cells of a flat mesh are columns of one cell.
 type Columns struct {
-	Triangle, Layer []int32   // by cell
-	Plan            []float64 // by triangle: the edges of the even one that has its area, m
-	Up              []float64 // by layer: its height, m
+	Base, Layer []int32   // by cell
+	Plan        []float64 // by base: the edges of the even triangle that has its area, m
+	Up          []float64 // by layer: its height, m
 
-	triangles []wishedTriangle
-	layers    []wishedLayer
+	bases  []wishedBase
+	layers []wishedLayer
 }
 
 // Columns returns the columns and layers of the cells.
 func (m *Mesh) Columns() *Columns {
-	out := &Columns{}
-	number, layer := map[[6]float64]int32{}, map[float64]int32{}
-	for c := range m.CellCount() {
-		n := m.Cells[WedgeNodes*c : WedgeNodes*(c+1)]
-		var key [6]float64
-		var t wishedTriangle
-		for i := range t.corners {
-			t.corners[i] = Point{m.Nodes[3*n[i]], m.Nodes[3*n[i]+1]}
-			key[2*i], key[2*i+1] = t.corners[i].X, t.corners[i].Y
+	out := &Columns{Base: make([]int32, m.CellCount()), Layer: make([]int32, m.CellCount())}
+	number, layer := map[[8]float64]int32{}, map[float64]int32{}
+	m.EachCell(func(cell int32, form Form, corners []int32) {
+		l := wishedLayer{z0: m.Levels[0], z1: m.Levels[len(m.Levels)-1]}
+		if form.Dimension() == 3 {
+			half := len(corners) / 2
+			l = wishedLayer{z0: m.Nodes[3*corners[0]+2], z1: m.Nodes[3*corners[half]+2]}
+			corners = corners[:half]
+		}
+		var key [8]float64
+		var b wishedBase
+		for i, v := range corners {
+			b.corners = append(b.corners, Point{m.Nodes[3*v], m.Nodes[3*v+1]})
+			key[2*i], key[2*i+1] = b.corners[i].X, b.corners[i].Y
 		}
 		k, ok := number[key]
 		if !ok {
-			k = int32(len(out.triangles))
+			k = int32(len(out.bases))
 			number[key] = k
-			out.triangles = append(out.triangles, t)
-			a, b, c := t.corners[0], t.corners[1], t.corners[2]
-			area := math.Abs((b.X-a.X)*(c.Y-a.Y)-(c.X-a.X)*(b.Y-a.Y)) / 2
-			out.Plan = append(out.Plan, math.Sqrt(4*area/math.Sqrt(3)))
+			out.bases = append(out.bases, b)
+			out.Plan = append(out.Plan, math.Sqrt(4*m.area(corners)/math.Sqrt(3)))
 		}
-		l := wishedLayer{z0: m.Nodes[3*n[0]+2], z1: m.Nodes[3*n[3]+2]}
 		h, ok := layer[l.z0]
 		if !ok {
 			h = int32(len(out.layers))
@@ -58,46 +65,54 @@ func (m *Mesh) Columns() *Columns {
 			out.layers = append(out.layers, l)
 			out.Up = append(out.Up, l.z1-l.z0)
 		}
-		out.Triangle, out.Layer = append(out.Triangle, k), append(out.Layer, h)
-	}
+		out.Base[cell], out.Layer[cell] = k, h
+	})
 	return out
 }
 
-// Field makes a field of the lengths that cells should have in the triangles of the plan
+// Field makes a field of the lengths that cells should have in the bases of columns
 // and in the layers.
 func (c *Columns) Field(plan, up []float64) *Field {
-	f := &Field{triangles: c.triangles, layers: c.layers, scale: 1}
-	for i := range f.triangles {
-		f.triangles[i].length = plan[i]
+	f := &Field{bases: c.bases, layers: c.layers, scale: 1}
+	for i := range f.bases {
+		f.bases[i].length = plan[i]
 	}
 	for i := range f.layers {
 		f.layers[i].length = up[i]
 	}
 	low, high := Point{math.Inf(1), math.Inf(1)}, Point{math.Inf(-1), math.Inf(-1)}
-	for i := range f.triangles {
-		lo, hi := f.triangles[i].box()
+	for i := range f.bases {
+		lo, hi := f.bases[i].box()
 		low, high = Point{min(low.X, lo.X), min(low.Y, lo.Y)}, Point{max(high.X, hi.X), max(high.Y, hi.Y)}
 	}
-	f.boxes = newBoxes(low, high, len(f.triangles))
-	for i := range f.triangles {
-		lo, hi := f.triangles[i].box()
-		f.boxes.add(lo, hi, int32(i))
+	f.boxes = spatial.NewBoxes(low.xy(), high.xy(), len(f.bases))
+	for i := range f.bases {
+		lo, hi := f.bases[i].box()
+		f.boxes.Add(lo.xy(), hi.xy(), int32(i))
 	}
 	return f
 }
 
-func (t *wishedTriangle) box() (lo, hi Point) {
-	a, b, c := t.corners[0], t.corners[1], t.corners[2]
-	return Point{min(a.X, b.X, c.X), min(a.Y, b.Y, c.Y)}, Point{max(a.X, b.X, c.X), max(a.Y, b.Y, c.Y)}
+func (b *wishedBase) box() (lo, hi Point) {
+	lo, hi = b.corners[0], b.corners[0]
+	for _, p := range b.corners[1:] {
+		lo, hi = Point{min(lo.X, p.X), min(lo.Y, p.Y)}, Point{max(hi.X, p.X), max(hi.Y, p.Y)}
+	}
+	return lo, hi
+}
+
+// holds says whether a place lies in the base.
+func (b *wishedBase) holds(p Point) bool {
+	c := b.corners
+	return insideTriangle(p, c[0], c[1], c[2]) || len(c) == 4 && insideTriangle(p, c[0], c[2], c[3])
 }
 
 // Plan is the length at a place in plan; outside of all cells there is no wish.
 func (f *Field) Plan(p Point) float64 {
 	out := math.Inf(1)
-	for _, i := range f.boxes.at(p) {
-		t := &f.triangles[i]
-		if a, b, c := t.corners[0], t.corners[1], t.corners[2]; t.length < out && insideTriangle(p, a, b, c) {
-			out = t.length
+	for _, i := range f.boxes.At(p.xy()) {
+		if b := &f.bases[i]; b.length < out && b.holds(p) {
+			out = b.length
 		}
 	}
 	return f.scale * out

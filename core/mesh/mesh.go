@@ -1,36 +1,47 @@
 package mesh
 
-// Mesh is a division of a device into cells, all of one kind for now: wedges of
-// order 1 with nodes 0 1 2 on the lower triangle, turning left seen from above,
-// and 3 4 5 above them.
+// Mesh is a division of a device into cells, in blocks of one form each. Cells are numbered
+// block by block.
 type Mesh struct {
-	// Nodes holds x, y, z of each node, m.
-	Nodes []float64
-	// Cells holds six nodes for each wedge.
-	Cells []int32
+	// Nodes holds x, y, z of each node, m. In a flat mesh z is 0.
+	Nodes  []float64
+	Blocks []Block
 	// Body of each cell.
 	Body []int32
 	// Facets are the outer facets of all bodies and the ones between bodies.
 	Facets []Facet
-	// Faces are the facets at the top and the bottom of a flat mesh. They are nothing of
-	// the device and are for drawing only.
-	Faces []Facet
 	// Sides are the names that facets refer to; number 0 is "", a side that the
 	// outline does not have because another body has been cut out there.
 	Sides []string
-	// Plan is the triangulation below the stack.
+	// Plan is the division of the plan below a stack; that of a flat mesh has its cells.
 	Plan *Plan
 	// Beyond has, for facets along which the mesh has been cut, the nodes of the cell
 	// beyond, in the order of those of the facet.
 	Beyond map[int32][4]int32
 	// Layered marks the cells of layers along walls; nil if there are none.
 	Layered []bool
-	// Levels in z from which the layers were made, m.
+	// Levels in z from which the layers were made, m; those of a flat mesh are the two ends of
+	// what it stands for.
 	Levels []float64
 }
 
-// WedgeNodes is the number of nodes of a wedge of order 1.
-const WedgeNodes = 6
+// Block is cells of one form, of order 1.
+type Block struct {
+	Form Form
+	// First is the number of the first of them.
+	First int32
+	// Cells holds the corners of each.
+	Cells []int32
+}
+
+// Count is the number of cells of a block.
+func (b *Block) Count() int { return len(b.Cells) / b.Form.Corners() }
+
+// Cell returns the corners of a cell of the block.
+func (b *Block) Cell(i int) []int32 {
+	n := b.Form.Corners()
+	return b.Cells[n*i : n*(i+1)]
+}
 
 // NodeCount is the number of nodes.
 func (m *Mesh) NodeCount() int { return len(m.Nodes) / 3 }
@@ -38,9 +49,44 @@ func (m *Mesh) NodeCount() int { return len(m.Nodes) / 3 }
 // CellCount is the number of cells.
 func (m *Mesh) CellCount() int { return len(m.Body) }
 
-// Facet is a face of a cell that lies on the outside of its body.
+// At is the place of a node.
+func (m *Mesh) At(node int32) [3]float64 { return [3]float64(m.Nodes[3*node : 3*node+3]) }
+
+// Find returns the block of a cell and its number there.
+func (m *Mesh) Find(cell int32) (block, number int) {
+	for block = len(m.Blocks) - 1; block > 0 && m.Blocks[block].First > cell; block-- {
+	}
+	return block, int(cell - m.Blocks[block].First)
+}
+
+// Cell returns the corners of a cell.
+func (m *Mesh) Cell(cell int32) []int32 {
+	block, number := m.Find(cell)
+	return m.Blocks[block].Cell(number)
+}
+
+// Form returns that of a cell.
+func (m *Mesh) Form(cell int32) Form {
+	block, _ := m.Find(cell)
+	return m.Blocks[block].Form
+}
+
+// Flat says that the cells lie in a plane.
+func (m *Mesh) Flat() bool { return len(m.Blocks) > 0 && m.Blocks[0].Form.Dimension() == 2 }
+
+// EachCell calls f for all cells with their corners.
+func (m *Mesh) EachCell(f func(cell int32, form Form, corners []int32)) {
+	for k := range m.Blocks {
+		b := &m.Blocks[k]
+		for i := range b.Count() {
+			f(b.First+int32(i), b.Form, b.Cell(i))
+		}
+	}
+}
+
+// Facet is a face of a cell that lies on the outside of its body; in a flat mesh an edge.
 type Facet struct {
-	// Nodes turn left seen from outside the cell; the fourth is −1 in a triangle.
+	// Nodes turn left seen from outside the cell; those that it has not are −1.
 	Nodes [4]int32
 	// Cell on the inner side, and its body and the side of that body.
 	Cell, Body, Side int32
@@ -48,23 +94,25 @@ type Facet struct {
 	Other, OtherBody, OtherSide int32
 }
 
-// setFacesApart moves the facets at the top and the bottom.
-func (m *Mesh) setFacesApart(top, bottom int32) {
-	rest := m.Facets[:0]
-	for _, f := range m.Facets {
-		if f.Other < 0 && (f.Side == top || f.Side == bottom) {
-			m.Faces = append(m.Faces, f)
-		} else {
-			rest = append(rest, f)
-		}
-	}
-	m.Facets = rest
-}
-
 // Corners returns the nodes of the facet.
 func (f *Facet) Corners() []int32 {
-	if f.Nodes[3] < 0 {
-		return f.Nodes[:3]
+	n := 4
+	for n > 0 && f.Nodes[n-1] < 0 {
+		n--
 	}
-	return f.Nodes[:]
+	return f.Nodes[:n]
+}
+
+// Edges returns the ends of the lines that bound the facet: in space its edges, in a flat mesh
+// its two ends, each of which stands for the line across the plane.
+func (f *Facet) Edges() [][2]int32 {
+	corners := f.Corners()
+	if len(corners) == 2 {
+		return [][2]int32{{corners[0], corners[0]}, {corners[1], corners[1]}}
+	}
+	var list [][2]int32
+	for i, a := range corners {
+		list = append(list, [2]int32{a, corners[(i+1)%len(corners)]})
+	}
+	return list
 }

@@ -51,11 +51,43 @@ type Plan struct {
 	Members [][]int32
 	// Inside is a point of each region.
 	Inside []Point
+	// Pairs has, for a triangle that is one half of a quadrilateral, the other half, and −1 for
+	// others; nil if there are none.
+	Pairs []int32
 	// Layered marks the triangles of layers along walls; nil if there are none.
 	Layered []bool
 	// Merged counts outline points that were moved onto another one because they
 	// were nearer than the tolerance of 1e-7 of the device.
 	Merged int
+}
+
+// pair returns the other half of the quadrilateral that a triangle belongs to, −1 if it is one
+// by itself.
+func (p *Plan) pair(t int) int32 {
+	if p.Pairs == nil {
+		return none
+	}
+	return p.Pairs[t]
+}
+
+// polygon returns the corners, turning left, of the triangle or the quadrilateral that a
+// triangle is or belongs to.
+func (p *Plan) polygon(t int) []int32 {
+	v, other := p.Triangles[t], p.pair(t)
+	if other == none {
+		return v[:]
+	}
+	for i, g := range p.Neighbours[t] {
+		if g != other {
+			continue
+		}
+		for j, back := range p.Neighbours[other] {
+			if back == int32(t) {
+				return []int32{v[i], v[next(i)], p.Triangles[other][j], v[prev(i)]}
+			}
+		}
+	}
+	panic("mesh: the halves of a quadrilateral do not touch")
 }
 
 // defaultMaxTriangles keeps a slip in a cell size from filling the memory.

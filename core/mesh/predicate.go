@@ -8,6 +8,8 @@ import (
 // Point is a point of the plan, m.
 type Point struct{ X, Y float64 }
 
+func (p Point) xy() [2]float64 { return [2]float64{p.X, p.Y} }
+
 // grid is the lattice on which the points of a triangulation lie.
 type grid struct {
 	quantum float64 // spacing, a power of two

@@ -6,20 +6,38 @@ import (
 	"slices"
 )
 
-// Angles returns the least angle of the triangle of each cell, degrees: 60 is the best.
+// Angles returns the least angle in plan of each cell, degrees, of a quadrilateral as a part of
+// the one that it could have at best, 90, times 60: 60 is the best of all forms.
 // Cells of layers along walls, which are thin on purpose, have 45.
 func (m *Mesh) Angles() []float32 {
 	out := make([]float32, m.CellCount())
-	for c := range out {
-		if m.Layered != nil && m.Layered[c] {
-			out[c] = 45
-			continue
+	m.EachCell(func(cell int32, form Form, corners []int32) {
+		if m.Layered != nil && m.Layered[cell] {
+			out[cell] = 45
+			return
 		}
-		n := m.Cells[WedgeNodes*c:]
-		p := func(i int) Point { return Point{m.Nodes[3*n[i]], m.Nodes[3*n[i]+1]} }
-		out[c] = float32(leastAngle(p(0), p(1), p(2)))
-	}
+		base := corners
+		if form.Dimension() == 3 {
+			base = corners[:len(corners)/2] // of an upright cell
+		}
+		p := func(i int) Point { v := base[i%len(base)]; return Point{m.Nodes[3*v], m.Nodes[3*v+1]} }
+		if len(base) == 3 {
+			out[cell] = float32(leastAngle(p(0), p(1), p(2)))
+			return
+		}
+		least := 90.0
+		for i := range base {
+			least = min(least, corner(p(i+3), p(i), p(i+1)), 180-corner(p(i+3), p(i), p(i+1)))
+		}
+		out[cell] = float32(least * 60 / 90)
+	})
 	return out
+}
+
+// corner is the angle at b between the lines to a and c, degrees.
+func corner(a, b, c Point) float64 {
+	ux, uy, vx, vy := a.X-b.X, a.Y-b.Y, c.X-b.X, c.Y-b.Y
+	return math.Atan2(math.Abs(ux*vy-uy*vx), ux*vx+uy*vy) * 180 / math.Pi
 }
 
 // leastAngle of a triangle, degrees.
@@ -30,11 +48,33 @@ func leastAngle(a, b, c Point) float64 {
 	return math.Asin(min(area2/(l[1]*l[2]), 1)) * 180 / math.Pi
 }
 
+// Size is the volume of an upright cell, m³, or the area of a flat one, m².
+func (m *Mesh) Size(cell int32) float64 {
+	corners := m.Cell(cell)
+	if m.Form(cell).Dimension() == 2 {
+		return m.area(corners)
+	}
+	half := len(corners) / 2
+	return m.area(corners[:half]) * (m.Nodes[3*corners[half]+2] - m.Nodes[3*corners[0]+2])
+}
+
+// area of a polygon in plan.
+func (m *Mesh) area(corners []int32) float64 {
+	var twice float64
+	a := m.At(corners[0])
+	for i := 2; i < len(corners); i++ {
+		b, c := m.At(corners[i-1]), m.At(corners[i])
+		twice += (b[0]-a[0])*(c[1]-a[1]) - (b[1]-a[1])*(c[0]-a[0])
+	}
+	return twice / 2
+}
+
 // Centre of a cell.
-func (m *Mesh) Centre(cell int) (x [3]float64) {
-	for _, v := range m.Cells[WedgeNodes*cell : WedgeNodes*(cell+1)] {
+func (m *Mesh) Centre(cell int32) (x [3]float64) {
+	corners := m.Cell(cell)
+	for _, v := range corners {
 		for r := range x {
-			x[r] += m.Nodes[3*int(v)+r] / WedgeNodes
+			x[r] += m.Nodes[3*int(v)+r] / float64(len(corners))
 		}
 	}
 	return x
@@ -51,7 +91,7 @@ func (m *Mesh) Worst(angles []float32, n int) []int32 {
 	var out []int32
 	seen := map[[2]float64]bool{}
 	for _, c := range list {
-		x := m.Centre(int(c))
+		x := m.Centre(c)
 		if at := [2]float64{x[0], x[1]}; !seen[at] {
 			seen[at] = true
 			out = append(out, c)
@@ -64,16 +104,19 @@ func (m *Mesh) Worst(angles []float32, n int) []int32 {
 }
 
 // Exposed lists the sides of the cells that keep says stay where they end at cells that
-// do not, at another body or outside, as facets of those cells.
-func (m *Mesh) Exposed(keep func(cell int) bool) []Facet {
+// do not, at another body or outside, as facets of those cells; of a flat mesh these cells
+// themselves.
+func (m *Mesh) Exposed(keep func(cell int32) bool) []Facet {
+	if m.Flat() {
+		return m.faces(keep)
+	}
 	open := make(map[facetKey]Facet)
-	for c := range m.CellCount() {
+	m.EachCell(func(c int32, form Form, own []int32) {
 		if !keep(c) {
-			continue
+			return
 		}
-		own := m.Cells[WedgeNodes*c : WedgeNodes*(c+1)]
-		for _, f := range facetsOfWedge {
-			facet := Facet{Nodes: [4]int32{-1, -1, -1, -1}, Cell: int32(c), Body: m.Body[c], Other: -1, OtherBody: -1}
+		for _, f := range form.Facets() {
+			facet := Facet{Nodes: [4]int32{none, none, none, none}, Cell: c, Body: m.Body[c], Other: none, OtherBody: none}
 			for k, corner := range f {
 				facet.Nodes[k] = own[corner]
 			}
@@ -88,13 +131,26 @@ func (m *Mesh) Exposed(keep func(cell int) bool) []Facet {
 			}
 			open[key] = facet
 		}
-	}
+	})
 	list := make([]Facet, 0, len(open))
 	for _, f := range open {
 		list = append(list, f)
 	}
 	slices.SortFunc(list, func(a, b Facet) int {
 		return cmp.Or(cmp.Compare(a.Cell, b.Cell), slices.Compare(a.Nodes[:], b.Nodes[:]))
+	})
+	return list
+}
+
+// faces are the cells of a flat mesh as facets.
+func (m *Mesh) faces(keep func(cell int32) bool) []Facet {
+	var list []Facet
+	m.EachCell(func(c int32, _ Form, corners []int32) {
+		if keep(c) {
+			f := Facet{Nodes: [4]int32{none, none, none, none}, Cell: c, Body: m.Body[c], Other: none, OtherBody: none}
+			copy(f.Nodes[:], corners)
+			list = append(list, f)
+		}
 	})
 	return list
 }

@@ -58,7 +58,7 @@ func TestStackRandom(t *testing.T) {
 		require.NoError(t, err)
 		volume := make([]float64, len(bodies))
 		for c := range m.CellCount() {
-			v := wedgeVolume(m, c)
+			v := m.Size(int32(c))
 			if !(v > 0) {
 				t.Fatalf("seed %d: cell %d is inverted", seed, c)
 			}

@@ -69,8 +69,8 @@ const CutSide = "cut"
 type StackSettings struct {
 	// MaxCells bounds the mesh; 0 means 4,000,000.
 	MaxCells int
-	// Flat makes one layer of cells between the bottom and the top of all bodies, whose
-	// facets there become [Mesh.Faces].
+	// Flat makes cells of the plane, for all that lies between the bottom and the top of the
+	// first body.
 	Flat bool
 	// Growth is by how much a cell may be longer than its neighbour, as a part of its
 	// length; 0 leaves it to the bodies, or is 0.4 where there are wishes near sides.
@@ -155,7 +155,7 @@ func NewStack(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 	s := &stacker{bodies: bodies, cuts: set.Cuts, plan: plan, top: sides.of(shape.Top), bottom: sides.of(shape.Bottom), cut: sides.of(CutSide)}
 	s.names = sides.list
 	s.levels = levels(bodies, set.Cuts, growth, layerAt)
-	if set.Flat {
+	if s.flat = set.Flat; s.flat {
 		s.levels = []float64{bodies[0].Z0, bodies[0].Z1}
 	}
 	if n := len(plan.Triangles) * (len(s.levels) - 1); n > 4*limit {
@@ -169,9 +169,6 @@ func NewStack(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 	}
 	m := s.build()
 	m.Sides = sides.list
-	if set.Flat {
-		m.setFacesApart(s.top, s.bottom)
-	}
 	if m.CellCount() > limit {
 		return nil, fmt.Errorf("the cell sizes ask for %s cells, more than the %s allowed; make the cells larger", quantity.Count(m.CellCount()), quantity.Count(limit))
 	}
@@ -251,6 +248,7 @@ type stacker struct {
 	label            [][]int32 // per region and layer: the body, −1 if empty
 	top, bottom, cut int32
 	names            []string // of the sides
+	flat             bool
 	// Of a mesh of bricks: the outlines by which sides are named, and the numbers of left,
 	// right, front and back.
 	brick   bool
@@ -264,25 +262,52 @@ type stacker struct {
 func (s *stacker) build() *Mesh {
 	p := s.plan
 	layers := len(s.levels) - 1
+	forms := [2]Form{Wedge, Hexahedron}
+	ends := [2]int{0, 1} // the levels of a cell with nodes
+	if s.flat {
+		forms, ends[1] = [2]Form{Triangle, Quadrilateral}, 0
+	}
 	node := make([]int32, len(p.Points)*len(s.levels))
-	cell := make([]int32, len(p.Triangles)*layers)
-	cells := int32(0)
-	for t, tri := range p.Triangles {
-		label := s.label[p.Region[t]]
-		for k := range layers {
-			cell[t*layers+k] = none
-			if label[k] == none {
-				continue
-			}
-			cell[t*layers+k] = cells
-			cells++
-			for _, v := range tri {
-				at := int(v)*len(s.levels) + k
-				node[at], node[at+1] = 1, 1
-			}
+	// cell is, by triangle and layer, its cell or none; both halves of a quadrilateral have
+	// the same.
+	cell := slices.Repeat([]int32{none}, len(p.Triangles)*layers)
+	m := &Mesh{Plan: p, Levels: s.levels}
+	count := int32(0)
+	var bases [2][]int32 // triangles that are cells, and the first halves of those that are not
+	for t := range p.Triangles {
+		switch other := p.pair(t); {
+		case other == none:
+			bases[0] = append(bases[0], int32(t))
+		case other > int32(t):
+			bases[1] = append(bases[1], int32(t))
 		}
 	}
-	m := &Mesh{Plan: p, Levels: s.levels, Cells: make([]int32, 0, WedgeNodes*int(cells)), Body: make([]int32, 0, cells)}
+	for k, list := range bases {
+		first := count
+		for _, t := range list {
+			for l := range layers {
+				body := s.label[p.Region[t]][l]
+				if body == none {
+					continue
+				}
+				cell[int(t)*layers+l] = count
+				if k == 1 {
+					cell[int(p.Pairs[t])*layers+l] = count
+				}
+				count++
+				m.Body = append(m.Body, body)
+				if p.Layered != nil {
+					m.Layered = append(m.Layered, p.Layered[t])
+				}
+				for _, v := range p.polygon(int(t)) {
+					node[int(v)*len(s.levels)+l+ends[0]], node[int(v)*len(s.levels)+l+ends[1]] = 1, 1
+				}
+			}
+		}
+		if count > first {
+			m.Blocks = append(m.Blocks, Block{Form: forms[k], First: first, Cells: make([]int32, 0, forms[k].Corners()*int(count-first))})
+		}
+	}
 	for v, xy := range p.Points {
 		for l, z := range s.levels {
 			at := v*len(s.levels) + l
@@ -290,26 +315,30 @@ func (s *stacker) build() *Mesh {
 				node[at] = none
 				continue
 			}
+			if s.flat {
+				z = 0
+			}
 			node[at] = int32(len(m.Nodes) / 3)
 			m.Nodes = append(m.Nodes, xy.X, xy.Y, z)
 		}
 	}
-	for t, tri := range p.Triangles {
-		label := s.label[p.Region[t]]
-		for k := range layers {
-			if label[k] == none {
-				continue
-			}
-			m.Body = append(m.Body, label[k])
-			if p.Layered != nil {
-				m.Layered = append(m.Layered, p.Layered[t])
-			}
-			for _, l := range [2]int{k, k + 1} {
-				for _, v := range tri {
-					m.Cells = append(m.Cells, node[int(v)*len(s.levels)+l])
+	for _, list := range bases {
+		for _, t := range list {
+			corners := p.polygon(int(t))
+			for l := range layers {
+				me := cell[int(t)*layers+l]
+				if me == none {
+					continue
 				}
+				k, _ := m.Find(me)
+				b := &m.Blocks[k]
+				for level := l + ends[0]; level <= l+ends[1]; level++ {
+					for _, v := range corners {
+						b.Cells = append(b.Cells, node[int(v)*len(s.levels)+level])
+					}
+				}
+				s.facets(m, int(t), l, node, cell)
 			}
-			s.facets(m, t, k, node, cell)
 		}
 	}
 	slices.SortStableFunc(m.Facets, func(a, b Facet) int { return cmp.Compare(a.Body, b.Body) })
@@ -323,47 +352,64 @@ func (s *stacker) facets(m *Mesh, t, k int, node, cell []int32) {
 	layers := len(s.levels) - 1
 	body := s.label[p.Region[t]][k]
 	me := cell[t*layers+k]
-	at := func(i, l int) int32 { return node[int(p.Triangles[t][i])*len(s.levels)+l] }
+	at := func(v int32, l int) int32 { return node[int(v)*len(s.levels)+l] }
 	add := func(nodes [4]int32, other, otherBody, side, otherSide int32) {
 		if otherBody == body || otherBody != none && otherBody < body {
 			return
 		}
 		m.Facets = append(m.Facets, Facet{Nodes: nodes, Cell: me, Body: body, Side: side, Other: other, OtherBody: otherBody, OtherSide: otherSide})
 	}
-	// Above and below.
-	for _, up := range [2]bool{false, true} {
-		n, l := k-1, k
-		nodes := [4]int32{at(0, k), at(2, k), at(1, k), none}
-		if up {
-			n, l = k+1, k+1
-			nodes = [4]int32{at(0, l), at(1, l), at(2, l), none}
+	if !s.flat {
+		base := p.polygon(t)
+		for _, up := range [2]bool{false, true} {
+			n, l := k-1, k
+			if up {
+				n, l = k+1, k+1
+			}
+			nodes := [4]int32{none, none, none, none}
+			for i, v := range base {
+				if nodes[i] = at(v, l); !up && i > 0 { // seen from below they turn the other way
+					nodes[i] = at(base[len(base)-i], l)
+				}
+			}
+			other, otherBody := none, none
+			if n >= 0 && n < layers {
+				other, otherBody = cell[t*layers+n], s.label[p.Region[t]][n]
+			}
+			mine, theirs := s.levelSide(body, l), s.levelSide(otherBody, l)
+			if s.brick { // the steps of a closed surface are its top and its bottom
+				mine, theirs = s.stepSide(body, mine, up), s.stepSide(otherBody, theirs, !up)
+			}
+			add(nodes, other, otherBody, mine, theirs)
 		}
-		other, otherBody := none, none
-		if n >= 0 && n < layers {
-			other, otherBody = cell[t*layers+n], s.label[p.Region[t]][n]
-		}
-		mine, theirs := s.levelSide(body, l), s.levelSide(otherBody, l)
-		if s.brick { // the steps of a closed surface are its top and its bottom
-			mine, theirs = s.stepSide(body, mine, up), s.stepSide(otherBody, theirs, !up)
-		}
-		add(nodes, other, otherBody, mine, theirs)
 	}
-	// Around.
-	for i := range 3 {
-		g := p.Neighbours[t][i]
+	s.upright(p, t, k, cell, body, at, add)
+	if other := p.pair(t); other != none {
+		s.upright(p, int(other), k, cell, body, at, add)
+	}
+}
+
+// upright adds the facets that stand on the edges of a triangle of the plan; in a flat mesh
+// they are these edges.
+func (s *stacker) upright(p *Plan, t, k int, cell []int32, body int32, at func(v int32, l int) int32, add func(nodes [4]int32, other, otherBody, side, otherSide int32)) {
+	layers := len(s.levels) - 1
+	for i, g := range p.Neighbours[t] {
 		other, otherBody := none, none
 		if g >= 0 {
 			other, otherBody = cell[int(g)*layers+k], s.label[p.Region[g]][k]
 		}
-		if otherBody == body {
+		if otherBody == body { // also the other half of a quadrilateral
 			continue
 		}
-		a, b := next(i), prev(i)
-		nodes := [4]int32{at(a, k), at(b, k), at(b, k+1), at(a, k+1)}
+		a, b := p.Triangles[t][next(i)], p.Triangles[t][prev(i)]
+		nodes := [4]int32{at(a, k), at(b, k), none, none}
+		if !s.flat {
+			nodes[2], nodes[3] = at(b, k+1), at(a, k+1)
+		}
 		piece := p.Segments[t][i]
 		mine, theirs := s.pieceSide(piece, body), s.pieceSide(piece, otherBody)
 		if s.brick {
-			from, to := p.Points[p.Triangles[t][a]], p.Points[p.Triangles[t][b]]
+			from, to := p.Points[a], p.Points[b]
 			mine, theirs = s.brickSide(body, from, to, g), s.brickSide(otherBody, to, from, int32(t))
 		}
 		add(nodes, other, otherBody, mine, theirs)

@@ -17,14 +17,6 @@ func block(part int, w, d, x, y, z0, z1, size float64) StackBody {
 	return StackBody{Body: shape.Body{Part: part, Outline: o.Move(x, y, 0), Z0: z0, Z1: z1}, Size: size, Across: 2}
 }
 
-// wedgeVolume uses the mean of the triangle areas, exact for upright wedges.
-func wedgeVolume(m *Mesh, c int) float64 {
-	n := m.Cells[WedgeNodes*c:]
-	p := func(i int) []float64 { return m.Nodes[3*n[i]:] }
-	a, b, d := p(0), p(1), p(2)
-	return ((b[0]-a[0])*(d[1]-a[1]) - (b[1]-a[1])*(d[0]-a[0])) / 2 * (p(3)[2] - a[2])
-}
-
 func facetAreaZ(m *Mesh, f *Facet) float64 {
 	if f.Nodes[3] >= 0 {
 		return 0
@@ -43,7 +35,7 @@ func TestStackConservesVolumesAndNamesSides(t *testing.T) {
 	require.NoError(t, err)
 	volume := make([]float64, 3)
 	for c := range m.CellCount() {
-		v := wedgeVolume(m, c)
+		v := m.Size(int32(c))
 		require.Positive(t, v)
 		volume[m.Body[c]] += v
 	}
@@ -85,9 +77,9 @@ func TestStackAcross(t *testing.T) {
 	assert.ErrorContains(t, err, "make the cells larger")
 }
 
-// TestSectionsHaveOneLayer: a flat mesh has one layer, whose faces are apart from the
-// surfaces of the device; a cut renames the nodes of both.
-func TestSectionsHaveOneLayer(t *testing.T) {
+// TestSectionsAreFlat: a flat mesh has cells of the plane, whose facets are edges; a cut renames
+// the nodes of both.
+func TestSectionsAreFlat(t *testing.T) {
 	var bodies []StackBody
 	for i := range 2 {
 		o, err := shape.Rectangle(0.02, 0.03)
@@ -97,7 +89,8 @@ func TestSectionsHaveOneLayer(t *testing.T) {
 	m, err := NewStack(bodies, &StackSettings{Flat: true})
 	require.NoError(t, err)
 	assert.Equal(t, []float64{0, 0.005}, m.Levels)
-	assert.Len(t, m.Faces, 2*m.CellCount())
+	assert.Len(t, m.Blocks, 1)
+	assert.Equal(t, Triangle, m.Blocks[0].Form)
 	var between []int32
 	for k, f := range m.Facets {
 		require.NotContains(t, []string{"top", "bottom"}, m.Sides[f.Side])
@@ -108,10 +101,11 @@ func TestSectionsHaveOneLayer(t *testing.T) {
 	require.NotEmpty(t, between)
 	before := m.NodeCount()
 	m.Cut(between)
-	assert.Equal(t, before+2*(len(between)+1), m.NodeCount())
-	for _, f := range m.Faces {
+	assert.Equal(t, before+len(between)+1, m.NodeCount())
+	for _, f := range m.Facets {
+		require.Len(t, f.Corners(), 2)
 		for _, v := range f.Corners() {
-			assert.Contains(t, m.Cells[WedgeNodes*f.Cell:WedgeNodes*(f.Cell+1)], v)
+			assert.Contains(t, m.Cell(f.Cell), v)
 		}
 	}
 }

@@ -4,6 +4,8 @@ import (
 	"cmp"
 	"math"
 	"slices"
+
+	"saltkettle/core/spatial"
 )
 
 // Wall asks for thin layers of cells along an outline: the first of a thickness, each
@@ -170,7 +172,7 @@ func newWalls(a *arrangement, bodies []planBody, fills []bool) *walls {
 // nearPieces are the pieces of an arrangement in boxes.
 type nearPieces struct {
 	*arrangement
-	boxes *boxes
+	boxes *spatial.Boxes
 }
 
 func newNearPieces(a *arrangement) *nearPieces {
@@ -178,11 +180,11 @@ func newNearPieces(a *arrangement) *nearPieces {
 	for _, p := range a.points {
 		low, high = Point{min(low.X, p.X), min(low.Y, p.Y)}, Point{max(high.X, p.X), max(high.Y, p.Y)}
 	}
-	n := &nearPieces{a, newBoxes(low, high, len(a.pieces))}
+	n := &nearPieces{a, spatial.NewBoxes(low.xy(), high.xy(), len(a.pieces))}
 	for i := range a.pieces {
 		u, v := a.points[a.pieces[i].a], a.points[a.pieces[i].b]
 		slack := overrun * (math.Abs(u.X-v.X) + math.Abs(u.Y-v.Y))
-		n.boxes.add(Point{min(u.X, v.X) - slack, min(u.Y, v.Y) - slack}, Point{max(u.X, v.X) + slack, max(u.Y, v.Y) + slack}, int32(i))
+		n.boxes.Add([2]float64{min(u.X, v.X) - slack, min(u.Y, v.Y) - slack}, [2]float64{max(u.X, v.X) + slack, max(u.Y, v.Y) + slack}, int32(i))
 	}
 	return n
 }
@@ -196,7 +198,7 @@ func (n *nearPieces) free(v int32, along Point, reach float64) float64 {
 	p := n.points[v]
 	best := reach
 	end := Point{p.X + reach*along.X, p.Y + reach*along.Y}
-	n.boxes.each(Point{min(p.X, end.X), min(p.Y, end.Y)}, Point{max(p.X, end.X), max(p.Y, end.Y)}, func(box *[]int32) {
+	n.boxes.Each([2]float64{min(p.X, end.X), min(p.Y, end.Y)}, [2]float64{max(p.X, end.X), max(p.Y, end.Y)}, func(box *[]int32) {
 		for _, i := range *box {
 			q := &n.pieces[i]
 			if q.a == v || q.b == v {
@@ -471,12 +473,13 @@ func (w *walls) fill(p *Plan, strips map[int32]bool, vertex, number []int32, ext
 		p.Triangles[k], p.Neighbours[k], p.Segments[k], p.Region[k] = p.Triangles[t], p.Neighbours[t], p.Segments[t], p.Region[t]
 	}
 	p.Triangles, p.Neighbours, p.Segments, p.Region = p.Triangles[:kept], p.Neighbours[:kept], p.Segments[:kept], p.Region[:kept]
-	p.Layered = make([]bool, kept)
+	p.Layered, p.Pairs = make([]bool, kept), slices.Repeat([]int32{none}, kept)
 	add := func(r, a, b, c int32) {
 		t := len(p.Triangles)
 		tri := [3]int32{a, b, c}
 		neighbours, segments := [3]int32{none, none, none}, [3]int32{none, none, none}
-		p.Triangles, p.Neighbours, p.Segments, p.Region, p.Layered = append(p.Triangles, tri), append(p.Neighbours, neighbours), append(p.Segments, segments), append(p.Region, r), append(p.Layered, true)
+		p.Triangles, p.Neighbours, p.Segments, p.Region = append(p.Triangles, tri), append(p.Neighbours, neighbours), append(p.Segments, segments), append(p.Region, r)
+		p.Layered, p.Pairs = append(p.Layered, true), append(p.Pairs, none)
 		for i := range tri {
 			key := pair(tri[next(i)], tri[prev(i)])
 			if s, ok := pieces[key]; ok {
@@ -505,9 +508,27 @@ func (w *walls) fill(p *Plan, strips map[int32]bool, vertex, number []int32, ext
 				upper = line(c, d, q.line)
 			}
 			zip(p.Points, lower, upper, func(u, v, x int32) { add(r, u, v, x) })
+			if t := int32(len(p.Triangles)); len(lower)+len(upper) == 4 && isQuad(p.Points, lower[0], lower[1], upper[1], upper[0]) {
+				p.Pairs[t-2], p.Pairs[t-1] = t-1, t-2
+			}
 			lower = []int32{c, d}
 		}
 	}
+}
+
+// leastSine is that of the corners of quadrilaterals; those with a sharper one stay triangles.
+const leastSine = 0.2
+
+// isQuad says whether four points, turning left, make a quadrilateral that is good for a cell.
+func isQuad(points []Point, corners ...int32) bool {
+	for i, v := range corners {
+		a, b, c := points[v], points[corners[(i+1)%4]], points[corners[(i+2)%4]]
+		turn := (b.X-a.X)*(c.Y-b.Y) - (b.Y-a.Y)*(c.X-b.X)
+		if !(turn > leastSine*math.Sqrt(sq(a, b)*sq(b, c))) {
+			return false
+		}
+	}
+	return true
 }
 
 // zip makes triangles between two lines that run beside each other, the upper one to the

@@ -27,7 +27,7 @@ func volumes(t *testing.T, m *Mesh, n int) []float64 {
 	t.Helper()
 	v := make([]float64, n)
 	for c := range m.CellCount() {
-		x := wedgeVolume(m, c)
+		x := m.Size(int32(c))
 		require.Positive(t, x)
 		v[m.Body[c]] += x
 	}
@@ -112,8 +112,8 @@ func TestSizesByAField(t *testing.T) {
 	require.InDeltaSlice(t, []float64{0.005, 0.005}, columns.Up, 1e-12)
 	plan, area := make([]float64, len(columns.Plan)), 0.0
 	for c := range m.CellCount() {
-		n := m.Cells[WedgeNodes*c]
-		plan[columns.Triangle[c]] = wanted(Point{m.Nodes[3*n], m.Nodes[3*n+1]})
+		n := m.Cell(int32(c))[0]
+		plan[columns.Base[c]] = wanted(Point{m.Nodes[3*n], m.Nodes[3*n+1]})
 		assert.Equal(t, m.Nodes[3*n+2] > 0.004, columns.Layer[c] == 1)
 	}
 	for _, l := range columns.Plan {

@@ -43,10 +43,7 @@ func meshed(t *testing.T, doc *model.Document) (*mesh.Mesh, map[string]float64) 
 	require.NoError(t, err)
 	volume := map[string]float64{}
 	for c, b := range m.Body {
-		n := m.Cells[6*c:]
-		p := func(i int) []float64 { return m.Nodes[3*n[i]:] }
-		area := ((p(1)[0]-p(0)[0])*(p(2)[1]-p(0)[1]) - (p(2)[0]-p(0)[0])*(p(1)[1]-p(0)[1])) / 2
-		volume[r.Parts[r.Bodies[owners[b]].Part].Name] += area * (p(3)[2] - p(0)[2])
+		volume[r.Parts[r.Bodies[owners[b]].Part].Name] += m.Size(int32(c))
 	}
 	return m, volume
 }

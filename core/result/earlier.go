@@ -3,31 +3,39 @@ package result
 import (
 	"slices"
 
-	"saltkettle/core/mesh"
+	"saltkettle/core/fem"
 )
 
 // Earlier is the fields of a run that another one goes on from.
 type Earlier struct {
+	dir    string // of the result, "" if all fields are at hand
+	names  []FieldName
 	fields *Fields
 	parts  []string // ids, by the number of the part
 }
 
-// LoadEarlier reads the fields in the folder of a result.
+// LoadEarlier prepares the fields in the folder of a result, which are read when they are asked
+// for.
 func LoadEarlier(dir string) (*Earlier, error) {
 	r, err := Load(dir)
 	if err != nil {
 		return nil, err
 	}
-	f, err := LoadFields(dir)
+	f, err := r.loadFields(dir, "", func(FieldName) bool { return false })
 	if err != nil {
 		return nil, err
 	}
-	return NewEarlier(r, f), nil
+	e := NewEarlier(r, f)
+	e.dir, e.names = dir, r.Fields
+	return e, nil
 }
 
 // NewEarlier makes the fields of a result ready to go on from.
 func NewEarlier(r *Result, f *Fields) *Earlier {
 	e := &Earlier{fields: f}
+	for _, v := range f.Values {
+		e.names = append(e.names, v.FieldName)
+	}
 	for _, p := range r.Document.Parts {
 		e.parts = append(e.parts, p.ID)
 	}
@@ -35,14 +43,22 @@ func NewEarlier(r *Result, f *Fields) *Earlier {
 }
 
 // Has says that there is a field of a name.
-func (e *Earlier) Has(field string) bool { return e.field(field) != nil }
+func (e *Earlier) Has(field string) bool {
+	return slices.ContainsFunc(e.names, func(f FieldName) bool { return f.Name == field })
+}
 
-func (e *Earlier) field(name string) *Field {
+// field returns the values of a field.
+func (e *Earlier) field(name string) ([]float64, error) {
 	i := slices.IndexFunc(e.fields.Values, func(f Field) bool { return f.Name == name })
 	if i < 0 {
-		return nil
+		f, err := LoadFields(e.dir, name)
+		if err != nil {
+			return nil, err
+		}
+		i = len(e.fields.Values)
+		e.fields.Values = append(e.fields.Values, f.Values...)
 	}
-	return &e.fields.Values[i]
+	return e.fields.Values[i].Values, nil
 }
 
 // nearCell is how far beside a cell, as a part of it, a place still belongs to it:
@@ -52,35 +68,28 @@ const nearCell = 0.25
 // At sets out to the values of a field at places in a part, which it is taken to be in
 // if it has them; other places are looked for in all parts. Values of places that are
 // nowhere stay; it returns how many these are.
-func (e *Earlier) At(field, part string, x [][3]float64, out []float64) (missing int) {
-	points := make([]float64, 0, 3*len(x))
-	for _, p := range x {
-		points = append(points, p[:]...)
+func (e *Earlier) At(field, part string, x [][3]float64, out []float64) (missing int, err error) {
+	values, err := e.field(field)
+	if err != nil {
+		return 0, err
 	}
 	left := make([]int, len(x)) // what has not been found
 	for i := range left {
 		left[i] = i
 	}
 	own := slices.Index(e.parts, part)
-	values := e.field(field).Values
 	look := func(slack float64, in func(part int32) bool) {
-		m := &mesh.Mesh{Nodes: e.fields.Nodes}
-		for c, p := range e.fields.Part {
-			if in(p) {
-				m.Cells = append(m.Cells, e.fields.Cells[mesh.WedgeNodes*c:mesh.WedgeNodes*(c+1)]...)
-				m.Body = append(m.Body, p)
-			}
-		}
-		var at []float64
+		g := e.fields.grid(in)
+		at := make([]float64, 0, 3*len(left))
 		for _, i := range left {
-			at = append(at, points[3*i:3*i+3]...)
+			at = append(at, x[i][:]...)
 		}
-		cells, places := m.LocateNear(at, slack)
 		var rest []int
-		for k, i := range left {
-			v, ok := 0.0, cells[k] >= 0
+		for k, place := range g.Locate(at, slack) {
+			i := left[k]
+			v, ok := 0.0, place.Cell >= 0
 			if ok {
-				v = wedge(values, m.Cells[mesh.WedgeNodes*cells[k]:], places[k])
+				v = g.Blocks[place.Block].At(place, values)
 				ok = v == v // the field is not everywhere
 			}
 			if ok {
@@ -92,22 +101,30 @@ func (e *Earlier) At(field, part string, x [][3]float64, out []float64) (missing
 		left = rest
 	}
 	mine := func(p int32) bool { return int(p) == own }
-	look(1e-9, mine)
+	look(fem.OnSide, mine)
 	if len(left) > 0 {
 		look(nearCell, mine)
 	}
 	if len(left) > 0 {
-		look(1e-9, func(int32) bool { return true })
+		look(fem.OnSide, func(int32) bool { return true })
 	}
-	return len(left)
+	return len(left), nil
 }
 
-// wedge is a value in a wedge of order 1, from those at its corners.
-func wedge(values []float64, corners []int32, at [3]float64) float64 {
-	l := [3]float64{1 - at[0] - at[1], at[0], at[1]}
-	var v float64
-	for i, w := range l {
-		v += w * ((1-at[2])/2*values[corners[i]] + (1+at[2])/2*values[corners[i+3]])
+// grid is that of the cells of some parts.
+func (f *Fields) grid(in func(part int32) bool) *fem.Grid {
+	g := &fem.Grid{Nodes: f.Nodes}
+	first := 0
+	for _, b := range f.Blocks {
+		own := fem.Block{Element: b.Element}
+		n := b.Element.Count()
+		for c, p := range f.Part[first : first+b.Count()] {
+			if in(p) {
+				own.Cells, own.Part = append(own.Cells, b.Cells[n*c:n*(c+1)]...), append(own.Part, p)
+			}
+		}
+		first += b.Count()
+		g.Blocks = append(g.Blocks, own)
 	}
-	return v
+	return g
 }

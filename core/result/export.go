@@ -12,22 +12,27 @@ import (
 	"strings"
 )
 
-// wedgeType is the number of a wedge of order 1 in the VTU format.
-const wedgeType = 13
-
-// WriteVTU writes the mesh and the fields as an unstructured grid in XML with inline
+// WriteVTU writes the elements and the fields as an unstructured grid in XML with inline
 // binary data: the fields in SI units at the points, the number of the part at the
-// cells.
+// cells. What elements of order 2 have between corners is kept.
 func (f *Fields) WriteVTU(w io.Writer) error {
 	b := bufio.NewWriter(w)
 	cells := len(f.Part)
-	offsets := make([]int32, cells)
-	types := make([]uint8, cells)
+	var points, offsets []int32
+	var types []uint8
+	for _, block := range f.Blocks {
+		number, order := block.Element.VTK()
+		for c := range block.Count() {
+			own := block.Cells[len(order)*c:]
+			for _, i := range order {
+				points = append(points, own[i])
+			}
+			offsets, types = append(offsets, int32(len(points))), append(types, number)
+		}
+	}
 	parts := make([]int32, cells)
-	for i := range offsets {
-		offsets[i] = int32(6 * (i + 1))
-		types[i] = wedgeType
-		parts[i] = f.Part[i] + 1
+	for i, p := range f.Part {
+		parts[i] = p + 1
 	}
 	fmt.Fprintf(b, `<?xml version="1.0"?>
 <VTKFile type="UnstructuredGrid" version="1.0" byte_order="LittleEndian" header_type="UInt64">
@@ -62,7 +67,7 @@ func (f *Fields) WriteVTU(w io.Writer) error {
 	fmt.Fprintln(b, `</CellData><Points>`)
 	array("Float64", "points", 3, f.Nodes)
 	fmt.Fprintln(b, `</Points><Cells>`)
-	array("Int32", "connectivity", 1, f.Cells)
+	array("Int32", "connectivity", 1, points)
 	array("Int32", "offsets", 1, offsets)
 	array("UInt8", "types", 1, types)
 	fmt.Fprintln(b, `</Cells></Piece></UnstructuredGrid></VTKFile>`)

@@ -5,6 +5,7 @@ import (
 	"encoding/binary"
 	"encoding/csv"
 	"encoding/json"
+	"fmt"
 	"math"
 	"os"
 	"path/filepath"
@@ -14,6 +15,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"saltkettle/core/fem"
 	"saltkettle/core/mesh"
 	"saltkettle/core/model"
 	"saltkettle/core/shape"
@@ -35,11 +37,11 @@ func slabs(t *testing.T) *mesh.Mesh {
 
 // fieldsOf gives both bodies the temperature 300 K + 1 K/mm·z, the upper one 5 K more, and the
 // potential to the lower one alone.
-func fieldsOf(m *mesh.Mesh) *Fields {
-	p := NewPoints(m, 2)
-	f := &Fields{Nodes: p.Places(m), Cells: p.Cells, Part: append([]int32(nil), m.Body...)}
+func fieldsOf(g *fem.Grid) *Fields {
+	p := g.Points(2)
+	f := NewFields(g, p, func(body int32) int { return int(body) })
 	t, v := make([]float64, len(p.Node)), make([]float64, len(p.Node))
-	for i, body := range p.Body {
+	for i, body := range p.Part {
 		t[i] = 300 + 1000*f.Nodes[3*i+2] + 5*float64(body)
 		v[i] = f.Nodes[3*i]
 		if body == 1 {
@@ -50,34 +52,127 @@ func fieldsOf(m *mesh.Mesh) *Fields {
 	return f
 }
 
-// TestWhereBodiesMeetEachHasItsOwnPoints: what jumps has two values there.
-func TestWhereBodiesMeetEachHasItsOwnPoints(t *testing.T) {
-	m := slabs(t)
-	p := NewPoints(m, 2)
-	require.Len(t, p.First, 3)
-	assert.Equal(t, len(p.Node), int(p.First[2]))
-	seen := map[[3]float64]map[int32]bool{}
-	for i, x := range p.Node {
-		at := [3]float64(m.Nodes[3*x : 3*x+3])
-		if seen[at] == nil {
-			seen[at] = map[int32]bool{}
-		}
-		assert.False(t, seen[at][p.Body[i]], "a body has a point once")
-		seen[at][p.Body[i]] = true
+// outside are the outer sides of cells, and those between bodies.
+func outside(g *fem.Grid) (list []Face) {
+	for _, s := range g.Sides() {
+		list = append(list, Face{Side: s, Name: int32(s.Facet), Inner: s.Other >= 0})
 	}
-	for at, bodies := range seen {
-		want := 1
-		if math.Abs(at[2]-0.002) < 1e-12 {
-			want = 2
+	return list
+}
+
+// grids are two boxes of each form of cells and each order, one above the other.
+func grids(t *testing.T) map[string]*fem.Grid {
+	t.Helper()
+	wedges := fem.FromMesh(slabs(t))
+	bricks := &fem.Grid{Blocks: []fem.Block{{Element: fem.NewElement(mesh.Hexahedron, 1)}}}
+	flat := &fem.Grid{Blocks: []fem.Block{{Element: fem.NewElement(mesh.Triangle, 1)}, {Element: fem.NewElement(mesh.Quadrilateral, 1)}}}
+	for z := range 3 {
+		for y := range 2 {
+			for x := range 2 {
+				bricks.Nodes = append(bricks.Nodes, 0.01*(float64(x)-0.5), 0.01*(float64(y)-0.5), 0.002*float64(z))
+			}
 		}
-		assert.Len(t, bodies, want)
+		flat.Nodes = append(flat.Nodes, 0, 0.01*float64(z), 0, 0.01, 0.01*float64(z), 0)
 	}
-	for c, b := range m.Body {
-		for i := range mesh.WedgeNodes {
-			point := p.Cells[mesh.WedgeNodes*c+i]
-			assert.Equal(t, b, p.Body[point])
-			assert.Equal(t, m.Cells[mesh.WedgeNodes*c+i], p.Node[point])
+	for z := range int32(2) {
+		v := 4 * z
+		b := &bricks.Blocks[0]
+		b.Cells, b.Part = append(b.Cells, v, v+1, v+3, v+2, v+4, v+5, v+7, v+6), append(b.Part, z)
+	}
+	flat.Blocks[0].Cells, flat.Blocks[0].Part = []int32{0, 1, 3, 0, 3, 2}, []int32{0, 0}
+	flat.Blocks[1].Cells, flat.Blocks[1].Part = []int32{2, 3, 5, 4}, []int32{1}
+	return map[string]*fem.Grid{"wedges": wedges, "wedges of order 2": wedges.Elevated(nil), "bricks": bricks, "bricks of order 2": bricks.Elevated(nil),
+		"a section": flat, "a section of order 2": flat.Elevated(nil)}
+}
+
+// TestFieldsOfAnyCells: what is written of cells of any form and order is read back, drawn
+// and found at places.
+func TestFieldsOfAnyCells(t *testing.T) {
+	for name, g := range grids(t) {
+		p := g.Points(2)
+		f := NewFields(g, p, func(body int32) int { return int(body) })
+		values := make([]float64, len(p.Node))
+		for i := range values {
+			x := p.At[3*i : 3*i+3]
+			values[i] = 3 + 200*x[0] - 100*x[1] + 50*x[2] + float64(p.Part[i])
 		}
+		f.Values = []Field{{FieldName: FieldName{Name: "temperature", Unit: "K"}, Values: values}}
+		flat := g.Blocks[0].Element.Dimension == 2
+		faces := outside(g)
+		if flat {
+			faces = nil
+			for bi := range g.Blocks {
+				for c := range g.Blocks[bi].Count() {
+					faces = append(faces, Face{Side: fem.Side{Block: bi, Cell: c, Facet: fem.Itself}})
+				}
+			}
+		}
+		s := NewSurface(g, p, faces, [][2]int{{0, 0}, {1, 0}})
+		require.NoError(t, s.Show(f.Values))
+		// The area of all triangles, with those between the bodies seen from both.
+		var area float64
+		at := func(v uint32) [3]float64 {
+			return [3]float64{float64(s.positions[3*v]), float64(s.positions[3*v+1]), float64(s.positions[3*v+2])}
+		}
+		for i := 0; i < len(s.triangles); i += 3 {
+			a, b, c := at(s.triangles[i]), at(s.triangles[i+1]), at(s.triangles[i+2])
+			u, v := [3]float64{b[0] - a[0], b[1] - a[1], b[2] - a[2]}, [3]float64{c[0] - a[0], c[1] - a[1], c[2] - a[2]}
+			area += math.Sqrt(math.Pow(u[1]*v[2]-u[2]*v[1], 2)+math.Pow(u[2]*v[0]-u[0]*v[2], 2)+math.Pow(u[0]*v[1]-u[1]*v[0], 2)) / 2
+		}
+		want := 4*0.01*0.01 + 8*0.01*0.002
+		if flat {
+			want = 2 * 0.01 * 0.01
+		}
+		assert.InEpsilon(t, want, area, 1e-5, name)
+
+		dir := t.TempDir()
+		doc := model.New("slabs")
+		doc.Parts = []model.Part{{ID: "lower"}, {ID: "upper"}}
+		series := &Series{}
+		for k, time := range []float64{0, 1, 2} {
+			require.NoError(t, series.Add(dir, time, f.Values))
+			if k == 2 {
+				series.Thin()
+			}
+		}
+		require.NoError(t, SaveFields(dir, f, s, series))
+		require.NoError(t, SaveSummary(dir, &Result{Document: doc, Mesh: Mesh{Blocks: f.Cells()}, Fields: []FieldName{f.Values[0].FieldName}, Moments: series.Moments}))
+		assert.NoFileExists(t, filepath.Join(dir, "moment-1-temperature.f64"), "it was left out")
+		require.NoError(t, Verify(dir))
+		back, err := LoadFields(dir)
+		require.NoError(t, err)
+		assert.Equal(t, f, back, name)
+		r, err := Load(dir)
+		require.NoError(t, err)
+		moment, ok := r.MomentNear(1.6)
+		require.True(t, ok)
+		assert.Equal(t, Moment{2, 2}, moment)
+		then, err := LoadMoment(dir, moment)
+		require.NoError(t, err)
+		assert.Equal(t, values, then.Values[0].Values)
+		none, err := LoadFields(dir, "speed")
+		require.NoError(t, err)
+		assert.Empty(t, none.Values)
+
+		e, err := LoadEarlier(dir)
+		require.NoError(t, err)
+		x := [][3]float64{{0.002, 0.003, 0.0011}, {0.0021, 0.0132, 0.0031}}
+		if !flat {
+			x[1][1] = 0.0032
+		}
+		out := make([]float64, 2)
+		missing, err := e.At("temperature", "lower", x, out)
+		require.NoError(t, err)
+		assert.Zero(t, missing, name)
+		for i, at := range x {
+			if flat {
+				at[2] = 0
+			}
+			assert.InDelta(t, 3+200*at[0]-100*at[1]+50*at[2]+float64(i), out[i], 1e-9, name)
+		}
+		var b bytes.Buffer
+		require.NoError(t, f.WriteVTU(&b))
+		assert.Contains(t, b.String(), fmt.Sprintf(`NumberOfPoints="%d" NumberOfCells="%d"`, len(values), len(f.Part)))
 	}
 }
 
@@ -87,23 +182,28 @@ func TestEarlierFieldsAreTakenUp(t *testing.T) {
 	m := slabs(t)
 	doc := model.New("slabs")
 	doc.Parts = []model.Part{{ID: "lower"}, {ID: "upper"}}
-	e := NewEarlier(&Result{Document: doc}, fieldsOf(m))
+	e := NewEarlier(&Result{Document: doc}, fieldsOf(fem.FromMesh(m)))
 	assert.True(t, e.Has("temperature"))
 	assert.False(t, e.Has("speed"))
 	x := [][3]float64{{0, 0, 0.001}, {0.001, 0.002, 0.002}, {0.004, 0, 0.0035}, {1, 1, 1}}
 	out := []float64{1, 1, 1, 1}
-	missing := e.At("temperature", "upper", x, out)
+	missing, err := e.At("temperature", "upper", x, out)
+	require.NoError(t, err)
 	assert.Equal(t, 1, missing)
 	assert.InDeltaSlice(t, []float64{301, 307, 308.5, 1}, out, 1e-9)
 	out = []float64{1, 1, 1, 1}
-	assert.Equal(t, 1, e.At("temperature", "lower", x, out))
+	missing, err = e.At("temperature", "lower", x, out)
+	require.NoError(t, err)
+	assert.Equal(t, 1, missing)
 	assert.InDelta(t, 302, out[1], 1e-9, "the lower side of what both share")
-	assert.Equal(t, 2, e.At("potential", "upper", x, out), "a field that is not everywhere")
+	missing, err = e.At("potential", "upper", x, out)
+	require.NoError(t, err)
+	assert.Equal(t, 2, missing, "a field that is not everywhere")
 }
 
 // TestExportsReadBack: CSV and VTU hold every value.
 func TestExportsReadBack(t *testing.T) {
-	f := fieldsOf(slabs(t))
+	f := fieldsOf(fem.FromMesh(slabs(t)))
 	var b bytes.Buffer
 	require.NoError(t, f.WriteCSV(&b))
 	rows, err := csv.NewReader(&b).ReadAll()
@@ -127,9 +227,9 @@ func TestExportsReadBack(t *testing.T) {
 
 // TestSurfacesHoldWhatTheySay: the header counts what follows it.
 func TestSurfacesHoldWhatTheySay(t *testing.T) {
-	m := slabs(t)
-	f := fieldsOf(m)
-	s := NewSurface(m, NewPoints(m, 2), [][2]int{{0, 0}, {1, 0}})
+	g := fem.FromMesh(slabs(t))
+	f := fieldsOf(g)
+	s := NewSurface(g, g.Points(2), outside(g), [][2]int{{0, 0}, {1, 0}})
 	require.NoError(t, s.Show(f.Values))
 	var b bytes.Buffer
 	_, err := s.WriteTo(&b)
@@ -150,11 +250,11 @@ func TestSurfacesHoldWhatTheySay(t *testing.T) {
 // TestMomentsInAFileAreThoseInMemory: also after every second one was left out and after an
 // interruption, and with what came after the checkpoint left out.
 func TestMomentsInAFileAreThoseInMemory(t *testing.T) {
-	m := slabs(t)
-	points := NewPoints(m, 2)
+	g := fem.FromMesh(slabs(t))
+	points := g.Points(2)
 	owner := [][2]int{{0, 0}, {1, 0}}
 	moment := func(k float64) []Field {
-		f := fieldsOf(m).Values
+		f := fieldsOf(g).Values
 		for i := range f {
 			for j := range f[i].Values {
 				f[i].Values[j] = k + float64(j)/1000
@@ -169,7 +269,7 @@ func TestMomentsInAFileAreThoseInMemory(t *testing.T) {
 		return b.Bytes()
 	}
 	dir := t.TempDir()
-	held, filed := NewSurface(m, points, owner), NewSurface(m, points, owner)
+	held, filed := NewSurface(g, points, outside(g), owner), NewSurface(g, points, outside(g), owner)
 	require.NoError(t, filed.KeepIn(dir))
 	show := func(s *Surface, from, to int) {
 		for k := from; k < to; k++ {
@@ -188,7 +288,7 @@ func TestMomentsInAFileAreThoseInMemory(t *testing.T) {
 	filed.Thin()
 	show(filed, 50, 53) // comes to nothing
 	require.NoError(t, filed.Close())
-	again := NewSurface(m, points, owner)
+	again := NewSurface(g, points, outside(g), owner)
 	require.NoError(t, again.KeepIn(dir))
 	require.NoError(t, again.Resume(so))
 	show(held, 7, 9)

@@ -40,15 +40,20 @@ func (e *DamagedError) Error() string {
 	return fmt.Sprintf("the result is damaged: %s in %s %s; run again, or put the file back from a copy", e.File, e.Dir, what)
 }
 
-// SaveFields writes the arrays and the surface into a folder that must exist.
+// SaveFields writes the arrays and the surface into a folder that must exist and has the series, which
+// may be nil.
 // [SaveSummary] comes after it, so that a folder with a result.json is complete. A surface
 // that kept its moments in a file has them no more.
-func SaveFields(dir string, f *Fields, s *Surface) error {
+func SaveFields(dir string, f *Fields, s *Surface, series *Series) error {
 	if err := os.Remove(filepath.Join(dir, sumsFile)); err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return err
 	}
 	sums := sums{}
-	for _, a := range f.arrays() {
+	var points []int32
+	for _, b := range f.Blocks {
+		points = append(points, b.Cells...)
+	}
+	for _, a := range f.arrays(&points, "") {
 		if err := sums.write(dir, a.name, a.bytes()); err != nil {
 			return err
 		}
@@ -57,6 +62,9 @@ func SaveFields(dir string, f *Fields, s *Surface) error {
 		return err
 	}
 	if err := s.Close(); err != nil {
+		return err
+	}
+	if err := series.end(dir, sums); err != nil {
 		return err
 	}
 	return sums.writeText(dir)
@@ -103,21 +111,30 @@ func Load(dir string) (*Result, error) {
 	return &r, nil
 }
 
-// LoadFields reads the arrays of a folder.
-func LoadFields(dir string) (*Fields, error) {
+// LoadFields reads the arrays of a folder, with the values of some fields, or of all if none are
+// named.
+func LoadFields(dir string, names ...string) (*Fields, error) {
 	r, err := Load(dir)
 	if err != nil {
 		return nil, err
 	}
+	return r.loadFields(dir, "", func(f FieldName) bool { return len(names) == 0 || slices.Contains(names, f.Name) })
+}
+
+// loadFields reads the arrays with those fields that are wanted, in files with a prefix.
+func (r *Result) loadFields(dir, prefix string, wanted func(FieldName) bool) (*Fields, error) {
 	names := r.Fields
 	if len(names) == 0 { // a result of heat alone, from before there were others
 		names = []FieldName{{Name: "temperature", Unit: "K"}}
 	}
 	f := &Fields{}
 	for _, n := range names {
-		f.Values = append(f.Values, Field{FieldName: n})
+		if wanted(n) {
+			f.Values = append(f.Values, Field{FieldName: n})
+		}
 	}
-	for _, a := range f.arrays() {
+	var points []int32
+	for _, a := range f.arrays(&points, prefix) {
 		data, err := read(dir, a.name)
 		if err != nil {
 			return nil, err
@@ -126,11 +143,10 @@ func LoadFields(dir string) (*Fields, error) {
 			return nil, fmt.Errorf("%s: %w", filepath.Join(dir, a.name), err)
 		}
 	}
-	fit := len(f.Cells) == 6*len(f.Part)
-	for _, v := range f.Values {
-		fit = fit && len(f.Nodes) == 3*len(v.Values)
+	if err := f.divide(r.Mesh.Blocks, points); err != nil {
+		return nil, fmt.Errorf("%s: %w", dir, err)
 	}
-	if !fit {
+	if !f.fit() {
 		return nil, fmt.Errorf("the arrays in %s do not fit each other", dir)
 	}
 	return f, nil
@@ -184,11 +200,11 @@ type array struct {
 	set   func([]byte) error
 }
 
-// arrays are the files of the fields, by the names in Values.
-func (f *Fields) arrays() []array {
-	list := []array{arrayOf("nodes.f64", &f.Nodes), arrayOf("cells.i32", &f.Cells), arrayOf("part.i32", &f.Part)}
+// arrays are the files of the fields, by the names in Values; points are those of all cells.
+func (f *Fields) arrays(points *[]int32, prefix string) []array {
+	list := []array{arrayOf("nodes.f64", &f.Nodes), arrayOf("cells.i32", points), arrayOf("part.i32", &f.Part)}
 	for i := range f.Values {
-		list = append(list, arrayOf(f.Values[i].Name+".f64", &f.Values[i].Values))
+		list = append(list, arrayOf(prefix+f.Values[i].Name+".f64", &f.Values[i].Values))
 	}
 	return list
 }
@@ -219,6 +235,14 @@ func (s sums) write(dir, name string, data []byte) error {
 func (s sums) writeBy(dir, name string, write func(w io.Writer) error) error {
 	h := sha256.New()
 	err := writeSynced(filepath.Join(dir, name), func(w io.Writer) error { return write(io.MultiWriter(w, h)) })
+	s[name] = hex.EncodeToString(h.Sum(nil))
+	return err
+}
+
+// add keeps the sum of what is there to be read.
+func (s sums) add(name string, r io.Reader) error {
+	h := sha256.New()
+	_, err := io.Copy(h, r)
 	s[name] = hex.EncodeToString(h.Sum(nil))
 	return err
 }

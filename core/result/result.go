@@ -2,11 +2,14 @@
 // the fields in plain binary arrays, little-endian, from which exports are made.
 //
 //	result.json       the Result
-//	nodes.f64         x, y, z of each node, m; where bodies meet each has its own
-//	cells.i32         six nodes of each wedge
+//	nodes.f64         x, y, z of each node of the elements, m; where bodies meet each has its own
+//	cells.i32         the nodes of each cell, of the forms, orders and numbers of cells that
+//	                  result.json has: corners first, see fem.Element
 //	part.i32          number of the part of each cell, from 0
 //	temperature.f64   temperature of each node, K, and likewise for each other field;
 //	                  not a number where the field is not
+//	moment-7-temperature.f64  likewise at a moment of a run in time, by the number that
+//	                  result.json has for it; fields that were solved for
 //	surface.bin       the surface for drawing, see Surface
 //	SHA256SUMS        sums of all of these, which are checked whenever one is read
 //
@@ -48,6 +51,8 @@ type Result struct {
 	Solver Solver `json:"solver"`
 	// Fields are those that were solved for, and what follows from them.
 	Fields []FieldName `json:"fields,omitempty"`
+	// Moments are those of a run in time at which fields are kept.
+	Moments []Moment `json:"moments,omitempty"`
 	// History is the readings of a run in time.
 	History *History `json:"history,omitempty"`
 	// Ended says that a run in time ended early, as its condition held.
@@ -222,6 +227,8 @@ type Mesh struct {
 	Nodes    int `json:"nodes"`
 	Cells    int `json:"cells"`
 	Unknowns int `json:"unknowns"`
+	// Blocks are the cells that the fields have, in their order; nil means wedges of order 1.
+	Blocks []Cells `json:"blocks,omitempty"`
 	// Rounds are the meshes that were made, if runs make cells finer; the last is the one
 	// above.
 	Rounds []Round `json:"rounds,omitempty"`
@@ -287,19 +294,4 @@ func (r *Result) FieldNamed(name string) (FieldName, bool) {
 		}
 	}
 	return FieldName{Name: "temperature", Unit: "K", Least: r.Least, Greatest: r.Greatest}, len(r.Fields) == 0 && name == "temperature"
-}
-
-// Field is a field at [Points], not a number where it is not.
-type Field struct {
-	FieldName
-	Values []float64
-}
-
-// Fields are the mesh and the solution as arrays. Where bodies meet, each has nodes of
-// its own.
-type Fields struct {
-	Nodes  []float64
-	Cells  []int32
-	Part   []int32
-	Values []Field
 }

@@ -11,17 +11,20 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"saltkettle/core/fem"
+	"saltkettle/core/mesh"
 )
 
 func fields() *Fields {
-	return &Fields{Nodes: make([]float64, 18), Cells: []int32{0, 1, 2, 3, 4, 5}, Part: []int32{0}, Values: []Field{{FieldName: FieldName{Name: "temperature", Unit: "K"}, Values: []float64{300, 301, 302, 303, 304, 305}}}}
+	return &Fields{Nodes: make([]float64, 18), Blocks: []Block{{fem.NewElement(mesh.Wedge, 1), []int32{0, 1, 2, 3, 4, 5}}}, Part: []int32{0}, Values: []Field{{FieldName: FieldName{Name: "temperature", Unit: "K"}, Values: []float64{300, 301, 302, 303, 304, 305}}}}
 }
 
 func TestFolderIsCompleteOrNot(t *testing.T) {
 	dir := t.TempDir()
 	_, err := Load(dir)
 	assert.ErrorIs(t, err, os.ErrNotExist)
-	require.NoError(t, SaveFields(dir, fields(), &Surface{}))
+	require.NoError(t, SaveFields(dir, fields(), &Surface{}, nil))
 	_, err = Load(dir)
 	assert.ErrorIs(t, err, os.ErrNotExist, "fields alone are no result")
 	require.NoError(t, SaveSummary(dir, &Result{Status: Settled, Reason: "why"}))
@@ -50,7 +53,7 @@ func TestFolderIsCompleteOrNot(t *testing.T) {
 
 func TestSavingWhereNothingCanBeSaved(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "missing")
-	assert.Error(t, SaveFields(dir, fields(), &Surface{}))
+	assert.Error(t, SaveFields(dir, fields(), &Surface{}, nil))
 	assert.Error(t, SaveSummary(dir, &Result{}))
 	assert.NoDirExists(t, dir)
 }
@@ -59,7 +62,7 @@ func TestSavingWhereNothingCanBeSaved(t *testing.T) {
 func saved(t *testing.T) (string, []string) {
 	t.Helper()
 	dir := t.TempDir()
-	require.NoError(t, SaveFields(dir, fields(), &Surface{}))
+	require.NoError(t, SaveFields(dir, fields(), &Surface{}, nil))
 	require.NoError(t, SaveSummary(dir, &Result{Status: Settled, Fields: []FieldName{{Name: "temperature", Unit: "K"}}}))
 	entries, err := os.ReadDir(dir)
 	require.NoError(t, err)
@@ -139,7 +142,7 @@ func TestSavingAgain(t *testing.T) {
 	require.NoError(t, Verify(dir))
 	f := fields()
 	f.Values[0].Values[0] = 7
-	require.NoError(t, SaveFields(dir, f, &Surface{}))
+	require.NoError(t, SaveFields(dir, f, &Surface{}, nil))
 	require.NoError(t, SaveSummary(dir, &Result{Status: Settled, Fields: []FieldName{{Name: "temperature", Unit: "K"}}}))
 	require.NoError(t, Verify(dir))
 	again, err := LoadFields(dir)

@@ -7,7 +7,7 @@ import (
 	"fmt"
 	"io"
 
-	"saltkettle/core/mesh"
+	"saltkettle/core/fem"
 )
 
 // Surface is the surface of all bodies with values at each vertex, ready for
@@ -58,57 +58,55 @@ type Group struct {
 	Edges    [2]int `json:"edges"`
 }
 
-// half is a facet seen from one of its bodies.
-type half struct {
-	corners []int32
-	side    int32
-	flip    bool
+// Face is a side of a cell that is seen, [fem.Itself] being the facet of cells of the plane.
+type Face struct {
+	fem.Side
+	// Name is the number of the side of the body, which changes at outlines.
+	Name int32
+	// Inner faces lie against another body.
+	Inner bool
 }
 
-// NewSurface collects the facets of a mesh. owner gives the part and the copy of
-// each body.
-func NewSurface(m *mesh.Mesh, points *Points, owner [][2]int) *Surface {
+// NewSurface collects faces of a grid. owner gives the part and the copy of each body. Faces
+// of elements of order 2 are made of flat pieces between all their points.
+func NewSurface(g *fem.Grid, points *fem.Points, faces []Face, owner [][2]int) *Surface {
 	s := &Surface{}
-	outer, inner := make([][]half, len(owner)), make([][]half, len(owner))
-	for i := range m.Faces {
-		f := &m.Faces[i]
-		outer[f.Body] = append(outer[f.Body], half{f.Corners(), f.Side, false})
-	}
-	for i := range m.Facets {
-		f := &m.Facets[i]
-		if f.Other < 0 {
-			outer[f.Body] = append(outer[f.Body], half{f.Corners(), f.Side, false})
-			continue
+	sorted := make([][2][]Face, len(owner)) // outer and inner ones of each body
+	for _, f := range faces {
+		kind := 0
+		if f.Inner {
+			kind = 1
 		}
-		inner[f.Body] = append(inner[f.Body], half{f.Corners(), f.Side, false})
-		inner[f.OtherBody] = append(inner[f.OtherBody], half{m.CornersFrom(int32(i), true), f.OtherSide, true})
+		body := g.Blocks[f.Block].Part[f.Cell]
+		sorted[body][kind] = append(sorted[body][kind], f)
 	}
-	vertex := make([]int32, m.NodeCount())
-	for i := range vertex {
-		vertex[i] = -1
+	vertex := make([]int32, len(points.Node)) // by point, from 1
+	skins := map[[2]int]*fem.Skin{}
+	seen := func(f *Face) (*fem.Skin, func(local int) uint32) {
+		e := g.Blocks[f.Block].Element
+		skin := skins[[2]int{f.Block, f.Facet}]
+		if skin == nil {
+			skin = e.Skin(f.Facet)
+			skins[[2]int{f.Block, f.Facet}] = skin
+		}
+		own := points.Cells[f.Block][e.Count()*f.Cell:]
+		return skin, func(local int) uint32 {
+			p := own[local]
+			if vertex[p] == 0 {
+				s.point = append(s.point, p)
+				vertex[p] = int32(len(s.point))
+				for _, x := range points.At[3*p : 3*p+3] {
+					s.positions = append(s.positions, float32(x))
+				}
+			}
+			return uint32(vertex[p] - 1)
+		}
 	}
-	at := make([]int32, m.NodeCount()) // the point of a node in the body at hand
 	for b, o := range owner {
-		for i := points.First[b]; i < points.First[b+1]; i++ {
-			at[points.Node[i]] = i
-		}
-		var used []int32
-		point := func(n int32) uint32 {
-			if vertex[n] < 0 {
-				vertex[n] = int32(len(s.positions) / 3)
-				used = append(used, n)
-				s.positions = append(s.positions, float32(m.Nodes[3*n]), float32(m.Nodes[3*n+1]), float32(m.Nodes[3*n+2]))
-				s.point = append(s.point, at[n])
+		for kind, list := range sorted[b] {
+			if len(list) > 0 {
+				s.group(Group{Part: o[0], Copy: o[1], Inner: kind == 1}, list, seen)
 			}
-			return uint32(vertex[n])
-		}
-		for k, halves := range [2][]half{outer[b], inner[b]} {
-			if len(halves) > 0 {
-				s.group(Group{Part: o[0], Copy: o[1], Inner: k == 1}, halves, point)
-			}
-		}
-		for _, n := range used {
-			vertex[n] = -1
 		}
 	}
 	s.Counts.Vertices, s.Counts.Triangles = len(s.positions)/3, len(s.triangles)/3
@@ -116,9 +114,9 @@ func NewSurface(m *mesh.Mesh, points *Points, owner [][2]int) *Surface {
 	return s
 }
 
-// group adds the triangles and lines of some facets. An outline is an edge at
-// which the side changes or the facets end.
-func (s *Surface) group(g Group, halves []half, point func(int32) uint32) {
+// group adds the triangles and lines of some faces. An outline is an edge at
+// which the side changes or the faces end.
+func (s *Surface) group(g Group, faces []Face, seen func(*Face) (*fem.Skin, func(local int) uint32)) {
 	g.First = len(s.triangles) / 3
 	g.Outlines[0], g.Edges[0] = len(s.outlines)/2, len(s.edges)/2
 	type border struct {
@@ -126,38 +124,43 @@ func (s *Surface) group(g Group, halves []half, point func(int32) uint32) {
 		count int
 		sharp bool
 	}
-	borders := map[[2]uint32]border{}
-	for _, h := range halves {
-		n := len(h.corners)
-		v := make([]uint32, n)
-		for i, c := range h.corners {
-			if h.flip {
-				v[n-1-i] = point(c)
-			} else {
-				v[i] = point(c)
+	borders := map[[2]uint32]border{} // by ends
+	var lines [][]uint32
+	ends := func(line []uint32) [2]uint32 {
+		a, b := line[0], line[len(line)-1]
+		return [2]uint32{min(a, b), max(a, b)}
+	}
+	add := func(list []uint32, line []uint32) []uint32 {
+		for i := 1; i < len(line); i++ {
+			list = append(list, line[i-1], line[i])
+		}
+		return list
+	}
+	for i := range faces {
+		f := &faces[i]
+		skin, point := seen(f)
+		for _, t := range skin.Triangles {
+			s.triangles = append(s.triangles, point(t[0]), point(t[1]), point(t[2]))
+		}
+		for _, edge := range skin.Edges {
+			line := make([]uint32, len(edge))
+			for k, local := range edge {
+				line[k] = point(local)
 			}
-		}
-		s.triangles = append(s.triangles, v[0], v[1], v[2])
-		if n == 4 {
-			s.triangles = append(s.triangles, v[0], v[2], v[3])
-		}
-		for i := range v {
-			a, b := v[i], v[(i+1)%n]
-			key := [2]uint32{min(a, b), max(a, b)}
-			e, seen := borders[key]
-			if !seen {
-				s.edges = append(s.edges, key[0], key[1])
-				e.side = h.side
+			e, known := borders[ends(line)]
+			if !known {
+				lines = append(lines, line)
+				e.side = f.Name
 			}
 			e.count++
-			e.sharp = e.sharp || e.side != h.side
-			borders[key] = e
+			e.sharp = e.sharp || e.side != f.Name
+			borders[ends(line)] = e
 		}
 	}
-	for i := 2 * g.Edges[0]; i < len(s.edges); i += 2 {
-		key := [2]uint32{s.edges[i], s.edges[i+1]}
-		if e := borders[key]; e.sharp || e.count == 1 {
-			s.outlines = append(s.outlines, key[0], key[1])
+	for _, line := range lines {
+		s.edges = add(s.edges, line)
+		if e := borders[ends(line)]; e.sharp || e.count == 1 {
+			s.outlines = add(s.outlines, line)
 		}
 	}
 	g.Count = len(s.triangles)/3 - g.First

@@ -26,6 +26,7 @@ type checkpointState struct {
 	Of       [sha256.Size]byte // see origin
 	March    *fem.Checkpoint
 	Moments  result.MomentsSoFar
+	Series   result.Series
 	Stride   int
 	Steps    int
 	Account  accountState
@@ -58,7 +59,9 @@ func (r *run) origin() ([sha256.Size]byte, error) {
 	h.Write(doc)
 	// Writing to a hash does not fail.
 	_ = binary.Write(h, binary.LittleEndian, r.mesh.Nodes)
-	_ = binary.Write(h, binary.LittleEndian, r.mesh.Cells)
+	for _, b := range r.mesh.Blocks {
+		_ = binary.Write(h, binary.LittleEndian, b.Cells)
+	}
 	r.of = [sha256.Size]byte(h.Sum(nil))
 	return r.of, nil
 }
@@ -97,7 +100,7 @@ func (r *run) write(m *fem.Checkpoint) error {
 		return err
 	}
 	a := &r.account
-	s := checkpointState{Of: of, March: m, Stride: r.stride, Steps: r.steps, Account: accountState{a.balances, a.since, a.stored, a.through},
+	s := checkpointState{Of: of, March: m, Series: r.series, Stride: r.stride, Steps: r.steps, Account: accountState{a.balances, a.since, a.stored, a.through},
 		Times: r.followed.times, Values: r.followed.values, History: r.result.History, Asked: r.lastAsked, Warnings: r.result.Warnings, Seconds: r.result.Seconds}
 	for _, g := range r.signals.list {
 		s.Signals = append(s.Signals, g.missed)
@@ -140,7 +143,7 @@ func (r *run) takeUp() (*fem.Checkpoint, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the run cannot go on from its checkpoint: %w", err)
 	}
-	r.stride, r.steps, r.lastAsked = s.Stride, s.Steps, s.Asked
+	r.series, r.stride, r.steps, r.lastAsked = s.Series, s.Stride, s.Steps, s.Asked
 	r.account = account{balances: s.Account.Balances, since: s.Account.Since, stored: s.Account.Stored, through: s.Account.Through}
 	for i, g := range r.signals.list {
 		g.missed = s.Signals[i]

@@ -6,22 +6,15 @@ import (
 	"strings"
 
 	"saltkettle/core/couple"
-	"saltkettle/core/fem"
 	"saltkettle/core/formula"
 	"saltkettle/core/physics"
 	"saltkettle/core/result"
 )
 
-// frames is how many moments of a run in time are kept as fields; of one that may end
-// early there are up to twice as many, at steps.
-const frames = 25
-
 // values are the fields that are solved for, at the points, then those that follow
 // from them.
 func (r *run) values() ([]result.Field, error) {
-	if r.points == nil {
-		r.points = result.NewPoints(r.mesh, len(r.owner))
-	}
+	r.numbered()
 	var list []result.Field
 	for _, p := range r.posed.parts {
 		s, err := r.solutionOf(p)
@@ -38,7 +31,7 @@ func (r *run) values() ([]result.Field, error) {
 		if s.Swing != nil {
 			continue // what follows from amplitudes is none
 		}
-		values, err := s.Smooth(p.kernel, p.field, len(p.Derived), r.points.Cells, len(r.points.Node))
+		values, err := s.Smooth(p.kernel, p.field, len(p.Derived), r.points)
 		if err != nil {
 			return nil, err
 		}
@@ -65,16 +58,14 @@ func (r *run) solved(p *portion, s *couple.Solution) []result.Field {
 			if n > 1 {
 				name, of = name+"_"+string(axisNames[c]), name
 			}
-			values := make([]float64, len(r.points.Node))
-			for i, v := range r.points.Node {
-				values[i] = math.NaN()
-				if e := s.System.Equation(p.field+k, c, v); e >= 0 && s.Lives(p.field+k, r.points.Body[i]) {
-					values[i] = s.State.U[e]
-					if s.Swing != nil {
-						values[i] = amplitude(s, e)
-					}
+			values := s.ValuesAt(p.field+k, c, r.points, func(e int32) float64 {
+				if s.Swing != nil {
+					return amplitude(s, e)
 				}
-				size[i] = math.Hypot(size[i], values[i])
+				return s.State.U[e]
+			})
+			for i, v := range values {
+				size[i] = math.Hypot(size[i], v)
 			}
 			list = append(list, result.Field{FieldName: result.FieldName{Name: name, Unit: f.Unit, Of: of}, Values: values})
 		}
@@ -129,23 +120,14 @@ func (r *run) fields(out *Outcome) error {
 	if err != nil {
 		return err
 	}
-	f := &result.Fields{Nodes: r.points.Places(r.mesh), Cells: r.points.Cells, Part: make([]int32, r.mesh.CellCount()), Values: values}
-	for c, b := range r.mesh.Body {
-		f.Part[c] = int32(r.owner[b][0])
-	}
+	f := result.NewFields(r.posed.ground.Grid(), r.points, func(body int32) int { return r.owner[body][0] })
+	f.Values = values
+	r.result.Mesh.Blocks = f.Cells()
 	for i := range values {
-		name := &f.Values[i].FieldName
 		r.extremesOf(&f.Values[i])
-		for _, p := range r.posed.parts {
-			for k := range p.Fields {
-				if p.Fields[k].Name == name.Name && p.Fields[k].Components <= 1 && !r.model.Document.Swings() { // also at nodes that are no corners
-					lo, hi := r.states.of[p.group].Extremes(p.field + k)
-					name.Least, name.Greatest = r.extreme(lo), r.extreme(hi)
-				}
-			}
-		}
-		r.result.Fields = append(r.result.Fields, *name)
+		r.result.Fields = append(r.result.Fields, f.Values[i].FieldName)
 	}
+	r.result.Moments = r.series.Moments
 	out.Fields = f
 	surface, err := r.drawing()
 	if err != nil {
@@ -158,29 +140,12 @@ func (r *run) fields(out *Outcome) error {
 	return nil
 }
 
-// drawing is the surface for drawing. That of a run in time with a folder keeps what its
-// moments show there.
-func (r *run) drawing() (*result.Surface, error) {
-	if r.surface != nil {
-		return r.surface, nil
-	}
-	if r.points == nil {
-		r.points = result.NewPoints(r.mesh, len(r.owner))
-	}
-	r.surface = result.NewSurface(r.mesh, r.points, r.owner)
-	if r.opt.Dir == "" || !r.model.Document.Dynamic() {
-		return r.surface, nil
-	}
-	return r.surface, r.surface.KeepIn(r.opt.Dir)
-}
-
 // extremesOf finds the extremes of a field among its values at the points.
 func (r *run) extremesOf(f *result.Field) {
 	least, greatest := couple.Extreme{Value: math.Inf(1)}, couple.Extreme{Value: math.Inf(-1)}
 	for i, v := range f.Values {
 		at := func() couple.Extreme {
-			node := r.points.Node[i]
-			return couple.Extreme{Value: v, At: [3]float64(r.mesh.Nodes[3*node : 3*node+3]), Body: r.points.Body[i]}
+			return couple.Extreme{Value: v, At: [3]float64(r.points.At[3*i : 3*i+3]), Body: r.points.Part[i]}
 		}
 		if v < least.Value {
 			least = at()
@@ -194,69 +159,11 @@ func (r *run) extremesOf(f *result.Field) {
 	}
 }
 
-// frame keeps the fields at the moments that the last step has passed. They are evenly
-// spread over the time; in a run that may end early they are at steps.
-func (r *run) frame(step *fem.Step) error {
-	if r.model.Until != nil {
-		return r.frameAtStep(step)
+// numbered numbers the points, if that has not been done.
+func (r *run) numbered() {
+	if r.points == nil {
+		r.points = r.posed.ground.Grid().Points(len(r.owner))
 	}
-	if step == nil {
-		return r.keep(r.solution().State, 0)
-	}
-	for r.moments() < frames {
-		at := r.model.End * float64(r.moments()) / (frames - 1)
-		if at > step.To*(1+1e-9) {
-			break
-		}
-		if err := r.keep(r.solution().Within(step, at), at); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// moments is how many there are so far.
-func (r *run) moments() int {
-	if r.surface == nil {
-		return 0
-	}
-	return len(r.surface.Moments)
-}
-
-// frameAtStep keeps every step, and when these become too many every second one.
-func (r *run) frameAtStep(step *fem.Step) error {
-	r.stride = max(r.stride, 1)
-	r.steps++
-	if (r.steps-1)%r.stride != 0 {
-		return nil
-	}
-	if r.moments() == 2*frames {
-		r.surface.Thin()
-		r.stride *= 2
-		if (r.steps-1)%r.stride != 0 {
-			return nil
-		}
-	}
-	time := 0.0
-	if step != nil {
-		time = step.To
-	}
-	return r.keep(r.solution().State, time)
-}
-
-// keep keeps the fields of a state as those of a time.
-func (r *run) keep(at *fem.State, time float64) error {
-	return r.at(at, func() error {
-		list, err := r.values()
-		if err != nil {
-			return err
-		}
-		surface, err := r.drawing()
-		if err != nil {
-			return err
-		}
-		return surface.ShowAt(time, drawn(list))
-	})
 }
 
 // plateField says that plates can show a field.

@@ -130,7 +130,7 @@ func (r *run) fluxErrors() ([]*fem.Estimate, error) {
 }
 
 // wishes are the lengths of cells with which the errors of fluxes would fall to what is
-// allowed. Cells of a stack share their triangles in plan with those above, and their
+// allowed. Cells of a stack share their bases in plan with those above, and their
 // heights with those beside: the errors along x and y of all cells of a column, and those
 // along z of all cells of a layer, are what can be made smaller.
 func (r *run) wishes(fluxes []*fem.Estimate) *mesh.Field {
@@ -147,9 +147,13 @@ func (r *run) wishes(fluxes []*fem.Estimate) *mesh.Field {
 			continue
 		}
 		allowed += aim * aim * r.model.FluxError * r.model.FluxError
-		for c, v := range e.Cells[0] {
-			plan.errors[columns.Triangle[c]] += (v[0] + v[1]) / (e.Norm * e.Norm)
-			up.errors[columns.Layer[c]] += v[2] / (e.Norm * e.Norm)
+		c := 0
+		for _, block := range e.Cells {
+			for _, v := range block {
+				plan.errors[columns.Base[c]] += (v[0] + v[1]) / (e.Norm * e.Norm)
+				up.errors[columns.Layer[c]] += v[2] / (e.Norm * e.Norm)
+				c++
+			}
 		}
 	}
 	along, upward := cheapest(plan, up, allowed)

@@ -72,7 +72,7 @@ func TestRunGoesOnFromAnother(t *testing.T) {
 	assert.Greater(t, jump, 0.15, "the contact holds heat back")
 
 	dir := t.TempDir()
-	require.NoError(t, result.SaveFields(dir, first.Fields, first.Surface))
+	require.NoError(t, result.SaveFields(dir, first.Fields, first.Surface, nil))
 	require.NoError(t, result.SaveSummary(dir, first.Result))
 	opt := Options{Earlier: func(n int) (*result.Earlier, error) {
 		if n != 3 {

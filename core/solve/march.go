@@ -283,7 +283,10 @@ func (r *run) starts() (func(body int32, x [][3]float64, out []float64) error, e
 			return nil
 		}
 		part := r.site().Part(body)
-		missing := earlier.At(name, part.ID, x, out)
+		missing, err := earlier.At(name, part.ID, x, out)
+		if err != nil {
+			return wrong("run/from", "choose another run", "this run cannot go on from run #%d: %v", r.model.From, err)
+		}
 		if missing > 0 && r.model.Start == 0 {
 			return wrong("run/start", "say the "+p.PhysicsKind.Start.Label+" of what it did not have", "run #%d, from which this one goes on, has no %s for the %s", r.model.From, name, part.Name)
 		}

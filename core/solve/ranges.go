@@ -5,7 +5,6 @@ import (
 
 	"saltkettle/core/frame"
 	"saltkettle/core/material"
-	"saltkettle/core/mesh"
 	"saltkettle/core/model"
 )
 
@@ -33,7 +32,7 @@ func (r *run) ranges() error {
 	temperature := r.states.of[variable.group].AtNodes(variable.field, 0)
 	for c, b := range r.mesh.Body {
 		part := r.owner[b][0]
-		for _, n := range r.mesh.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*(c+1)] {
+		for _, n := range r.mesh.Cell(int32(c)) {
 			t := temperature[n]
 			lo[part], hi[part] = min(lo[part], t), max(hi[part], t)
 		}

@@ -63,7 +63,7 @@ func (r *run) findResponse(ctx context.Context) error {
 			return err
 		}
 		surface.Axis = result.ByFrequency
-		return surface.ShowAt(f, drawn(list))
+		return r.keepFields(f, list)
 	})
 	s.Swing = peak
 	if err != nil && ctx.Err() == nil {

@@ -64,14 +64,6 @@ func (r *run) sharpEdges() []edge {
 
 func edgeKey(a, b int32) uint64 { return uint64(min(a, b))<<32 | uint64(max(a, b)) }
 
-// wedgeEdges are the edges of a wedge, each with the other corners of the two faces that
-// meet there.
-var wedgeEdges = [9][4]int{
-	{0, 1, 2, 3}, {1, 2, 0, 4}, {2, 0, 1, 5}, // below
-	{3, 4, 5, 0}, {4, 5, 3, 1}, {5, 3, 4, 2}, // above
-	{0, 3, 1, 2}, {1, 4, 2, 0}, {2, 5, 0, 1}, // upright
-}
-
 func (r *run) sharpEdgesOf(p *portion) []edge {
 	m, g, field := r.mesh, r.posed.groups[p.group], p.field
 	held := g.HeldFacets(field)
@@ -82,16 +74,11 @@ func (r *run) sharpEdgesOf(p *portion) []edge {
 		if here == beyond {
 			continue
 		}
-		corners := f.Corners()
-		for i, a := range corners {
-			b := corners[(i+1)%len(corners)]
-			if r.model.Document.Space.Flat() && m.Nodes[3*a+2] == m.Nodes[3*b+2] {
-				continue // in the plane of the section
-			}
-			key := edgeKey(a, b)
+		for _, ends := range f.Edges() {
+			key := edgeKey(ends[0], ends[1])
 			e := edges[key]
 			if e == nil {
-				e = &edge{nodes: [2]int32{a, b}}
+				e = &edge{nodes: ends}
 				edges[key] = e
 			}
 			if e.faces < 2 {
@@ -104,18 +91,26 @@ func (r *run) sharpEdgesOf(p *portion) []edge {
 			}
 		}
 	}
-	at := func(n int32) [3]float64 { return [3]float64(m.Nodes[3*n : 3*n+3]) }
-	for c, body := range m.Body {
-		if !g.Lives(field, body) {
-			continue
+	m.EachCell(func(c int32, form mesh.Form, nodes []int32) {
+		if !g.Lives(field, m.Body[c]) {
+			return
 		}
-		nodes := m.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*(c+1)]
-		for _, w := range wedgeEdges {
+		if form.Dimension() == 2 {
+			n := len(nodes)
+			for i, v := range nodes {
+				if e := edges[edgeKey(v, v)]; e != nil {
+					a := m.At(v)
+					e.angle += dihedral(a, [3]float64{a[0], a[1], a[2] + 1}, m.At(nodes[(i+1)%n]), m.At(nodes[(i+n-1)%n]))
+				}
+			}
+			return
+		}
+		for _, w := range form.Edges() {
 			if e := edges[edgeKey(nodes[w[0]], nodes[w[1]])]; e != nil {
-				e.angle += dihedral(at(nodes[w[0]]), at(nodes[w[1]]), at(nodes[w[2]]), at(nodes[w[3]]))
+				e.angle += dihedral(m.At(nodes[w[0]]), m.At(nodes[w[1]]), m.At(nodes[w[2]]), m.At(nodes[w[3]]))
 			}
 		}
-	}
+	})
 	var list []edge
 	for _, e := range edges {
 		if e.lambda() < sharp {
@@ -171,8 +166,8 @@ func (r *run) steepest(edges []edge) *edge {
 	sums := make([]float64, r.mesh.NodeCount())
 	if fluxes, err := r.fluxErrors(); err == nil {
 		for _, f := range fluxes {
-			for c, v := range f.Cells[0] {
-				for _, n := range r.mesh.Cells[mesh.WedgeNodes*c : mesh.WedgeNodes*(c+1)] {
+			for c, v := range slices.Concat(f.Cells...) {
+				for _, n := range r.mesh.Cell(int32(c)) {
 					sums[n] += (v[0] + v[1] + v[2]) / max(f.Norm*f.Norm, math.SmallestNonzeroFloat64)
 				}
 			}

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"saltkettle/core/couple"
+	"saltkettle/core/fem"
 	"saltkettle/core/frame"
 	"saltkettle/core/mesh"
 	"saltkettle/core/model"
@@ -96,7 +97,8 @@ type run struct {
 	began    time.Time
 	spent    float64 // in the stages that have ended, s
 	quiet    bool    // no moments are kept
-	points   *result.Points
+	points   *fem.Points
+	series   result.Series
 	surface  *result.Surface
 	stride   int // how many steps apart moments are, of a run that may end early
 	steps    int // in time
@@ -181,7 +183,7 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 		return nil, err
 	}
 	if r.opt.Dir != "" {
-		err := result.SaveFields(r.opt.Dir, out.Fields, out.Surface)
+		err := result.SaveFields(r.opt.Dir, out.Fields, out.Surface, &r.series)
 		r.enter("") // the summary holds the time that the fields took
 		if err == nil {
 			err = result.SaveSummary(r.opt.Dir, r.result)
