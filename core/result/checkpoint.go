@@ -87,7 +87,15 @@ func CopyCheckpoint(from, to string) error {
 	if _, err := LoadCheckpoint(from, nil); err != nil {
 		return fmt.Errorf("the run cannot go on: %w", err)
 	}
-	for _, name := range []string{momentsFile, checkpointFile} {
+	names := []string{momentsFile}
+	moments, err := momentFiles(from)
+	if err != nil {
+		return err
+	}
+	for _, path := range moments {
+		names = append(names, filepath.Base(path))
+	}
+	for _, name := range append(names, checkpointFile) {
 		if err := copyFile(filepath.Join(from, name), filepath.Join(to, name)); err != nil && !(name == momentsFile && errors.Is(err, fs.ErrNotExist)) {
 			return fmt.Errorf("the run cannot go on: %w", err)
 		}

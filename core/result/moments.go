@@ -69,7 +69,7 @@ func (s *Series) end(dir string, sums sums) error {
 		return nil
 	}
 	kept := s.files()
-	all, err := filepath.Glob(filepath.Join(dir, "moment-*.f64"))
+	all, err := momentFiles(dir)
 	if err != nil {
 		return err
 	}
@@ -88,6 +88,21 @@ func (s *Series) end(dir string, sums sums) error {
 		err = sums.add(name, f)
 		f.Close() // it was read
 		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// momentFiles are the paths of the files of all moments in a folder.
+func momentFiles(dir string) ([]string, error) {
+	return filepath.Glob(filepath.Join(dir, "moment-*.f64"))
+}
+
+// Check says what of the series the folder does not have.
+func (s *Series) Check(dir string) error {
+	for name := range s.files() {
+		if _, err := os.Stat(filepath.Join(dir, name)); err != nil {
 			return err
 		}
 	}

@@ -138,7 +138,7 @@ func (r *run) takeUp() (*fem.Checkpoint, error) {
 	}
 	surface, err := r.drawing()
 	if err == nil {
-		err = surface.Resume(s.Moments)
+		err = errors.Join(surface.Resume(s.Moments), s.Series.Check(r.opt.Dir))
 	}
 	if err != nil {
 		return nil, fmt.Errorf("the run cannot go on from its checkpoint: %w", err)
