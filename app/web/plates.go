@@ -1,6 +1,7 @@
 package web
 
 import (
+	"archive/zip"
 	"fmt"
 	"html/template"
 	"io"
@@ -51,10 +52,12 @@ type platesView struct {
 	Modes  []string // of a run that finds them
 	// ByFrequency says that the charts are over frequency.
 	ByFrequency bool
-	Ended       string
-	State       string
-	Config      *plateConfig // for the script
-	RunStatus   *runView
+	// Moments is what fields are kept at, "" if at the end alone.
+	Moments   string
+	Ended     string
+	State     string
+	Config    *plateConfig // for the script
+	RunStatus *runView
 }
 
 // plateView is a plate with its settings as fields.
@@ -134,6 +137,7 @@ func (s *platesPage) Routes(r chi.Router) {
 	r.Get("/runs/{run}/surface", s.surface)
 	r.Get("/runs/{run}/result.vtu", s.exportVTU)
 	r.Get("/runs/{run}/nodes.csv", s.exportCSV)
+	r.Get("/runs/{run}/moments.zip", s.exportMoments)
 	r.Get("/runs/{run}/over-time.csv", s.exportHistory)
 }
 
@@ -207,6 +211,15 @@ func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 		v.Ended = fmt.Sprintf("It ended early, at %s, when %s came to hold", quantity.Show(e.At, "s", false, 6), e.Condition)
 	}
 	v.Charts = charts(res)
+	if len(res.Moments) > 0 {
+		v.Moments = "moment"
+		switch {
+		case len(res.Modes) > 0:
+			v.Moments = "mode"
+		case res.History != nil && res.History.Axis == result.ByFrequency:
+			v.Moments = "frequency"
+		}
+	}
 	v.ByFrequency = res.History != nil && res.History.Axis == result.ByFrequency
 	return v, nil
 }
@@ -477,6 +490,25 @@ func (s *platesPage) exportVTU(w http.ResponseWriter, r *http.Request) {
 
 func (s *platesPage) exportCSV(w http.ResponseWriter, r *http.Request) {
 	s.exportFields(w, r, "csv", "text/csv; charset=utf-8", (*result.Fields).WriteCSV)
+}
+
+// exportMoments answers with the fields at all moments, packed together.
+func (s *platesPage) exportMoments(w http.ResponseWriter, r *http.Request) {
+	run, err := s.store.Run(r.Context(), runID(r))
+	dir := ""
+	if err == nil {
+		dir = s.store.RunDir(run.ID)
+		err = result.Verify(dir) // what is wrong can be said before anything is sent
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	attach(w, fmt.Sprintf("run-%d-moments.zip", run.Number), "application/zip")
+	z := zip.NewWriter(w)
+	if err := result.ExportMoments(dir, z.Create); err == nil {
+		_ = z.Close() // the other side may have gone
+	}
 }
 
 func (s *platesPage) exportFields(w http.ResponseWriter, r *http.Request, suffix, kind string, write func(*result.Fields, io.Writer) error) {

@@ -2,6 +2,7 @@ package main
 
 import (
 	"encoding/json"
+	"fmt"
 	"go/parser"
 	"go/token"
 	"io/fs"
@@ -13,6 +14,10 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"saltkettle/core/model"
+	"saltkettle/core/result"
+	"saltkettle/examples"
 )
 
 // command runs a command line with its output caught.
@@ -161,4 +166,33 @@ func TestCoreKnowsNothingOfTheApplication(t *testing.T) {
 	})
 	require.NoError(t, err)
 	assert.Greater(t, files, 30)
+}
+
+// TestSolveKeepsMoments: a run in time leaves its fields at each of them, and a collection.
+func TestSolveKeepsMoments(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "out")
+	doc, err := examples.Load("bittern-post")
+	require.NoError(t, err)
+	doc.Run = model.Run{Kind: model.Transient, End: "100 s", Start: "20 °C"}
+	path := filepath.Join(t.TempDir(), "in-time.kettle.json")
+	require.NoError(t, os.WriteFile(path, doc.Bytes(), 0o600))
+	code, _, stderr := command(t, "solve", path, "--errors", "0", "--out", dir)
+	require.Equal(t, exitSettled, code, stderr)
+	list, err := os.ReadFile(filepath.Join(dir, "moments", "moments.pvd"))
+	require.NoError(t, err)
+	count := strings.Count(string(list), "<DataSet")
+	assert.Greater(t, count, 10)
+	for i := range count {
+		assert.FileExists(t, filepath.Join(dir, "moments", fmt.Sprintf("moment-%03d.vtu", i)))
+	}
+	r, err := result.Load(dir)
+	require.NoError(t, err)
+	first, err := result.LoadMoment(dir, r.Moments[0])
+	require.NoError(t, err)
+	last, err := result.LoadFields(dir, "temperature")
+	require.NoError(t, err)
+	end, err := result.LoadMoment(dir, r.Moments[len(r.Moments)-1])
+	require.NoError(t, err)
+	assert.Equal(t, last.Values[0].Values, end.Values[0].Values, "the last moment is the end")
+	assert.NotEqual(t, first.Values[0].Values, end.Values[0].Values)
 }

@@ -106,7 +106,7 @@ line of standard error, with its place); 3 not settled; 1 anything else.`,
 				return err
 			}
 			if out != "" && o.Fields != nil {
-				if err := export(out, o.Fields); err != nil {
+				if err := export(out, o); err != nil {
 					return err
 				}
 			}
@@ -138,22 +138,39 @@ line of standard error, with its place); 3 not settled; 1 anything else.`,
 	return cmd
 }
 
-// export writes the fields in open formats beside the result.
-func export(dir string, f *result.Fields) error {
-	for name, write := range map[string]func(io.Writer) error{"result.vtu": f.WriteVTU, "nodes.csv": f.WriteCSV} {
+// export writes the fields in open formats beside the result, and those of a run of several
+// moments in a folder of their own.
+func export(dir string, o *solve.Outcome) error {
+	for name, write := range map[string]func(io.Writer) error{"result.vtu": o.Fields.WriteVTU, "nodes.csv": o.Fields.WriteCSV} {
 		file, err := os.Create(filepath.Join(dir, name))
 		if err != nil {
 			return err
 		}
-		if err := write(file); err != nil {
-			file.Close()
-			return err
-		}
-		if err := file.Close(); err != nil {
+		if err := errors.Join(write(file), file.Close()); err != nil {
 			return err
 		}
 	}
-	return nil
+	if len(o.Moments) == 0 {
+		return nil
+	}
+	if err := os.MkdirAll(filepath.Join(dir, "moments"), 0o755); err != nil {
+		return err
+	}
+	var last *os.File
+	err := result.ExportMoments(dir, func(name string) (io.Writer, error) {
+		err := last.Close()
+		if last == nil {
+			err = nil
+		}
+		if err == nil {
+			last, err = os.Create(filepath.Join(dir, "moments", name))
+		}
+		return last, err
+	})
+	if last != nil {
+		err = errors.Join(err, last.Close())
+	}
+	return err
 }
 
 func printResult(w io.Writer, r *result.Result) error {

@@ -2,6 +2,7 @@ package result
 
 import (
 	"bufio"
+	"bytes"
 	"encoding/base64"
 	"encoding/binary"
 	"fmt"
@@ -123,4 +124,37 @@ func (f *Fields) WriteCSV(w io.Writer) error {
 		}
 	}
 	return b.Flush()
+}
+
+// ExportMoments writes the fields at each moment of a result of several as VTU, one file after
+// the other, and a collection in which they follow each other by time, frequency or whatever
+// the moments are of. create makes a file.
+func ExportMoments(dir string, create func(name string) (io.Writer, error)) error {
+	r, err := Load(dir)
+	if err != nil {
+		return err
+	}
+	var text bytes.Buffer
+	text.WriteString("<?xml version=\"1.0\"?>\n<VTKFile type=\"Collection\" version=\"0.1\" byte_order=\"LittleEndian\">\n<Collection>\n")
+	for i, m := range r.Moments {
+		f, err := LoadMoment(dir, m)
+		if err != nil {
+			return err
+		}
+		name := fmt.Sprintf("moment-%03d.vtu", i)
+		fmt.Fprintf(&text, "<DataSet timestep=\"%s\" part=\"0\" file=\"%s\"/>\n", strconv.FormatFloat(m.Time, 'g', -1, 64), name)
+		w, err := create(name)
+		if err != nil {
+			return err
+		}
+		if err := f.WriteVTU(w); err != nil {
+			return err
+		}
+	}
+	text.WriteString("</Collection>\n</VTKFile>\n")
+	w, err := create("moments.pvd")
+	if err == nil {
+		_, err = w.Write(text.Bytes())
+	}
+	return err
 }
