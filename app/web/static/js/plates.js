@@ -137,7 +137,7 @@ function build() {
     groups.push({ mesh, outlines, edges: mesh2, info });
   }
   apply();
-  view.setBox(box);
+  view.setBox(box, box.min.z === box.max.z ? 'top' : 'corner'); // a section is seen from above
   marks();
 }
 
