@@ -50,8 +50,9 @@ type Field struct {
 	Bodies map[int32]bool
 	// Start is the value that a solution begins with.
 	Start float64
-	// Changes says that it changes in time at a rate; others follow at once.
-	Changes bool
+	// Changes says that it changes in time at a rate, Inertial that it does at a rate of second
+	// order; others follow at once.
+	Changes, Inertial bool
 	// Rigid says that its equations hardly notice rigid motions, which a displacement has.
 	Rigid bool
 	// Held are values on facets. Where two meet, the later one holds.
@@ -68,6 +69,9 @@ type Field struct {
 	// continuous.
 	Jumps []int32
 }
+
+// moves says that it changes in time at a rate of any order.
+func (f *Field) moves() bool { return f.Changes || f.Inertial }
 
 // Held is a component of a field held on facets.
 type Held struct {

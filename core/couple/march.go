@@ -38,10 +38,11 @@ type MarchSettings struct {
 // closes to about as much.
 const marchTolerance = 1e-7
 
-// March follows the fields through time. One of them, the first of those
-// that change with it, is given at its start; those that do not change follow at once. The solution that it returns is that of the last moment.
+// March follows the fields through time. One of them, the first of those that change at a rate
+// of first order, is given at its start; those with inertia begin at rest, and those that do not
+// change follow at once. The solution that it returns is that of the last moment.
 func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings) (*Solution, error) {
-	if !slices.ContainsFunc(g.Own, func(f int) bool { return g.Fields[f].Changes }) {
+	if !slices.ContainsFunc(g.Own, func(f int) bool { return g.Fields[f].moves() }) {
 		return nil, errors.New("couple: no field of the group changes in time")
 	}
 	s := &Solution{Group: g, Kernel: kernel, State: &fem.State{U: make([]float64, g.System.N), Given: set.Given}, Straight: set.Straight}
@@ -58,13 +59,13 @@ func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings
 		}
 	}
 	var failed error
-	changes := make([]bool, len(g.Fields))
+	changes, second := make([]bool, len(g.Fields)), make([]bool, len(g.Fields))
 	for i := range changes {
-		changes[i] = g.Fields[i].Changes
+		changes[i], second[i] = g.Fields[i].moves(), g.Fields[i].Inertial
 	}
 	r, err := g.System.March(ctx, kernel, s.State, c, &fem.TransientSettings{
 		Newton: newton, End: set.End, Tolerance: set.Tolerance, FirstStep: set.End / 1e4, LongestStep: set.Longest,
-		Changes: changes, Breaks: set.Breaks, Resume: set.Resume, Checkpoint: set.Checkpoint,
+		Changes: changes, Second: second, Breaks: set.Breaks, Resume: set.Resume, Checkpoint: set.Checkpoint,
 		Missed: func(step *fem.Step) float64 {
 			if set.Missed == nil || failed != nil {
 				return 0
@@ -151,7 +152,7 @@ func (s *Solution) EachStage(step *fem.Step, f func(s *Solution, weight float64)
 func (s *Solution) Within(step *fem.Step, time float64) *fem.State {
 	at := &fem.State{U: make([]float64, len(step.After)), Rate: make([]float64, len(step.After)), Time: time, Given: s.State.Given}
 	field := s.System.FieldOf()
-	step.At(time, func(i int) bool { return s.Fields[field[i]].Changes }, at.U)
+	step.At(time, func(i int) bool { return s.Fields[field[i]].moves() }, at.U)
 	x := (time - step.From) / (step.To - step.From)
 	for i, r := range step.RateAfter {
 		at.Rate[i] = r
@@ -171,6 +172,9 @@ func (g *Group) begin(u []float64, set *MarchSettings) error {
 	var places [][3]float64
 	var values []float64
 	changing := slices.IndexFunc(g.Fields, func(f Field) bool { return f.Changes })
+	if changing < 0 || !slices.Contains(g.Own, changing) { // what has inertia begins at rest
+		return nil
+	}
 	seen := make([]int32, g.System.Grid.NodeCount()) // by the last body, from 1
 	for body := range int32(len(g.Volume)) {
 		equations, places = equations[:0], places[:0]
@@ -206,7 +210,7 @@ func (g *Group) follow(ctx context.Context, s *Solution, c *fem.Constraints, new
 	}
 	all := &fem.Constraints{Fixed: append([]bool(nil), c.Fixed...), Value: append([]float64(nil), c.Value...)}
 	for e, f := range g.System.FieldOf() {
-		if g.Fields[f].Changes {
+		if g.Fields[f].moves() {
 			all.Fixed[e], all.Value[e] = true, s.State.U[e]
 		}
 	}

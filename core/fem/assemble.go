@@ -10,10 +10,11 @@ import (
 // State is where the equations of a system are assembled.
 type State struct {
 	U []float64
-	// Rate is the rate of change of U, nil for a steady state; RateSlope its
-	// derivative by U.
-	Rate      []float64
-	RateSlope float64
+	// Rate is the rate of change of U, of fields with rates of second order that of its rate;
+	// nil for a steady state. RateSlope is its derivative by U, or by field RateSlopes.
+	Rate       []float64
+	RateSlope  float64
+	RateSlopes []float64
 	// ByRates assembles the derivatives by the rates alone, with RateSlope.
 	ByRates bool
 	Time    float64
@@ -111,7 +112,24 @@ type assembler struct {
 	shapes   [][]float64 // by component at the point at hand
 	slopes   [][][3]float64
 	source   []float64 // of a block, by column
-	flux     [][3]float64
+	// rateSlopes are the derivatives of rates by values, by component.
+	rateSlopes []float64
+	flux       [][3]float64
+}
+
+// rateSlopes are the derivatives of rates by values at a state, by component.
+func (s *System) rateSlopes(at *State) []float64 {
+	list := make([]float64, s.Components)
+	for f := range s.Fields {
+		slope := at.RateSlope
+		if at.RateSlopes != nil {
+			slope = at.RateSlopes[f]
+		}
+		for c := range max(1, s.Fields[f].Components) {
+			list[s.First[f]+c] = slope
+		}
+	}
+	return list
 }
 
 func newAssembler(s *System, kernel Kernel, at *State, residual []float64, tangent *sparse.CSR, lo, hi int32) *assembler {
@@ -124,7 +142,7 @@ func newAssembler(s *System, kernel Kernel, at *State, residual []float64, tange
 		point: Point{Time: at.Time, Swing: at.Swing, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)},
 		terms: newTerms(n),
 		span:  make([][2]int, n), lentSpan: make([][2]int, n),
-		shapes: make([][]float64, n), slopes: make([][][3]float64, n),
+		shapes: make([][]float64, n), slopes: make([][][3]float64, n), rateSlopes: s.rateSlopes(at),
 	}
 }
 
@@ -321,9 +339,10 @@ func (a *assembler) addBlock(r, c int, w float64, fluxes bool) {
 	if a.at.ByRates {
 		su, sg, fu, fg = 0, [3]float64{}, [3]float64{}, [3][3]float64{}
 	}
-	su += a.at.RateSlope * t.SourceRate[at]
+	rate := a.rateSlopes[c]
+	su += rate * t.SourceRate[at]
 	for d := range fu {
-		fu[d] += a.at.RateSlope * t.FluxRate[at][d]
+		fu[d] += rate * t.FluxRate[at][d]
 	}
 	if !fluxes {
 		fu, fg = [3]float64{}, [3][3]float64{}

@@ -318,7 +318,7 @@ func (b *batch) evaluate() error {
 // cell.
 func (b *batch) turn(pair, k int, m *[3][3]float64, w float64) {
 	t, o, dim := b.terms, &b.kinds[pair], b.c.dimension
-	slope := b.at.RateSlope
+	slope := b.rateSlopes[pair%b.Components]
 	if b.at.ByRates {
 		b.turnRates(pair, k, m, w)
 		return
@@ -365,7 +365,7 @@ func (b *batch) turn(pair, k int, m *[3][3]float64, w float64) {
 // turnRates is turn with the derivatives by the rates alone.
 func (b *batch) turnRates(pair, k int, m *[3][3]float64, w float64) {
 	o, dim := &b.kinds[pair], b.c.dimension
-	w *= b.at.RateSlope
+	w *= b.rateSlopes[pair%b.Components]
 	if s := b.terms.SourceRate[pair]; s != 0 {
 		o.hasValueValue = true
 		o.valueValue[k] = w * s

@@ -3,9 +3,8 @@
 // A [Grid] is cells of any [Element]; a [System] numbers the unknowns of fields on
 // it and assembles the equations of a [Kernel], which a physics supplies. Systems
 // are solved by Newton's method ([System.Solve]), followed through time
-// ([System.March], [Inertia]) or linearised for modes and harmonic response.
+// ([System.March]) or linearised for modes and harmonic response.
 //
-// [Space] and [Wedge] are a quick path for one scalar field on wedges of order 1.
 // Assembly runs on all cores without locks: each core owns a range of rows and
 // computes the cells that touch it. Sums do not depend on the number of cores.
 package fem

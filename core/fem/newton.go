@@ -156,6 +156,17 @@ type newton struct {
 	goal           float64   // of the residual
 }
 
+// slope is the derivative of the rate of an unknown by its value.
+func (n *newton) slope(i int) float64 {
+	switch {
+	case n.at.RateSlopes == nil:
+		return n.at.RateSlope
+	case n.field == nil:
+		return n.at.RateSlopes[0]
+	}
+	return n.at.RateSlopes[n.field[i]]
+}
+
 // judge returns the residual of the field that is worst, each relative to the largest
 // seen of the field, with that of its held unknowns. Fields have different units.
 func (n *newton) judge() float64 {
@@ -439,7 +450,7 @@ func (n *newton) search(now float64, all bool) (float64, error) {
 		for i, d := range n.step {
 			n.at.U[i] = n.before[i] + part*d
 			if rate != nil {
-				n.at.Rate[i] = rate[i] + n.at.RateSlope*part*d
+				n.at.Rate[i] = rate[i] + n.slope(i)*part*d
 			}
 		}
 		err := n.assemble(tangent)

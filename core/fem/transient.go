@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 )
 
 // TransientSettings of [System.March]. The zero value needs an End.
@@ -21,7 +22,8 @@ type TransientSettings struct {
 	FixedStep bool
 	MaxSteps  int // 0 means 100000
 	// Changes says, by field, which have rates: errors are those of these. nil means all.
-	Changes []bool
+	// Second says which of these have rates of second order.
+	Changes, Second []bool
 	// Breaks are ascending times at which data jump or have a kink. Steps end there; on
 	// either side of one, data are asked for at a time a little before or after it.
 	Breaks []float64
@@ -56,9 +58,14 @@ type TransientResult struct {
 type Step struct {
 	From, To      float64
 	Before, After []float64
-	// Rates at both ends; that at the beginning is nil after a start or a jump.
+	// Rates at both ends, see [State]; that at the beginning is nil after a start or a jump.
 	RateBefore, RateAfter []float64
-	Stages                []Stage
+	// SpeedBefore and SpeedAfter are how fast fields with rates of second order change, nil if
+	// there are none.
+	SpeedBefore, SpeedAfter []float64
+	Stages                  []Stage
+
+	second []bool // by unknown
 }
 
 // Stage is a state whose rate counts in a step with a weight, s: the change of the state
@@ -66,12 +73,14 @@ type Step struct {
 type Stage struct {
 	Time, Weight float64
 	U, Rate      []float64
+	// Speed is how fast fields with rates of second order change, nil if there are none.
+	Speed []float64
 	// Reaction is what held unknowns take up.
 	Reaction []float64
 }
 
 // At sets out to the state at a time within the step: on the cubic with the values and
-// rates of both ends, or the parabola where there is no rate at the beginning, of the
+// slopes of both ends, or the parabola where there is no slope at the beginning, of the
 // fields that have rates; straight between the values of the others.
 func (s *Step) At(time float64, changes func(i int) bool, out []float64) {
 	h := s.To - s.From
@@ -81,6 +90,9 @@ func (s *Step) At(time float64, changes func(i int) bool, out []float64) {
 		switch {
 		case !changes(i):
 			out[i] = a + x*(b-a)
+		case s.second != nil && s.second[i]:
+			y := 1 - x
+			out[i] = y*y*(1+2*x)*a + x*x*(3-2*x)*b + h*x*y*(y*s.SpeedBefore[i]-x*s.SpeedAfter[i])
 		case s.RateBefore == nil:
 			out[i] = b + (1-x)*((1-x)*(a-b+h*s.RateAfter[i])-h*s.RateAfter[i])
 		default:
@@ -104,6 +116,11 @@ const aside = 1e-11
 // 3, with steps chosen by the difference to a formula of order 2 (E. Hairer, G. Wanner,
 // Solving Ordinary Differential Equations II, 1996, section IV.8). The error at the end
 // falls with the tolerance.
+//
+// Fields with rates of second order, which begin at rest, are followed by the same methods: a
+// stage has the speed v = (u − u₀)/γh and the rate a = (v − v₀)/γh, in which u₀ and v₀ are what
+// the stages before give, so that the speeds are no unknowns of their own. They and fields with
+// rates of first order may be in one system.
 func (s *System) March(ctx context.Context, kernel Kernel, at *State, c *Constraints, set *TransientSettings) (*TransientResult, error) {
 	m := &march{System: s, set: *set, at: at, c: c, kernel: kernel, fresh: true}
 	if m.c == nil {
@@ -128,6 +145,13 @@ func (s *System) March(ctx context.Context, kernel Kernel, at *State, c *Constra
 	m.span = m.set.End - m.Time
 	m.at.Rate = make([]float64, s.N)
 	m.field = s.FieldOf()
+	if slices.Contains(m.set.Second, true) {
+		m.second, m.speed = make([]bool, s.N), make([]float64, s.N)
+		for i, f := range m.field {
+			m.second[i] = m.set.Second[f]
+		}
+		at.RateSlopes = make([]float64, len(s.Fields))
+	}
 	for range s.Fields {
 		m.ranges = append(m.ranges, span{math.Inf(1), math.Inf(-1)})
 	}
@@ -162,6 +186,30 @@ type march struct {
 	after  float64
 	step   Step
 	last   Stage // of the step before
+	// Of fields with rates of second order: which unknowns these have, and their speeds.
+	second []bool
+	speed  []float64
+	off    []setOff // by field, of the first step
+}
+
+// setOff is how far a field at rest got in a step that was tried.
+type setOff struct{ step, size float64 }
+
+// setsOff says that a field with rates of second order that has not moved before does so in a
+// way in which it gets less far in a shorter step by more than the step is shorter, as where a
+// force grows from nothing: there the error of any step, however short, is a part of its own
+// motion, and says nothing. Where steps are too long to see it swing, it gets as far in a shorter
+// one.
+func (m *march) setsOff(f int, step, size float64) bool {
+	if m.second == nil || !m.set.Second[f] || m.ranges[f].least < m.ranges[f].greatest {
+		return false
+	}
+	if m.off == nil {
+		m.off = make([]setOff, len(m.ranges))
+	}
+	before := m.off[f]
+	m.off[f] = setOff{step, size}
+	return step < before.step/1.2 && size < before.size*math.Pow(step/before.step, 1.5)
 }
 
 // span is what a field has been through: its least and its greatest value.
@@ -337,6 +385,9 @@ func (m *march) accept(end float64) {
 	m.last = s.Stages[len(s.Stages)-1]
 	m.ranges = m.spans()
 	m.fresh = s.To == end && end < m.set.End
+	if m.second != nil {
+		m.speed = s.SpeedAfter
+	}
 	m.at.Time, m.at.Rate = s.To, s.RateAfter
 }
 
@@ -349,7 +400,7 @@ func (m *march) attempt(ctx context.Context, to, end float64) (failed float64, e
 	h := to - m.Time
 	n := len(m.at.U)
 	s := &m.step
-	*s = Step{From: m.Time, To: to, Before: append([]float64(nil), m.at.U...)}
+	*s = Step{From: m.Time, To: to, Before: append([]float64(nil), m.at.U...), SpeedBefore: m.speed, second: m.second}
 	rest := make([]float64, n) // of the rate: what does not depend on the state
 	weights := method.weights()
 	for i := range method.stages() {
@@ -366,8 +417,14 @@ func (m *march) attempt(ctx context.Context, to, end float64) (failed float64, e
 		}
 		for j, a := range method.a[i][:i] {
 			for k, r := range s.Stages[j].Rate {
-				rest[k] += h * a * r
+				if m.second == nil || !m.second[k] {
+					rest[k] += h * a * r
+				}
 			}
+		}
+		var still []float64 // rest without what the speed at hand adds
+		if m.second != nil {
+			still = m.restOfSecond(method, i, rest)
 		}
 		stage := Stage{Time: t, Weight: h * weights[i]}
 		if stage.Reaction, err = m.solve(ctx, t, h*diagonal, rest, m.guess(method, i)); err != nil {
@@ -375,15 +432,43 @@ func (m *march) attempt(ctx context.Context, to, end float64) (failed float64, e
 			return 0, err
 		}
 		stage.U, stage.Rate = append([]float64(nil), m.at.U...), append([]float64(nil), m.at.Rate...)
+		if m.second != nil {
+			stage.Speed = make([]float64, n)
+			for k, v := range stage.U {
+				if m.second[k] {
+					stage.Speed[k] = (v - still[k]) / (h * diagonal)
+				}
+			}
+		}
 		s.Stages = append(s.Stages, stage)
 	}
 	end1 := &s.Stages[len(s.Stages)-1]
-	s.After, s.RateAfter = end1.U, end1.Rate
+	s.After, s.RateAfter, s.SpeedAfter = end1.U, end1.Rate, end1.Speed
 	failed = m.error(method)
 	if m.set.Missed != nil && failed <= 1 {
 		failed = max(failed, m.set.Missed(s))
 	}
 	return failed, nil
+}
+
+// restOfSecond gives the unknowns with rates of second order what the rates at a stage do not
+// depend on: rest, from which they are (u − rest)/(γh)². It returns what their speeds, which are
+// (u − still)/γh, do not depend on.
+func (m *march) restOfSecond(method *tableau, i int, rest []float64) (still []float64) {
+	s, h := &m.step, m.step.To-m.step.From
+	still = make([]float64, len(rest))
+	for k, is := range m.second {
+		if !is {
+			continue
+		}
+		u, v := s.Before[k], s.SpeedBefore[k]
+		for j, a := range method.a[i][:i] {
+			u += h * a * s.Stages[j].Speed[k]
+			v += h * a * s.Stages[j].Rate[k]
+		}
+		still[k], rest[k] = u, u+h*diagonal*v
+	}
+	return still
 }
 
 // guess is what the stages so far let expect of the next one.
@@ -394,6 +479,9 @@ func (m *march) guess(method *tableau, i int) []float64 {
 	case i == 0:
 	case method.explicit && i == 1:
 		for k, r := range s.Stages[0].Rate {
+			if m.second != nil && m.second[k] {
+				r = s.Stages[0].Speed[k]
+			}
 			out[k] += (s.To - s.From) * method.c[1] * r
 		}
 	default:
@@ -418,6 +506,18 @@ const forgetful = 0.5
 // solve finds the state at a time whose rate is (state − rest)/length.
 func (m *march) solve(ctx context.Context, t, length float64, rest, guess []float64) (reaction []float64, err error) {
 	m.at.Time, m.at.RateSlope = t, 1/length
+	for f := range m.at.RateSlopes {
+		m.at.RateSlopes[f] = 1 / length
+		if m.set.Second[f] {
+			m.at.RateSlopes[f] /= length
+		}
+	}
+	slope := func(i int) float64 {
+		if m.second != nil && m.second[i] {
+			return 1 / length / length
+		}
+		return 1 / length
+	}
 	if m.set.Constrain != nil {
 		m.set.Constrain(t, m.c)
 	}
@@ -426,7 +526,7 @@ func (m *march) solve(ctx context.Context, t, length float64, rest, guess []floa
 		if m.c.Fixed[i] {
 			v = m.c.Value[i]
 		}
-		m.at.U[i], m.at.Rate[i] = v, (v-rest[i])/length
+		m.at.U[i], m.at.Rate[i] = v, (v-rest[i])*slope(i)
 	}
 	for f := range m.set.Newton.Scale {
 		m.set.Newton.Scale[f] *= forgetful
@@ -437,7 +537,7 @@ func (m *march) solve(ctx context.Context, t, length float64, rest, guess []floa
 	}
 	// The rates as they follow from the state, without the round-off of its steps.
 	for i, v := range m.at.U {
-		m.at.Rate[i] = (v - rest[i]) / length
+		m.at.Rate[i] = (v - rest[i]) * slope(i)
 	}
 	return r.Reaction, nil
 }
@@ -459,14 +559,18 @@ func (m *march) error(method *tableau) float64 {
 		}
 		var e float64
 		for j, d := range method.miss {
-			e += d * m.step.Stages[j].Rate[i]
+			rate := m.step.Stages[j].Rate
+			if m.second != nil && m.second[i] {
+				rate = m.step.Stages[j].Speed
+			}
+			e += d * rate[i]
 		}
 		sum[f] += e * e
 		most[f] = max(most[f], math.Abs(e))
 	}
 	h, worst := m.step.To-m.step.From, 0.0
 	for f, q := range sum {
-		if q > 0 {
+		if q > 0 && !m.setsOff(f, h, spans[f].size()) {
 			worst = max(worst, h*math.Sqrt(math.Sqrt(q/count[f])*most[f])/spans[f].size())
 		}
 	}

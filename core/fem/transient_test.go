@@ -146,25 +146,6 @@ func TestTransientDataThatCannotHold(t *testing.T) {
 	assert.ErrorIs(t, err, context.Canceled)
 }
 
-func TestInertiaIsOfOrderTwo(t *testing.T) {
-	// One oscillator with damping: ü + 0.4·u̇ + 9·u = 0, u(0) = 1.
-	one := func(v float64) *sparse.CSR {
-		return &sparse.CSR{Rows: []int32{0, 1}, Cols: []int32{0}, Data: []float64{v}}
-	}
-	w := math.Sqrt(9 - 0.04)
-	exact := func(t float64) float64 { return math.Exp(-0.2*t) * (math.Cos(w*t) + 0.2/w*math.Sin(w*t)) }
-	run := func(steps int, radius float64) float64 {
-		u, v := []float64{1}, []float64{0}
-		err := Inertia(context.Background(), one(1), one(0.4), one(9), func(_ float64, f []float64) { clear(f) }, nil, u, v, 4/float64(steps), steps, NewAlpha(radius), nil)
-		require.NoError(t, err)
-		return math.Abs(u[0] - exact(4))
-	}
-	for _, radius := range []float64{0, 0.5, 1} {
-		assert.InDelta(t, 2, math.Log2(run(200, radius)/run(400, radius)), 0.15, "radius %g", radius)
-	}
-	assert.Error(t, Inertia(context.Background(), one(1), nil, one(9), nil, nil, []float64{1}, []float64{0}, 0, 1, NewAlpha(1), nil))
-}
-
 func TestHeldValuesMayFollowTheTime(t *testing.T) {
 	// With a source that feeds the rate, u = t everywhere.
 	g := cube(mesh.Triangle, 4, 0.1)
@@ -213,31 +194,70 @@ func (runaway) Cell(p *Point, t *Terms) error {
 	return nil
 }
 
-func TestInertiaKeepsEnergyAndHeldUnknowns(t *testing.T) {
-	// Three masses in a row between springs, the first held.
-	row := func(d, o float64) *sparse.CSR {
-		return &sparse.CSR{Rows: []int32{0, 2, 5, 7}, Cols: []int32{0, 1, 0, 1, 2, 1, 2}, Data: []float64{d, o, o, d, o, o, d}}
+// springs have, in component 0, 4·ü + (2π)²·4·u = 0 and, in component 1, v̇ + v = 0.
+type springs struct{ both bool }
+
+func (k springs) Cell(p *Point, t *Terms) error {
+	const w = 4 * math.Pi * math.Pi
+	t.Source[0] = 4 * (p.Rate[0] + w*p.U[0])
+	t.SourceU[t.Index(0, 0)], t.SourceRate[t.Index(0, 0)] = 4*w, 4
+	if k.both {
+		t.Source[1] = p.Rate[1] + p.U[1]
+		t.SourceU[t.Index(1, 1)], t.SourceRate[t.Index(1, 1)] = 1, 1
 	}
-	mass, stiffness := row(1, 0), row(2, -1)
-	u, v := []float64{0, 0.3, -0.1}, []float64{0, 0, 0.5}
-	energy := func(u, v []float64) float64 {
-		a, b := make([]float64, 3), make([]float64, 3)
-		stiffness.MulVec(a, u)
-		mass.MulVec(b, v)
-		return (sparse.Dot(a, u) + sparse.Dot(b, v)) / 2
+	return nil
+}
+
+// TestSecondRatesAreOfOrderThree: what swings keeps its tone, alone and beside what decays; the
+// error falls with the third power of the step, and with the tolerance.
+func TestSecondRatesAreOfOrderThree(t *testing.T) {
+	run := func(both bool, set TransientSettings) (float64, *TransientResult, *Checkpoint) {
+		fields := []Field{{Components: 1}}
+		set.Second = []bool{true}
+		if both {
+			fields, set.Second = append(fields, Field{Components: 1}), []bool{true, false}
+		}
+		s, err := NewSystem(cube(mesh.Quadrilateral, 1, 0), fields, nil)
+		require.NoError(t, err)
+		at := &State{U: make([]float64, s.N)}
+		for i := range at.U {
+			at.U[i] = 1
+		}
+		set.End = 2.25 // a quarter of a swing further: what is left is its phase
+		var half *Checkpoint
+		if set.Resume == nil {
+			set.Checkpoint = func(c *Checkpoint) {
+				if c.Time < 1.2 {
+					half = c
+				}
+			}
+		}
+		var worst float64
+		set.Step = func(s *Step) bool {
+			out := make([]float64, len(at.U))
+			mid := (s.From + s.To) / 2
+			s.At(mid, func(int) bool { return true }, out)
+			worst = max(worst, math.Abs(out[0]-math.Cos(2*math.Pi*mid)))
+			return false
+		}
+		r, err := s.March(t.Context(), springs{both}, at, nil, &set)
+		require.NoError(t, err)
+		worst = max(worst, math.Abs(at.U[0]))
+		if both {
+			assert.InDelta(t, math.Exp(-2.25), at.U[1], 1e-3)
+		}
+		return worst, r, half
 	}
-	start, calls := energy(u, v), 0
-	err := Inertia(context.Background(), mass, nil, stiffness, func(_ float64, f []float64) { clear(f) }, []bool{true, false, false}, u, v, 0.05, 400, NewAlpha(1),
-		func(_ float64, u, v []float64) {
-			calls++
-			assert.Zero(t, u[0])
-			assert.InEpsilon(t, start, energy(u, v), 1e-9)
-		})
-	require.NoError(t, err)
-	assert.Equal(t, 400, calls)
-	// A constant load is carried by the springs when damping has taken the motion.
-	u, v = make([]float64, 3), make([]float64, 3)
-	err = Inertia(context.Background(), mass, row(1, 0), stiffness, func(_ float64, f []float64) { f[2] = 3 }, []bool{true, false, false}, u, v, 0.1, 1000, NewAlpha(0.5), nil)
-	require.NoError(t, err)
-	assert.InDeltaSlice(t, []float64{0, 1, 2}, u, 1e-6)
+	for _, both := range []bool{false, true} {
+		coarse, _, _ := run(both, TransientSettings{FirstStep: 2.25 / 90, FixedStep: true})
+		fine, _, _ := run(both, TransientSettings{FirstStep: 2.25 / 180, FixedStep: true})
+		assert.InDelta(t, 3, math.Log2(coarse/fine), 0.2, "%g, %g", coarse, fine)
+		loose, few, _ := run(both, TransientSettings{Tolerance: 1e-3, FirstStep: 1e-3})
+		tight, many, half := run(both, TransientSettings{Tolerance: 1e-5, FirstStep: 1e-3})
+		assert.Less(t, loose, 0.1)
+		assert.Less(t, tight, 2e-3)
+		assert.Less(t, few.Accepted, many.Accepted)
+		resumed, _, _ := run(both, TransientSettings{Tolerance: 1e-5, FirstStep: 1e-3, Resume: half})
+		assert.LessOrEqual(t, resumed, tight, "it goes on as it would have")
+	}
 }

@@ -110,6 +110,12 @@ type Storer interface {
 	Taken(s *couple.Solution, before, after []float64) (float64, error)
 }
 
+// Inert is a kernel of a field with rates of second order.
+type Inert interface {
+	// Momentum is how fast that of the bodies grows, by component, of a solution in time.
+	Momentum(s *couple.Solution) ([]float64, error)
+}
+
 // Building is what a kernel is made for.
 type Building struct {
 	Group *couple.Group

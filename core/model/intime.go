@@ -33,7 +33,10 @@ func (r *resolver) run() {
 		return
 	}
 	changing := r.changing()
-	if changing == nil {
+	switch {
+	case changing != nil:
+		r.starts(changing)
+	case !r.swings():
 		var names []string
 		for _, p := range r.cat.Physics {
 			if p.Changes {
@@ -41,9 +44,7 @@ func (r *resolver) run() {
 			}
 		}
 		words := strings.Join(names, " and ")
-		r.find(Wrong, "run/kind", "choose a steady run, or solve for "+words, "nothing but %s changes in time so far", words)
-	} else {
-		r.starts(changing)
+		r.find(Wrong, "run/kind", "choose a steady run, solve for "+words+", or say that what bends has inertia", "nothing in the model changes in time by itself")
 	}
 	if v, ok := r.value("run/end", r.doc.Run.End, need{label: "length of time", unit: "s", positive: true}); ok {
 		r.out.End = v

@@ -35,8 +35,10 @@ type PhysicsKind struct {
 	// describes.
 	Changes bool
 	Start   sentence.Slot
-	// Inertial says that its field has rates of second order.
-	Inertial bool
+	// Inertial says that its field has rates of second order. In a run in time they count if a
+	// sentence of the kind InertiaBy says so.
+	Inertial  bool
+	InertiaBy string
 	// Gives are the names of what laws may depend on that it solves for.
 	Gives []string
 	// PerNode is how many unknowns it has at a node of a space, and Beside what memory a run of it
@@ -199,6 +201,11 @@ func (r *resolver) changing() *PhysicsKind {
 		}
 	}
 	return nil
+}
+
+// swings says that something in the run swings by itself in time.
+func (r *resolver) swings() bool {
+	return slices.ContainsFunc(r.cat.Physics, func(p PhysicsKind) bool { return p.Inertial && r.out.Says(p.InertiaBy) })
 }
 
 // resolvePhysics lets each physics find where it lives.

@@ -2,6 +2,7 @@ package solve
 
 import (
 	"math"
+	"strings"
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
@@ -27,7 +28,7 @@ type account struct {
 }
 
 // inTime are the units of what is counted over time.
-var inTime = map[string]string{"W": "J", "A": "C", "C": "C·s"}
+var inTime = map[string]string{"W": "J", "A": "C", "C": "C·s", "N": "N·s"}
 
 // missed draws up the account of a step and says how far it is from what it should be,
 // relative to what is allowed: of what signals give and, where the heat stored for a kelvin
@@ -74,10 +75,12 @@ func (r *run) missed(s *couple.Solution, step *fem.Step) (float64, error) {
 // storer is the part that stores what it is given in time, with the number of its balance among
 // those of the group that goes through time; nil if there is none.
 func (r *run) storer() (int, frame.Storer) {
-	for i, p := range r.posed.groups[r.posed.marching].parts {
+	n := 0
+	for _, p := range r.posed.groups[r.posed.marching].parts {
 		if s := p.stores(); s != nil && r.model.Document.Transient() {
-			return i, s
+			return n, s
 		}
+		n += len(p.Balances)
 	}
 	return 0, nil
 }
@@ -158,12 +161,14 @@ func (r *run) accounts() error {
 	if _, err := r.store(r.solution(), r.solution().State.U); err != nil {
 		return err
 	}
-	n, storer := r.storer()
-	for i, b := range a.balances {
-		if i == n && storer != nil {
-			b.Entries = append(b.Entries, result.Entry{Key: result.Stores, Value: -a.stored})
-		}
-		r.result.Balances = append(r.result.Balances, summed(b))
+	if n, storer := r.storer(); storer != nil && n < len(a.balances) {
+		a.balances[n].Entries = append(a.balances[n].Entries, result.Entry{Key: result.Stores, Value: -a.stored})
+	}
+	first := 0
+	for _, p := range r.posed.groups[r.posed.marching].parts {
+		end := min(first+len(p.Balances), len(a.balances))
+		r.result.Balances = append(r.result.Balances, summedTogether(a.balances[first:end])...)
+		first = end
 	}
 	return nil
 }
@@ -182,7 +187,7 @@ func (r *run) rest() error {
 		return nil
 	}
 	floor, err := r.roundOffOf(storer)
-	name := r.posed.groups[r.posed.marching].parts[n].Balances[0].Name
+	name := strings.TrimSuffix(r.result.Balances[n].Name, overTime)
 	for i := range r.result.Balances {
 		b := &r.result.Balances[i]
 		if size := max(b.In, b.Out); b.Name == name+overTime && size < floor || b.Name == name && size < floor/r.model.End {

@@ -156,11 +156,11 @@ func (r *run) balances() error {
 	if err != nil {
 		return err
 	}
-	i := 0
 	for _, p := range r.posed.parts {
-		for range p.Balances {
-			b := list[i]
-			i++
+		own := list[:len(p.Balances)]
+		list = list[len(own):]
+		for i := range own {
+			b := &own[i]
 			if s := p.stores(); s != nil && inTime {
 				stored, err := s.Stored(r.solution())
 				if err != nil {
@@ -168,18 +168,16 @@ func (r *run) balances() error {
 				}
 				b.Entries = append(b.Entries, result.Entry{Key: result.Stores, Value: -stored})
 			}
-			closed := summed(b)
-			if k, ok := p.kernel.(frame.Scaler); ok && closed.Closure > wellClosed {
+			if k, ok := p.kernel.(frame.Scaler); ok && summed(*b).Closure > wellClosed {
 				// Perhaps nothing but round-off goes through.
 				scale, err := k.Scale(r.states.of[p.group])
 				if err != nil {
 					return err
 				}
 				b.Size = max(b.Size, 2*scale)
-				closed = summed(b)
 			}
-			r.result.Balances = append(r.result.Balances, closed)
 		}
+		r.result.Balances = append(r.result.Balances, summedTogether(own)...)
 	}
 	if inTime {
 		return r.rest()
@@ -190,8 +188,8 @@ func (r *run) balances() error {
 // wellClosed is how far a balance may be open without a question about its size.
 const wellClosed = 1e-9
 
-// entries lists what each sentence brings in, without what is stored, in the balances of some
-// parts.
+// entries lists what each sentence brings in, with the momentum and without what else is
+// stored, in the balances of some parts.
 func (r *run) entries(parts []*portion) ([]result.Balance, error) {
 	var list []result.Balance
 	for _, p := range parts {
@@ -203,9 +201,18 @@ func (r *run) entries(parts []*portion) ([]result.Balance, error) {
 		if err != nil {
 			return nil, err
 		}
+		var momentum []float64
+		if k, ok := p.kernel.(frame.Inert); ok && p.about().Inertial {
+			if momentum, err = k.Momentum(s); err != nil {
+				return nil, err
+			}
+		}
 		for _, kept := range p.Balances {
 			b := result.Balance{Name: kept.Name, Unit: kept.Unit}
 			r.entering(&b, p, kept.Component, s, in)
+			if momentum != nil {
+				b.Entries = append(b.Entries, result.Entry{Key: result.Stores, Value: -momentum[kept.Component]})
+			}
 			list = append(list, b)
 		}
 	}
@@ -253,6 +260,25 @@ func summed(b result.Balance) result.Balance {
 		b.Closure = math.Abs(rest) / through
 	}
 	return b
+}
+
+// summedTogether sums up the balances of the components of a vector: each is held against the
+// largest of them.
+func summedTogether(list []result.Balance) []result.Balance {
+	largest := 0.0
+	for _, b := range list {
+		s := summed(b)
+		stored, _ := s.Stored()
+		largest = max(largest, s.In, s.Out, math.Abs(stored))
+	}
+	var out []result.Balance
+	for _, b := range list {
+		if len(list) > 1 {
+			b.Size = max(b.Size, 2*largest)
+		}
+		out = append(out, summed(b))
+	}
+	return out
 }
 
 // method names how the equations were solved.

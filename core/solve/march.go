@@ -251,7 +251,11 @@ func crossing(until *formula.Program, before, now []float64) float64 {
 // part holds over both.
 func (r *run) starts() (func(body int32, x [][3]float64, out []float64) error, error) {
 	parts := r.posed.groups[r.posed.marching].parts
-	p := parts[slices.IndexFunc(parts, func(p *portion) bool { return p.about().Changes })]
+	i := slices.IndexFunc(parts, func(p *portion) bool { return p.about().Changes })
+	if i < 0 {
+		return nil, nil // all begins at rest
+	}
+	p := parts[i]
 	name := p.about().Name
 	laws := make([]law.Law, len(r.owner))
 	for _, c := range p.Starts {

@@ -144,7 +144,7 @@ func (r *run) groups() error {
 				takes[i] = append(takes[i], j)
 			}
 		}
-		if part.about().Changes && r.model.Document.Transient() {
+		if f := part.about(); (f.Changes || f.Inertial) && r.model.Document.Transient() {
 			marching = append(marching, i)
 		}
 	}

@@ -502,3 +502,24 @@ func principals(s [6]float64) [3]float64 {
 	third := mean + 2*p*math.Cos(angle+2*math.Pi/3)
 	return [3]float64{first, 3*mean - first - third, third}
 }
+
+// Momentum is how fast that of the bodies grows, N.
+func (k *Kernel) Momentum(s *couple.Solution) ([]float64, error) {
+	sum := make([]float64, k.n)
+	own := k.Fork().(*Kernel)
+	err := s.System.EachCell(s.State, nil, func(points []fem.Point, weights []float64) error {
+		if _, bends := k.problem.Bodies[points[0].Part]; !bends {
+			return nil
+		}
+		if err := own.Prepare(-1, points); err != nil {
+			return err
+		}
+		for q, w := range weights {
+			for i := range sum {
+				sum[i] += w * own.now.At(density, q) * points[q].Rate[k.u+i]
+			}
+		}
+		return nil
+	})
+	return sum, err
+}

@@ -21,9 +21,10 @@ type draft struct {
 
 // pose turns the conditions of the model into equations on the mesh.
 func pose(p *frame.Posing) (*frame.Posed, error) {
-	d := &draft{Posing: p, problem: Problem{Form: formOf(p.Model), Inertia: p.Modal || p.Swings, Bodies: map[int32]Body{}}}
+	swings := p.Transient && p.Model.Says(KeyInertia)
+	d := &draft{Posing: p, problem: Problem{Form: formOf(p.Model), Inertia: p.Modal || p.Swings || swings, Bodies: map[int32]Body{}}}
 	d.posed = &frame.Posed{
-		Fields: []frame.Field{{Field: couple.Field{Name: "displacement", Components: d.problem.Form.components(), Bodies: p.Lives(key), Rigid: true}, Unit: "m"}},
+		Fields: []frame.Field{{Field: couple.Field{Name: "displacement", Components: d.problem.Form.components(), Bodies: p.Lives(key), Rigid: true, Inertial: swings}, Unit: "m"}},
 		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Balances: balances(d.problem.Form), Flux: "", Shown: Shown, Read: read,
 	}
 	for b := range d.posed.Fields[0].Bodies {
@@ -38,8 +39,8 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 		return nil, err
 	}
 	d.posed.Free = func(g *couple.Group, field int) error {
-		if p.Modal {
-			return nil // what is free moves as a whole, at no frequency
+		if p.Modal || swings {
+			return nil // what is free moves as a whole, at no frequency or with its mass
 		}
 		return d.Loose(g.FixedRigid(field, d.problem.Form == Round), "nothing holds the %s in all directions: it could move or turn as a whole", "fix a surface of it, or say how more of it moves")
 	}

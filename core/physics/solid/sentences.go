@@ -6,6 +6,7 @@ import "saltkettle/core/sentence"
 const (
 	KeyBends    = "solid.bends"
 	KeyThin     = "solid.thin"
+	KeyInertia  = "solid.inertia"
 	KeyFixed    = "solid.fixed"
 	KeyMoved    = "solid.moved"
 	KeySlides   = "solid.slides"
@@ -36,6 +37,10 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyThin, Group: sentence.Condition, Title: "a plane device is thin",
 			Template: "Nothing holds the device across its plane: it is thin.",
+		},
+		{
+			Key: KeyInertia, Group: sentence.Condition, Title: "what bends has inertia",
+			Template: "What bends has inertia: it swings by itself.",
 		},
 		{
 			Key: KeyFixed, Group: sentence.Condition, Title: "surface that is fixed",

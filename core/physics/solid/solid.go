@@ -17,7 +17,7 @@ var Physics = frame.Physics{
 	PhysicsKind: model.PhysicsKind{
 		Key: key, Name: "deformation", Nowhere: "Nothing bends",
 		Lives:   func(*model.Resolved) string { return "Load and heat bend {}" },
-		Resolve: resolve, Inertial: true,
+		Resolve: resolve, Inertial: true, InertiaBy: KeyInertia,
 		PerNode: func(flat bool) int {
 			if flat {
 				return 2
@@ -35,7 +35,7 @@ func resolve(r *model.Resolving) {
 			r.Live(c.Part)
 		}
 	}
-	held := false
+	held, swings := false, r.Document.Transient() && r.Says(KeyInertia)
 	flat := r.Document.Space.Flat()
 	for i := range r.Conditions {
 		c := &r.Conditions[i]
@@ -71,11 +71,11 @@ func resolve(r *model.Resolving) {
 		if m := &r.Parts[i].Material; r.Document.Swings() && m.Has(material.LossFactor) {
 			r.Property(i, material.LossFactor, "swings die away in the %s", "")
 		}
-		if r.Document.Modal() || r.Document.Swings() {
+		if r.Document.Modal() || r.Document.Swings() || swings {
 			r.Property(i, material.Density, "the mass of the %s counts", "")
 		}
 	}
-	if r.Solves(key) && !held && !r.Document.Modal() {
+	if r.Solves(key) && !held && !r.Document.Modal() && !swings {
 		r.Find(model.Missing, "conditions", "fix a surface, or say how it moves", "nothing holds what bends: it would be pushed away")
 	}
 }
