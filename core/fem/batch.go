@@ -30,6 +30,7 @@ type Preparer interface {
 // the product of two full matrices.
 type batch struct {
 	*assembler
+	number int // of the block
 	c     *cell
 	block *Block
 	low   *Element
@@ -65,19 +66,32 @@ type coefficients struct {
 	hasGradGrad, hasGradValue, hasValueGrad, hasValueValue bool
 }
 
+// newBatch takes one that is at rest or makes one.
 func newBatch(a *assembler, bi int) *batch {
-	b := &batch{assembler: a, block: &a.Grid.Blocks[bi]}
-	b.low = NewElement(b.block.Element.Form, 1)
-	b.c = newCell(b.block.Element, b.low, NewRule(b.block.Element.Form, a.rules[bi]))
+	b, ok := a.batches[bi].Get().(*batch)
+	if !ok {
+		b = &batch{block: &a.Grid.Blocks[bi], number: bi}
+		b.low = NewElement(b.block.Element.Form, 1)
+		b.c = newCell(b.block.Element, b.low, NewRule(b.block.Element.Form, a.rules[bi]))
+	}
+	b.assembler, b.bend = a, nil
 	if a.kernel != nil && seconds(a.kernel) {
 		b.bend = newBend(b.block.Element, b.low, b.c.rule)
 	}
 	return b
 }
 
+// rest gives the batch back for others, with its memory.
+func (b *batch) rest() {
+	pool := &b.batches[b.number]
+	b.assembler, b.names = nil, b.names[:0]
+	pool.Put(b)
+}
+
 // runCells integrates the cells of a block.
 func (a *assembler) runCells(bi int) error {
 	b := newBatch(a, bi)
+	defer b.rest()
 	of := func(at int) int {
 		if a.byPart[bi] == nil {
 			return at

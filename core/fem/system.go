@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"sync"
 
 	"saltkettle/core/parallel"
 	"saltkettle/core/sparse"
@@ -53,6 +54,8 @@ type System struct {
 	rows   []int32
 	cols   []int32
 	rules  []int     // degree of quadrature by block
+	// batches are those at rest, by block: work memory that is used again.
+	batches []sync.Pool
 	byPart [][]int32 // by block: its cells by part, nil if they are in order
 }
 
@@ -96,6 +99,7 @@ func NewSystem(g *Grid, fields []Field, set *SystemSettings) (*System, error) {
 		s.rules = append(s.rules, d)
 		s.byPart = append(s.byPart, b.byPart())
 	}
+	s.batches = make([]sync.Pool, len(g.Blocks))
 	if err := s.tie(set.Ties); err != nil {
 		return nil, err
 	}

@@ -14,8 +14,9 @@ func (s *System) EachCell(at *State, parts map[int32]bool, f func(points []Point
 }
 
 // each calls f for groups of cells of one of some parts, nil for all, with their
-// quadrature points, cell by cell.
+// quadrature points, cell by cell. The batch is given back.
 func (b *batch) each(parts map[int32]bool, f func(cells []int, points []Point, weights []float64) error) error {
+	defer b.rest()
 	visit := func() error {
 		if len(b.names) == 0 {
 			return nil
