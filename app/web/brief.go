@@ -77,7 +77,10 @@ type partView struct {
 	Copies               field // of an array
 	Size                 []sizeView
 	NotSolved, Faulty    bool
-	Details              *partDetails // of the one that is open
+	// Group is what it is one of, and Heads how many follow each other with it, of the first of them.
+	Group   string
+	Heads   int
+	Details *partDetails // of the one that is open
 }
 
 // partDetails are the sentences that describe a part.
@@ -91,7 +94,7 @@ type partDetails struct {
 	X, Y, Turn, Mirror field
 	Count              field
 	Array              []piece
-	Cells              field
+	Cells, Group       field
 	Finish             *field
 	Properties         []propertyView
 	Unknown            bool // there is no material of the name
@@ -167,6 +170,7 @@ type sentenceView struct {
 type piece struct {
 	Text  string
 	Field *field
+	More  *moreView
 }
 
 // parameterView is a row of the parameters.
@@ -349,7 +353,11 @@ func (k *briefMaker) mesh() meshView {
 func (k *briefMaker) part(i int) partView {
 	p := &k.doc.Parts[i]
 	at := "parts/" + p.ID + "/"
-	v := partView{ID: p.ID, Number: i + 1, NotSolved: p.Role != model.Solved, Size: k.size(i), Faulty: k.faulty["parts/"+p.ID] || k.wantsProperties(i)}
+	v := partView{ID: p.ID, Number: i + 1, NotSolved: p.Role != model.Solved, Size: k.size(i), Faulty: k.faulty["parts/"+p.ID] || k.wantsProperties(i), Group: p.Group}
+	if p.Group != "" && (i == 0 || k.doc.Parts[i-1].Group != p.Group) {
+		for v.Heads = 1; i+v.Heads < len(k.doc.Parts) && k.doc.Parts[i+v.Heads].Group == p.Group; v.Heads++ {
+		}
+	}
 	v.Name = k.field(at+"name", p.Name, "name of part", "name")
 	v.Material = k.field(at+"material", p.Material, "material of the "+p.Name, "material")
 	v.Material.List = "materials"
@@ -395,6 +403,8 @@ func (k *briefMaker) details(i int) *partDetails {
 		finish := k.choice(at+"finish", p.Finish, "finish of the "+p.Name, names, words)
 		v.Finish = &finish
 	}
+	v.Group = k.field(at+"group", p.Group, "group of the "+p.Name, "none")
+	v.Group.Class = strings.TrimSpace(strings.Replace(v.Group.Class, "varies", "", 1))
 	v.Cells = k.field(at+"cells", p.Cells, "cell size in the "+p.Name, "as elsewhere")
 	v.Mirror = k.choice(at+"place/mirror", fmt.Sprint(p.Place.Mirror), "whether it is mirrored", []string{"false", "true"}, []string{"as drawn", "mirrored left to right"})
 	if p.Array != nil {
@@ -521,8 +531,7 @@ func (k *briefMaker) sentence(section string, q *model.Sentence) sentenceView {
 	for _, f := range kind.Fragments() {
 		switch {
 		case f.On:
-			on := k.patchField(at+"/on", q.On, "where "+q.ID+" acts")
-			v.Pieces = append(v.Pieces, piece{Field: &on})
+			v.Pieces = append(v.Pieces, k.patchPieces(at+"/on", q.On, "where "+q.ID+" acts")...)
 		case f.Slot != nil:
 			hint := f.Slot.Label
 			if f.Slot.Unit != "" {

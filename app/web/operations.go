@@ -73,6 +73,8 @@ var operations = map[string]operation{
 	"add-point": {nil, func(d *model.Document, f url.Values) (string, error) { return d.AddPoint(f.Get("place")) }},
 
 	"add-sentence": {nil, addSentence},
+	"patch-add":    {onSentence, patched(model.Patch.With)},
+	"patch-take":   {onSentence, patched(model.Patch.Without)},
 	"remove-sentence": {func(f url.Values) []string { return []string{f.Get("section") + "/" + f.Get("id")} }, func(d *model.Document, f url.Values) (string, error) {
 		return "", d.RemoveSentence(f.Get("section"), f.Get("id"))
 	}},
@@ -116,6 +118,22 @@ var operations = map[string]operation{
 	"add-vary": {nil, func(d *model.Document, f url.Values) (string, error) {
 		return d.AddVary(f.Get("id"), f.Get("parameter"))
 	}},
+}
+
+// onSentence is for edits of what a sentence is about.
+func onSentence(f url.Values) []string {
+	return []string{f.Get("section") + "/" + f.Get("id") + "/on"}
+}
+
+// patched adds a patch to what a sentence is about, or takes it away.
+func patched(change func(p, other model.Patch) model.Patch) func(*model.Document, url.Values) (string, error) {
+	return func(d *model.Document, f url.Values) (string, error) {
+		on, err := model.ParsePatch(f.Get("on"))
+		if err != nil {
+			return "", err
+		}
+		return "", d.ChangePatch(f.Get("section"), f.Get("id"), func(p model.Patch) model.Patch { return change(p, on) })
+	}
 }
 
 // named is for edits that depend on the place in a value of their form.

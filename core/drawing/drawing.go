@@ -4,6 +4,7 @@ package drawing
 
 import (
 	"math"
+	"slices"
 	"strings"
 
 	"saltkettle/core/model"
@@ -111,12 +112,34 @@ type Loop struct {
 
 // Flag marks where a sentence acts.
 type Flag struct {
-	ID      string `json:"id"`
-	Reading bool   `json:"reading"`
-	Part    string `json:"part"`
-	Side    string `json:"side"`
-	Copy    int    `json:"copy"`
-	Words   string `json:"words"`
+	ID      string    `json:"id"`
+	Reading bool      `json:"reading"`
+	On      []Flagged `json:"on"`
+	Words   string    `json:"words"`
+}
+
+// Flagged is a side of a part, or all of them, that a sentence is about.
+type Flagged struct {
+	Part string `json:"part"`
+	Side string `json:"side"`
+	Copy int    `json:"copy"`
+}
+
+// flagged lists what of the parts a patch is about.
+func flagged(r *model.Resolved, p model.Patch) (list []Flagged) {
+	added, taken, _ := p.Terms()
+	for _, t := range added {
+		for _, i := range r.PartsNamed(t.Part) {
+			id := r.Document.Parts[i].ID
+			without := func(but model.Patch) bool {
+				return slices.Contains(r.PartsNamed(but.Part), i) && but.Facing == "" && (but.Side == "" || but.Side == t.Side)
+			}
+			if !slices.ContainsFunc(taken, without) {
+				list = append(list, Flagged{id, t.Side, t.Copy})
+			}
+		}
+	}
+	return list
 }
 
 // scales are the drawing units in one metre.
@@ -168,8 +191,8 @@ func NewScene(r *model.Resolved, cat *model.Catalog) *Scene {
 	flags := func(list []model.Sentence, reading bool) {
 		for i := range list {
 			q := &list[i]
-			if !q.Off && doc.Part(q.On.Part) >= 0 {
-				s.Flags = append(s.Flags, Flag{ID: q.ID, Reading: reading, Part: q.On.Part, Side: q.On.Side, Copy: q.On.Copy, Words: doc.Words(cat, q)})
+			if on := flagged(r, q.On); !q.Off && len(on) > 0 {
+				s.Flags = append(s.Flags, Flag{ID: q.ID, Reading: reading, On: on, Words: doc.Words(cat, q)})
 			}
 		}
 	}

@@ -31,9 +31,9 @@ type Preparer interface {
 type batch struct {
 	*assembler
 	number int // of the block
-	c     *cell
-	block *Block
-	low   *Element
+	c      *cell
+	block  *Block
+	low    *Element
 	// By low order of rows and of columns.
 	tables [2][2]*table
 	names  []int

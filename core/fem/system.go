@@ -46,17 +46,17 @@ type System struct {
 	eq     [][]int32 // by field and node: its first equation, −1 where the field is not
 	// Unknowns that follow each other and meet the same ones are a slot: those of a
 	// node, or those of one field on nodes where that field alone is tied.
-	group  []int32           // by node: the node whose slot it shares
-	tied   bool              // any node shares its slot
-	extra  map[int32][]int32 // by node: the slots of fields that are tied there alone
-	alone  []map[int32]int32 // by field: the slot of a node where it is tied alone
-	start  []int32           // by slot: its first equation, and the end
-	rows   []int32
-	cols   []int32
-	rules  []int     // degree of quadrature by block
+	group []int32           // by node: the node whose slot it shares
+	tied  bool              // any node shares its slot
+	extra map[int32][]int32 // by node: the slots of fields that are tied there alone
+	alone []map[int32]int32 // by field: the slot of a node where it is tied alone
+	start []int32           // by slot: its first equation, and the end
+	rows  []int32
+	cols  []int32
+	rules []int // degree of quadrature by block
 	// batches are those at rest, by block: work memory that is used again.
 	batches []sync.Pool
-	byPart [][]int32 // by block: its cells by part, nil if they are in order
+	byPart  [][]int32 // by block: its cells by part, nil if they are in order
 }
 
 // SystemSettings of [NewSystem]. The zero value works.

@@ -59,9 +59,9 @@ func TestPatchesOnAMesh(t *testing.T) {
 	for _, k := range free {
 		assert.True(t, p.Surface(k))
 	}
-	_, err := p.Region(model.Patch{Part: "upper", Side: "top", Facing: "lower"})
+	_, err := p.Region(model.Patch{Part: "upper", Side: "top", Facing: "lower"}, nil)
 	assert.ErrorContains(t, err, "there is no")
-	g, err := p.Region(model.Patch{Part: "lower"})
+	g, err := p.Region(model.Patch{Part: "lower"}, nil)
 	require.NoError(t, err)
 	assert.Nil(t, g.Facets)
 }

@@ -66,7 +66,7 @@ func (p *Posing) On(c *model.ResolvedSentence) []int32 {
 	if list, ok := p.found[c.ID]; ok {
 		return list
 	}
-	list := p.Facets(c.On, c.Definition.Exposed)
+	list := p.Within(c.Box, p.Facets(c.On, c.Definition.Exposed))
 	if c.Definition.Inner {
 		list = slices.DeleteFunc(list, func(k int32) bool { return p.Mesh.Facets[k].Other < 0 })
 	}

@@ -2,6 +2,7 @@ package frame
 
 import (
 	"fmt"
+	"slices"
 
 	"saltkettle/core/mesh"
 	"saltkettle/core/model"
@@ -29,14 +30,22 @@ func (s *Site) BodyName(body int32) string {
 
 // BodiesOf lists the bodies of the mesh that a patch names.
 func (s *Site) BodiesOf(p model.Patch) []int32 {
-	part := s.Model.Document.Part(p.Part)
+	added, taken, _ := p.Terms()
 	var list []int32
-	for b, o := range s.Owner {
-		if o[0] == part && (p.Copy == 0 || p.Copy == o[1]+1) {
+	for b := range s.Owner {
+		named := func(t model.Patch) bool { return s.named(t, int32(b)) }
+		out := func(t model.Patch) bool { return t.Side == "" && t.Facing == "" && named(t) }
+		if slices.ContainsFunc(added, named) && !slices.ContainsFunc(taken, out) {
 			list = append(list, int32(b))
 		}
 	}
 	return list
+}
+
+// named says that a patch without what is added and taken away is about a body.
+func (s *Site) named(t model.Patch, body int32) bool {
+	o := s.Owner[body]
+	return slices.Contains(s.Model.PartsNamed(t.Part), o[0]) && t.Has(o[1]+1)
 }
 
 // BodySet is the same as a set.
@@ -59,13 +68,64 @@ func (s *Site) Lives(key string) map[int32]bool {
 	return set
 }
 
-// Facets resolves a patch on the mesh. With exposed set only facets with nothing
-// beyond them are taken.
+// Facets resolves a patch on the mesh, without its box. With exposed set only facets with
+// nothing beyond them are taken.
 func (s *Site) Facets(p model.Patch, exposed bool) []int32 {
-	mine := s.BodySet(p)
-	facing := -1
+	added, taken, _ := p.Terms()
+	left := s.BodySet(p)
+	in := make([]bool, len(s.Mesh.Facets))
+	for _, t := range added {
+		s.eachFacet(t, exposed, left, func(k int) { in[k] = true })
+	}
+	for _, t := range taken {
+		if t.Side != "" || t.Facing != "" {
+			s.eachFacet(t, false, left, func(k int) { in[k] = false })
+		}
+	}
+	var list []int32
+	for k, is := range in {
+		if is {
+			list = append(list, int32(k))
+		}
+	}
+	return list
+}
+
+// Within keeps those facets whose middle lies in a box, m; nil holds all.
+func (s *Site) Within(box *[3][2]float64, facets []int32) []int32 {
+	if box == nil {
+		return facets
+	}
+	return slices.DeleteFunc(slices.Clone(facets), func(k int32) bool {
+		corners := s.Mesh.Facets[k].Corners()
+		for axis, ends := range box {
+			var x float64
+			for _, v := range corners {
+				x += s.Mesh.Nodes[3*v+int32(axis)] / float64(len(corners))
+			}
+			if x < ends[0] || x > ends[1] {
+				return true
+			}
+		}
+		return false
+	})
+}
+
+// eachFacet calls f for the facets of some bodies that a patch without what is added and taken
+// away is about.
+func (s *Site) eachFacet(p model.Patch, exposed bool, of map[int32]bool, f func(k int)) {
+	mine := map[int32]bool{}
+	for b := range of {
+		if s.named(p, b) {
+			mine[b] = true
+		}
+	}
+	var facing map[int]bool // parts; nil for any
 	if p.Facing != "" && p.Facing != model.Outside {
-		facing = s.Model.Document.Part(p.Facing)
+		facing = map[int]bool{}
+		for _, i := range s.Model.PartsNamed(p.Facing) {
+			facing[i] = true
+		}
 	}
 	matches := func(body, side, other int32) bool {
 		switch {
@@ -77,19 +137,16 @@ func (s *Site) Facets(p model.Patch, exposed bool) []int32 {
 			return false // a plane of symmetry is no surface of the device
 		case (exposed || p.Facing == model.Outside) && other >= 0:
 			return false
-		case facing >= 0 && (other < 0 || s.Owner[other][0] != facing):
+		case facing != nil && (other < 0 || !facing[s.Owner[other][0]]):
 			return false
 		}
 		return true
 	}
-	var list []int32
 	for k := range s.Mesh.Facets {
-		f := &s.Mesh.Facets[k]
-		if matches(f.Body, f.Side, f.OtherBody) || f.OtherBody >= 0 && matches(f.OtherBody, f.OtherSide, f.Body) {
-			list = append(list, int32(k))
+		if g := &s.Mesh.Facets[k]; matches(g.Body, g.Side, g.OtherBody) || g.OtherBody >= 0 && matches(g.OtherBody, g.OtherSide, g.Body) {
+			f(k)
 		}
 	}
-	return list
 }
 
 // Region is what a reading speaks of.
@@ -98,13 +155,13 @@ type Region struct {
 	Facets []int32 // nil for whole bodies
 }
 
-// Region resolves the patch of a reading.
-func (s *Site) Region(p model.Patch) (Region, error) {
+// Region resolves the patch of a reading, with its box.
+func (s *Site) Region(p model.Patch, box *[3][2]float64) (Region, error) {
 	g := Region{Bodies: s.BodySet(p)}
 	if p.Side == "" && p.Facing == "" {
 		return g, nil
 	}
-	if g.Facets = s.Facets(p, false); len(g.Facets) == 0 {
+	if g.Facets = s.Within(box, s.Facets(p, false)); len(g.Facets) == 0 {
 		return g, fmt.Errorf("there is no %s", s.Words(p))
 	}
 	return g, nil

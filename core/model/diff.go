@@ -76,6 +76,7 @@ func (d *Document) flatten(cat *Catalog) []entry {
 		add(at+"/role", p.Name, string(p.Role))
 		add(at+"/material", p.Name, p.Material)
 		add(at+"/finish", p.Name+", finish", p.Finish)
+		add(at+"/group", p.Name+", group", p.Group)
 		add(at+"/outline/kind", p.Name+", outline", p.Outline.Kind)
 		p.eachText(func(place, words string, text *string) {
 			if *text != "" || !strings.Contains(place, "/points/") && !strings.Contains(place, "/holes/") {

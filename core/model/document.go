@@ -110,6 +110,8 @@ type Part struct {
 	ID       string `json:"id"`
 	Name     string `json:"name"`
 	Material string `json:"material,omitempty"`
+	// Group is the name of those that it is one of, "" for none.
+	Group string `json:"group,omitempty"`
 	// Finish of its surfaces, one of those of its material; empty means the first.
 	Finish  string  `json:"finish,omitempty"`
 	Role    Role    `json:"role"`
@@ -216,18 +218,23 @@ type Sentence struct {
 	Off bool `json:"off,omitempty"`
 }
 
-// Patch is a piece of boundary, or a whole part, chosen by meaning.
+// Patch is pieces of boundary, or whole parts, chosen by meaning. Patches can be compared.
 type Patch struct {
-	// Part is the id of a part.
+	// Part is the id of a part, or a name for several: see [AllParts].
 	Part string `json:"part"`
 	// Side is the name of a side: "top", "bottom", the name of an edge of the
 	// outline, "*" for the whole surface, or empty for the part itself.
 	Side string `json:"side,omitempty"`
-	// Copy limits the patch to one copy of an array, counted from 1.
-	Copy int `json:"copy,omitempty"`
-	// Facing limits the patch to where the part meets another one, given by its
-	// id, or to where nothing solved lies beyond: "outside".
+	// Copy limits the patch to one copy of an array, counted from 1, and Copies to some, such
+	// as "1-3, 7".
+	Copy   int    `json:"copy,omitempty"`
+	Copies string `json:"copies,omitempty"`
+	// Facing limits the patch to where the part meets another one, given like Part, or to where
+	// nothing solved lies beyond: "outside".
 	Facing string `json:"facing,omitempty"`
+	// More are further patches that are added, others that are taken away, and a box, as
+	// [Patch.With] and [Patch.In] write them.
+	More string `json:"-"`
 }
 
 // Outside is the value of Patch.Facing for surfaces with nothing beyond them.

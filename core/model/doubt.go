@@ -93,11 +93,13 @@ func (p *Resolving) Unanchored() (parts []int, any bool) {
 			return nil, true // it speaks of all surfaces
 		}
 		any = true
-		part := r.doc.Part(c.On.Part)
-		for i, s := range solved {
-			b := &r.out.Bodies[s]
-			if b.Part == part && (c.On.Copy == 0 || c.On.Copy == b.Copy+1) {
-				anchored[find(i)] = true
+		added, _, _ := c.On.Terms()
+		for _, t := range added {
+			parts := r.out.PartsNamed(t.Part)
+			for i, s := range solved {
+				if b := &r.out.Bodies[s]; slices.Contains(parts, b.Part) && t.Has(b.Copy+1) {
+					anchored[find(i)] = true
+				}
 			}
 		}
 	}

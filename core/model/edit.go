@@ -142,13 +142,14 @@ func (d *Document) setSpecial(path []string, value string) (done bool, err error
 		if s == nil {
 			return false, gone
 		}
-		switch rest {
-		case "on":
-			p, err := ParsePatch(value)
-			if err == nil {
-				s.On = p
+		if at, ok := strings.CutPrefix(rest+"/", "on/"); ok {
+			at = strings.TrimSuffix(at, "/")
+			if s.On.end(at) != nil {
+				return false, nil // a text
 			}
-			return true, err
+			return true, s.On.set(at, value)
+		}
+		switch rest {
 		case "off":
 			s.Off = value == "true"
 			return true, nil
@@ -231,7 +232,7 @@ func (d *Document) textAt(place string) *string {
 	case "parts":
 		if i := d.Part(path[1]); i >= 0 {
 			p := &d.Parts[i]
-			fields = map[string]*string{"name": &p.Name, "material": &p.Material, "finish": &p.Finish}
+			fields = map[string]*string{"name": &p.Name, "material": &p.Material, "finish": &p.Finish, "group": &p.Group}
 			p.eachText(func(at, _ string, text *string) { fields[strings.TrimPrefix(at, "parts/"+p.ID+"/")] = text })
 			if p.Array != nil {
 				fields["array/along"] = &p.Array.Along
@@ -259,6 +260,9 @@ func (d *Document) textAt(place string) *string {
 			if name, ok := strings.CutPrefix(path[2], "values/"); ok {
 				text := s.Values[name]
 				return &text // put back by keepValue
+			}
+			if at, ok := strings.CutPrefix(path[2], "on/"); ok {
+				return s.On.end(at) // put back by keepValue
 			}
 			fields = map[string]*string{"name": &s.Name, "unit": &s.Unit}
 		}
@@ -288,6 +292,9 @@ func (d *Document) keepValue(place, value string) {
 				s.Values = map[string]string{}
 			}
 			s.Values[name] = value
+		}
+		if at, ok := strings.CutPrefix(path[2], "on/"); ok {
+			d.sentence(path[0], path[1]).On.setEnd(at, value)
 		}
 	case "materials":
 		d.keepMaterial(path[1], path[2], value)
@@ -354,6 +361,16 @@ func (d *Document) AddSentence(cat *Catalog, key string, on Patch) (string, erro
 		d.Conditions = append(d.Conditions, s)
 	}
 	return s.ID, nil
+}
+
+// ChangePatch changes what a condition or reading is about.
+func (d *Document) ChangePatch(section, id string, change func(Patch) Patch) error {
+	s := d.sentence(section, id)
+	if s == nil {
+		return &GoneError{section + "/" + id}
+	}
+	s.On = change(s.On)
+	return nil
 }
 
 // RemoveSentence removes a condition or reading from its section.
@@ -472,6 +489,7 @@ func (d *Document) eachFormula(f func(*string)) {
 				f(&text)
 				list[i].Values[name] = text
 			}
+			list[i].On.eachEnd(func(_ string, text *string) { f(text) })
 		}
 	}
 	f(&d.Mesh.Size)

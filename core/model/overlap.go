@@ -113,7 +113,7 @@ func volumeWords(v float64) string { return quantity.Show(v, "mm³", false, 3) }
 func (r *resolver) mayOverlap(under, over int) bool {
 	u, o := &r.out.Parts[under], &r.out.Parts[over]
 	fluid := func(p *ResolvedPart) bool {
-		return p.Material.Family == "gas" || p.Material.Family == "liquid" || p.Fill != nil || p.isAround()
+		return p.fluid() || p.Fill != nil || p.isAround()
 	}
 	if u.Role == Solved && o.Role == Solved {
 		return !fluid(u) && o.Fill == nil

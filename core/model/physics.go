@@ -68,6 +68,18 @@ func (r *Resolved) Solves(key string) bool { return r.lives[key] != nil }
 // Lives says that a physics is solved for in a part.
 func (r *Resolved) Lives(key string, part int) bool { return r.lives[key][part] }
 
+// Absent returns a part in which a physics is not solved for although a sentence names it, or
+// although it is one of several in none of which it is; not is false if there is none.
+func (r *Resolved) Absent(key string, s *ResolvedSentence) (part int, not bool) {
+	some := slices.ContainsFunc(s.Parts, func(i int) bool { return r.Lives(key, i) })
+	for _, i := range s.Parts {
+		if !r.Lives(key, i) && (!some || s.Names(r.Document, i)) {
+			return i, true
+		}
+	}
+	return 0, false
+}
+
 // LivesIn lists the parts in which a physics is solved for.
 func (r *Resolved) LivesIn(key string) []int {
 	var list []int
@@ -111,12 +123,14 @@ func (r *Resolving) Find(s Severity, place, fix, format string, args ...any) {
 	r.r.find(s, place, fix, format, args...)
 }
 
-// Live says that the physics is solved for in a part.
-func (r *Resolving) Live(part int) {
-	if r.lives[r.physics.Key] == nil {
-		r.lives[r.physics.Key] = map[int]bool{}
+// Live says that the physics is solved for in some parts.
+func (r *Resolving) Live(parts ...int) {
+	for _, part := range parts {
+		if r.lives[r.physics.Key] == nil {
+			r.lives[r.physics.Key] = map[int]bool{}
+		}
+		r.lives[r.physics.Key][part] = true
 	}
-	r.lives[r.physics.Key][part] = true
 }
 
 // Solved lists the parts that are solved.

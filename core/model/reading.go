@@ -127,7 +127,7 @@ const surfaceWord = "surface"
 // given by their ids or, between quotation marks, by their names.
 func (d *Document) RegionPatch(g formula.Region) (Patch, error) {
 	part := func(name string, byName bool) (string, error) {
-		if d.Part(name) >= 0 {
+		if d.Part(name) >= 0 || several(name) {
 			return name, nil
 		}
 		for _, p := range d.Parts {

@@ -38,7 +38,15 @@ const (
 func schema(t *testing.T) []byte {
 	t.Helper()
 	r := &generate.Reflector{Anonymous: true, DoNotReference: false}
+	r.Mapper = func(kind reflect.Type) *generate.Schema {
+		if kind == reflect.TypeFor[model.Patch]() { // it writes itself
+			return &generate.Schema{Ref: "#/$defs/PatchFile"}
+		}
+		return nil
+	}
 	s := r.Reflect(&model.Document{})
+	own := r.Reflect(&model.PatchFile{})
+	s.Definitions["PatchFile"], s.Definitions["Box"] = own.Definitions["PatchFile"], own.Definitions["Box"]
 	s.Title = fmt.Sprintf("A model of Salt Kettle, version %d", model.Version)
 	data, err := json.MarshalIndent(s, "", "  ")
 	require.NoError(t, err)

@@ -278,7 +278,7 @@ func (r *resolver) wall(w *MeshWall) {
 		p.Near = append(p.Near, mesh.Near{Side: side, Size: first})
 		return
 	}
-	fluid := p.Material.Family == "gas" || p.Material.Family == "liquid"
+	fluid := p.fluid()
 	p.Walls = append(p.Walls, mesh.SideWall{Side: side, Within: fluid, Wall: mesh.Wall{First: first, Growth: growth, Count: int(count)}})
 }
 

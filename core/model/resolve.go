@@ -2,6 +2,7 @@ package model
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -100,7 +101,10 @@ type ResolvedSentence struct {
 	Definition *sentence.Kind
 	// Laws are the values by slot, SI, of the variables of the catalogue.
 	Laws map[string]*formula.Program
-	Part int
+	// Parts are those that it is about, nil if it is about no part.
+	Parts []int
+	// Box holds the surfaces that it is about, m, nil for no box.
+	Box *[3][2]float64
 	// Properties are those of the material that a sentence names, where it needs them.
 	Properties map[material.Key]material.Function
 	// Formula of a reading that is one; its inputs are the readings before it.
@@ -347,7 +351,7 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 		if k.Transient && !r.doc.Transient() {
 			continue // it waits for a run in time
 		}
-		res := ResolvedSentence{Sentence: s, Definition: k, Laws: map[string]*formula.Program{}, Part: -1}
+		res := ResolvedSentence{Sentence: s, Definition: k, Laws: map[string]*formula.Program{}}
 		good := k.Acts == 0 || r.patch(place+"/on", s, k, &res)
 		for j := range k.Slots {
 			slot := &k.Slots[j]
@@ -412,41 +416,137 @@ func (r *resolver) patch(place string, s *Sentence, k *sentence.Kind, res *Resol
 		r.find(Missing, place, "click the part or the surface on the drawing, or choose it in the sentence", "%s does not say where it acts", s.ID)
 		return false
 	}
-	i := r.doc.Part(s.On.Part)
-	if i < 0 {
-		r.find(Wrong, place, "choose another part or remove the sentence", "%s speaks of a part %q that is not there", s.ID, s.On.Part)
+	added, taken, box := s.On.Terms()
+	whole := false
+	for i, t := range added {
+		if !r.term(place, s, k, t) {
+			return false
+		}
+		if bodies := t.Side == "" && t.Facing == ""; i == 0 {
+			whole = bodies
+		} else if bodies != whole {
+			r.find(Wrong, place, "write two sentences", "%s speaks of parts as a whole and of surfaces", s.ID)
+			return false
+		}
+	}
+	for _, t := range taken {
+		for _, i := range r.out.PartsNamed(t.Part) {
+			if side := t.Side; side != "" && side != WholeSurface && !several(t.Part) && r.out.Parts[i].Outline != nil && !slices.Contains(r.out.Sides(i), side) {
+				r.find(Wrong, place, "choose one of "+strings.Join(r.out.Sides(i), ", "), "the %s has no side %q", r.doc.Parts[i].Name, side)
+				return false
+			}
+		}
+		if len(r.out.PartsNamed(t.Part)) == 0 && !several(t.Part) {
+			r.find(Wrong, place, "choose another part", "%s leaves out a part %q that is not there", s.ID, t.Part)
+			return false
+		}
+	}
+	if box != nil && !r.box(place, s, whole, box, res) {
 		return false
 	}
-	p := &r.doc.Parts[i]
-	res.Part = i
-	switch {
-	case p.Role == Off || p.Role == Shown && !strings.HasPrefix(k.Key, "body."):
-		r.find(Wrong, place, "make the part solved, or choose another", "%s acts on the %s, which is %s", s.ID, p.Name, p.Role)
+	if res.Parts = r.out.PartsOf(s.On); len(res.Parts) == 0 {
+		r.find(Wrong, place, "choose other parts", "%s leaves out all that it speaks of: the %s", s.ID, strings.TrimSuffix(r.doc.PatchWords(s.On), ","))
 		return false
-	case k.Inner && (s.On.Facing == "" || s.On.Facing == Outside):
+	}
+	return true
+}
+
+// box reads the ends of the box in which what a sentence is about lies.
+func (r *resolver) box(place string, s *Sentence, whole bool, box *Box, res *ResolvedSentence) bool {
+	if whole {
+		r.find(Wrong, place, "choose surfaces, or leave the box out", "%s speaks of parts as a whole, which no box limits", s.ID)
+		return false
+	}
+	res.Box = &[3][2]float64{}
+	good := true
+	for axis := range box {
+		ends := [2]float64{math.Inf(-1), math.Inf(1)}
+		for i, text := range box[axis] {
+			if strings.TrimSpace(text) == "" {
+				continue
+			}
+			v, ok := r.value(place, text, need{label: "end of the box along " + "xyz"[axis:axis+1], unit: lengthUnit})
+			good = good && ok
+			ends[i] = v
+		}
+		if good && ends[0] > ends[1] {
+			r.find(Wrong, place, "", "the box of %s ends along %s before it begins", s.ID, "xyz"[axis:axis+1])
+			good = false
+		}
+		res.Box[axis] = ends
+	}
+	return good
+}
+
+// term checks one of the patches that a sentence is about.
+func (r *resolver) term(place string, s *Sentence, k *sentence.Kind, t Patch) bool {
+	switch {
+	case k.Inner && (t.Facing == "" || t.Facing == Outside):
 		r.find(Missing, place, "choose a side, and the part that it faces", "%s acts where two parts meet, and names one only", s.ID)
 		return false
-	case s.On.Side == "" && s.On.Facing == "" && k.Acts&sentence.Bodies == 0:
-		r.find(Missing, place, "choose a side, or the whole surface", "%s acts on surfaces, and names the %s as a whole", s.ID, p.Name)
+	case t.Side == "" && t.Facing == "" && k.Acts&sentence.Bodies == 0:
+		r.find(Missing, place, "choose a side, or the whole surface", "%s acts on surfaces, and names the %s as a whole", s.ID, r.doc.partName(t.Part))
 		return false
-	case (s.On.Side != "" || s.On.Facing != "") && k.Acts&sentence.Surfaces == 0:
-		r.find(Wrong, place, "choose the part as a whole", "%s acts on whole parts, not on the %s", s.ID, r.doc.PatchWords(s.On))
+	case (t.Side != "" || t.Facing != "") && k.Acts&sentence.Surfaces == 0:
+		r.find(Wrong, place, "choose the part as a whole", "%s acts on whole parts, not on the %s", s.ID, r.doc.PatchWords(t))
 		return false
 	}
-	part := &r.out.Parts[i]
-	if side := s.On.Side; side != "" && side != WholeSurface && part.Outline != nil {
+	parts := r.out.PartsNamed(t.Part)
+	if len(parts) == 0 && several(t.Part) {
+		r.find(Wrong, place, "choose other parts, or make some of these solved", "%s speaks of %s, and there are none that are solved", s.ID, r.doc.partName(t.Part))
+		return false
+	}
+	if len(parts) == 0 {
+		r.find(Wrong, place, "choose another part or remove the sentence", "%s speaks of a part %q that is not there", s.ID, t.Part)
+		return false
+	}
+	if f := t.Facing; f != "" && f != Outside && len(r.out.PartsNamed(f)) == 0 {
+		r.find(Wrong, place, "choose another part", "%s speaks of where the %s meets %q, which is not there", s.ID, r.doc.partName(t.Part), f)
+		return false
+	}
+	if several(t.Part) {
+		has := func(i int) bool { return slices.Contains(r.out.Sides(i), t.Side) }
+		if t.Side != "" && t.Side != WholeSurface && !slices.ContainsFunc(parts, has) {
+			r.find(Wrong, place, "choose another side", "none of the parts that %s speaks of has a side %q", s.ID, t.Side)
+			return false
+		}
+		return true
+	}
+	i := parts[0]
+	p, part := &r.doc.Parts[i], &r.out.Parts[i]
+	if p.Role == Off || p.Role == Shown && !strings.HasPrefix(k.Key, "body.") {
+		r.find(Wrong, place, "make the part solved, or choose another", "%s acts on the %s, which is %s", s.ID, p.Name, p.Role)
+		return false
+	}
+	if part.Outline == nil {
+		return true
+	}
+	if side := t.Side; side != "" && side != WholeSurface {
 		if names := r.out.Sides(i); !slices.Contains(names, side) {
 			r.find(Wrong, place, "choose one of "+strings.Join(names, ", "), "the %s has no side %q", p.Name, side)
 			return false
 		}
 	}
-	if s.On.Copy > 0 && part.Outline != nil && s.On.Copy > part.Copies {
-		r.find(Wrong, place, "choose another copy", "the %s has %d copies, and %s speaks of number %d", p.Name, part.Copies, s.ID, s.On.Copy)
-		return false
+	last := t.Copy
+	if t.Copies != "" {
+		ranges, err := copiesIn(t.Copies)
+		if err != nil {
+			r.find(Wrong, place, "", "%v", err)
+			return false
+		}
+		for _, c := range ranges {
+			last = max(last, c[1])
+		}
 	}
-	if f := s.On.Facing; f != "" && f != Outside && r.doc.Part(f) < 0 {
-		r.find(Wrong, place, "choose another part", "%s speaks of where the %s meets a part %q that is not there", s.ID, p.Name, f)
+	if last > part.Copies {
+		r.find(Wrong, place, "choose another copy", "the %s has %d copies, and %s speaks of number %d", p.Name, part.Copies, s.ID, last)
 		return false
 	}
 	return true
+}
+
+// Names says that a sentence names a part by itself, not as one of several.
+func (s *ResolvedSentence) Names(d *Document, part int) bool {
+	added, _, _ := s.On.Terms()
+	return slices.ContainsFunc(added, func(t Patch) bool { return d.Part(t.Part) == part })
 }

@@ -54,6 +54,12 @@ func (d *Document) Uses(cat *Catalog) map[string][]Use {
 			add(Use{"readings/" + q.ID + "/values/formula", q.ID}, text)
 		}
 	}
+	for section, list := range map[string][]Sentence{"conditions": d.Conditions, "readings": d.Readings} {
+		for i := range list {
+			s := list[i]
+			s.On.eachEnd(func(at string, text *string) { add(Use{section + "/" + s.ID + "/on/" + at, s.ID + ", box"}, *text) })
+		}
+	}
 	for _, p := range d.Parameters {
 		add(Use{"parameters/" + p.Name + "/least", "bounds of " + p.Name}, p.Least, p.Most)
 	}

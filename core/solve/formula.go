@@ -127,7 +127,7 @@ func (r *run) reduce(d *formula.Reduction) (float64, *[3]float64, error) {
 		if err != nil {
 			return 0, nil, err
 		}
-		g, err := r.site().Region(p)
+		g, err := r.site().Region(p, nil)
 		if err != nil {
 			return 0, nil, err
 		}

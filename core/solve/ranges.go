@@ -56,11 +56,13 @@ func (r *run) ranges() error {
 	for i := range r.model.Conditions {
 		c := &r.model.Conditions[i]
 		for j := range c.Definition.Slots {
-			if c.Part < 0 || !c.Definition.Slots[j].Layer {
+			if !c.Definition.Slots[j].Layer {
 				continue
 			}
-			for key, f := range c.Properties {
-				beyond(key, f, "the layer of "+c.ID, "the "+r.model.Parts[c.Part].Name+" beside it reaches", c.Part)
+			for _, part := range c.Parts {
+				for key, f := range c.Properties {
+					beyond(key, f, "the layer of "+c.ID, "the "+r.model.Parts[part].Name+" beside it reaches", part)
+				}
 			}
 		}
 	}

@@ -110,7 +110,7 @@ func (r *run) takeReading(q *model.ResolvedSentence, out *result.Reading) (err e
 	p := r.posed.parts[i]
 	t := &frame.Reading{Site: r.site(), Sentence: q, Field: p.field, Kernel: p.kernel,
 		Measure: func(name string, g frame.Region) (*couple.Measure, error) { return r.measure(named(name), g) }}
-	if t.Region, err = t.Site.Region(q.On); err != nil {
+	if t.Region, err = t.Site.Region(q.On, q.Box); err != nil {
 		return err
 	}
 	if t.Solution, err = r.readable(p.group); err != nil {
@@ -152,24 +152,30 @@ func (r *run) volumeOf(b *shape.Body) float64 {
 // that what other parts displace is left out, and of the outlines for parts that
 // are shown only.
 func (r *run) amount(q *model.ResolvedSentence) (float64, error) {
-	p := &r.model.Parts[q.Part]
-	var volume float64
-	if p.Role == model.Solved {
-		for _, b := range r.site().BodiesOf(q.On) {
-			volume += r.posed.ground.Volume[b]
-		}
-	} else {
-		for _, b := range r.model.Bodies {
-			if b.Part == q.Part && (q.On.Copy == 0 || q.On.Copy == b.Copy+1) {
-				volume += r.volumeOf(&b)
+	var volume, mass float64
+	for _, part := range q.Parts {
+		p := &r.model.Parts[part]
+		own := 0.0
+		if p.Role == model.Solved {
+			for _, b := range r.site().BodiesOf(q.On) {
+				if r.owner[b][0] == part {
+					own += r.posed.ground.Volume[b]
+				}
+			}
+		} else {
+			for _, b := range r.model.Bodies {
+				if b.Part == part && q.On.Has(b.Copy+1) {
+					own += r.volumeOf(&b)
+				}
 			}
 		}
+		if q.Kind == body.KeyMass && p.Density == 0 {
+			return 0, fmt.Errorf("%s has no density", p.Material.Name)
+		}
+		volume, mass = volume+own, mass+own*p.Density
 	}
 	if q.Kind == body.KeyVolume {
 		return volume, nil
 	}
-	if p.Density == 0 {
-		return 0, fmt.Errorf("%s has no density", p.Material.Name)
-	}
-	return volume * p.Density, nil
+	return mass, nil
 }

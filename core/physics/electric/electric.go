@@ -35,7 +35,7 @@ func resolve(r *model.Resolving) {
 	static, flows, terminal := r.Says(KeyField), r.Says(KeyFlows), r.Says(KeyVoltage)
 	for i := range r.Conditions {
 		if c := &r.Conditions[i]; c.Kind == KeyFlows || c.Kind == KeyField {
-			r.Live(c.Part)
+			r.Live(c.Parts...)
 		}
 	}
 	for i := range r.Conditions {
@@ -43,24 +43,26 @@ func resolve(r *model.Resolving) {
 		if static && flows && c.Kind == KeyField {
 			r.Find(model.Wrong, "conditions/"+c.ID, "switch one of the two off", "current flows in one part and the field of charges fills another: a run solves for one of them")
 		}
-		if model.Of(c.Kind) != key || c.Part < 0 || c.Kind == KeyFlows || c.Kind == KeyField {
+		if model.Of(c.Kind) != key || len(c.Parts) == 0 || c.Kind == KeyFlows || c.Kind == KeyField {
 			continue
 		}
 		if ofField := c.Kind == KeyCharge; c.Kind != KeyVoltage && ofField != static && r.Solves(key) {
 			r.Find(model.Wrong, "conditions/"+c.ID, "remove it or switch it off", "%s does not belong to %s", c.ID, words(static))
 			continue
 		}
-		p := &r.Parts[c.Part]
-		lives := r.Lives(key, c.Part)
-		if !lives {
+		part, not := r.Absent(key, c)
+		if not {
+			p := &r.Parts[part]
 			r.Find(model.Wrong, "conditions/"+c.ID+"/on", "add “Electric current flows in the "+p.Name+"”, or choose another part", "%s speaks of the %s, in which no current flows", c.ID, p.Name)
 		}
 		if facing := r.Document.Part(c.On.Facing); c.Definition.Inner && facing >= 0 && !r.Lives(key, facing) {
 			other := r.Parts[facing].Name
 			r.Find(model.Wrong, "conditions/"+c.ID+"/on", "add “Electric current flows in the "+other+"”, or choose another part", "%s speaks of current that enters the %s, in which none flows", c.ID, other)
 		}
-		if c.Kind == KeyThermoelectric && lives {
-			r.Property(c.Part, material.Seebeck, "heat drives current in the %s", "")
+		for _, part := range c.Parts {
+			if c.Kind == KeyThermoelectric && r.Lives(key, part) {
+				r.Property(part, material.Seebeck, "heat drives current in the %s", "")
+			}
 		}
 	}
 	if !r.Solves(key) {
@@ -89,8 +91,8 @@ func words(static bool) string {
 // read evaluates a reading of the current or of the field.
 func read(r *frame.Reading, static bool) (err error) {
 	kind := r.Sentence.Kind
-	if p := &r.Model.Parts[r.Sentence.Part]; !r.Model.Lives(key, r.Sentence.Part) {
-		return fmt.Errorf("no current flows in the %s", p.Name)
+	if part, not := r.Model.Absent(key, r.Sentence); not {
+		return fmt.Errorf("no current flows in the %s", r.Model.Parts[part].Name)
 	}
 	if ofField := kind == KeyChargeOn || kind == KeyCapacitance; ofField != static && kind != KeyPotential {
 		return couple.ErrAbsent

@@ -32,7 +32,7 @@ var Physics = frame.Physics{
 func resolve(r *model.Resolving) {
 	for i := range r.Conditions {
 		if c := &r.Conditions[i]; c.Kind == KeyBends {
-			r.Live(c.Part)
+			r.Live(c.Parts...)
 		}
 	}
 	held, swings := false, r.Document.Transient() && r.Says(KeyInertia)
@@ -46,11 +46,11 @@ func resolve(r *model.Resolving) {
 			r.Find(model.Wrong, "conditions/"+c.ID, "remove it", "%s speaks of a plane space, and this one is %s", c.ID, r.Document.Space.Kind)
 		}
 		held = held || c.Definition.Anchors
-		if c.Part < 0 {
+		if len(c.Parts) == 0 {
 			continue
 		}
-		if !r.Lives(key, c.Part) {
-			p := &r.Parts[c.Part]
+		if part, not := r.Absent(key, c); not {
+			p := &r.Parts[part]
 			r.Find(model.Wrong, "conditions/"+c.ID+"/on", "add “The "+p.Name+" bends and stretches under what acts on it”, or choose another part", "%s speaks of the %s, which does not bend", c.ID, p.Name)
 		}
 		if flat && c.Laws[axes[2]] != nil {
@@ -60,7 +60,11 @@ func resolve(r *model.Resolving) {
 			if !r.Given(couple.Temperature) {
 				r.Find(model.Wrong, "conditions/"+c.ID, "solve for heat too, or remove it", "%s needs the temperature, which is not solved for", c.ID)
 			}
-			r.Property(c.Part, material.Expansion, "heat expands the %s", "")
+			for _, part := range c.Parts {
+				if r.Lives(key, part) {
+					r.Property(part, material.Expansion, "heat expands the %s", "")
+				}
+			}
 		}
 	}
 	for _, i := range r.LivesIn(key) {
@@ -82,8 +86,8 @@ func resolve(r *model.Resolving) {
 
 // read evaluates a reading of the deformation.
 func read(r *frame.Reading) error {
-	if p := &r.Model.Parts[r.Sentence.Part]; !r.Model.Lives(key, r.Sentence.Part) {
-		return fmt.Errorf("the %s does not bend", p.Name)
+	if part, not := r.Model.Absent(key, r.Sentence); not {
+		return fmt.Errorf("the %s does not bend", r.Model.Parts[part].Name)
 	}
 	name := map[string]string{KeyDisplacement: "displacement", KeyMises: "von_mises"}[r.Sentence.Kind]
 	if name == "" {

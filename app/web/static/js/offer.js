@@ -11,9 +11,11 @@ export class Offer {
    * @param {(kind: string, on: string) => void} choose - is told what was chosen
    * @param {(part: string) => void} openPart - shows the dimensions of a part
    * @param {(name: string, what: {part: string, on: string}) => void} act - finer, hide, move
+   * @param {() => object[]} flags - what sentences are about
+   * @param {(what: {sentence: string, section: string, patch: string, on: string}) => void} patch - adds a surface to a sentence or takes it away
    */
-  constructor(area, brief, choose, openPart, act) {
-    Object.assign(this, { area, brief, choose, openPart, act });
+  constructor(area, brief, choose, openPart, act, flags, patch) {
+    Object.assign(this, { area, brief, choose, openPart, act, flags, patch });
     area.addEventListener('click', (e) => this.clicked(e));
     area.addEventListener('input', (e) => { if (e.target.matches('.finder')) this.find(e.target.value); });
     area.addEventListener('keydown', (e) => this.keyed(e));
@@ -55,6 +57,7 @@ export class Offer {
     this.area.innerHTML = `<header><b></b><button class="cross" data-close aria-label="close">×</button></header>
       <input class="finder" placeholder="type to find" aria-label="find a sentence" autocomplete="off" spellcheck="false">
       ${part.copies.length > 1 ? `<p class="which"><label><input type="radio" name="which" value="" checked> every copy</label><label><input type="radio" name="which" value="${copy}"> number ${copy} alone</label></p>` : ''}
+      ${this.also(part, side)}
       <div class="groups">${groups('condition', '', false)}${groups('reading', 'read: ', true)}</div>
       <p class="deeds"><button data-part-open="${escaped(part.id)}">dimensions</button><button data-act="move">move it</button><button data-act="hide">hide it</button>${within ? '' : '<button data-act="finer">finer cells here</button><button data-act="layers">layers here</button>'}</p>`;
     this.what = { part: part.id, on: `${part.id}|${side.name}` };
@@ -67,6 +70,16 @@ export class Offer {
     this.area.style.left = kept(clientX - frame.left + 14, this.area.offsetWidth, frame.width);
     this.area.style.top = kept(clientY - frame.top - 20, this.area.offsetHeight, frame.height);
     this.area.querySelector('.finder').focus({ preventScroll: true });
+  }
+
+  /** Sentences to which a surface can be added, and those from which it can be taken away. */
+  also(part, side) {
+    const on = `${part.id}|${side.name}`;
+    const buttons = this.flags().filter((f) => f.on.every((o) => o.side !== '')).map((f) => {
+      const has = f.on.some((o) => o.part === part.id && (o.side === '*' || o.side === side.name));
+      return has && f.on.length < 2 && f.on[0].side !== '*' ? '' : `<button data-sentence="${escaped(f.id)}" data-section="${f.reading ? 'readings' : 'conditions'}" data-patch="${has ? 'take' : 'add'}" data-on="${escaped(on)}" title="${escaped(f.words)}">${has ? 'not ' : ''}${escaped(f.id)}</button>`;
+    }).join('');
+    return buttons && `<p class="also"><span>here, too:</span>${buttons}</p>`;
   }
 
   /** Narrows the offer to the sentences that hold all the words typed. */
@@ -106,6 +119,7 @@ export class Offer {
       const copy = this.area.querySelector('[name=which]:checked')?.value;
       this.choose(b.dataset.kind, copy ? `${b.dataset.on}${b.dataset.on.includes('|') ? '' : '|'}|${copy}` : b.dataset.on);
     }
+    if (b.dataset.patch) this.patch(b.dataset);
     if (b.dataset.partOpen) this.openPart(b.dataset.partOpen);
     this.close();
     if (b.dataset.act) this.act(b.dataset.act, this.what);

@@ -136,8 +136,8 @@ function labels() {
     view.labels.push({ ...label, anchor: at });
   };
   for (const f of data.flags) {
-    if (hidden.has(f.part)) continue;
-    add({ id: f.id, kind: 'flag', text: f.id, up: true }, spots(means(f), f.copy), (s) => (s.mesh.userData.side.name === 'top' ? 0.1 : 0));
+    if (f.on.every((o) => hidden.has(o.part))) continue;
+    add({ id: f.id, kind: 'flag', text: f.id, up: true }, spots(means(f), f.on[0].copy), (s) => (s.mesh.userData.side.name === 'top' ? 0.1 : 0));
   }
   for (const part of data.parts) {
     if (hidden.has(part.id)) continue;
@@ -206,7 +206,7 @@ function light(test, strength = 1) {
 }
 
 function means(flag) {
-  return ({ part, side }) => part.id === flag.part && (flag.side === '' || flag.side === '*' || side.name === flag.side);
+  return ({ part, side }) => flag.on.some((o) => part.id === o.part && !hidden.has(o.part) && (o.side === '' || o.side === '*' || side.name === o.side));
 }
 
 let down = null;
@@ -275,7 +275,8 @@ function post(values) {
   return editor.ask('POST', 'edit', values);
 }
 
-const offer = new Offer(document.getElementById('offer'), brief, (kind, on) => post({ op: 'add-sentence', kind, on }), (part) => openPart(part, true), act);
+const offer = new Offer(document.getElementById('offer'), brief, (kind, on) => post({ op: 'add-sentence', kind, on }), (part) => openPart(part, true), act,
+  () => data?.flags ?? [], ({ sentence, section, patch, on }) => post({ op: `patch-${patch}`, id: sentence, section, on }));
 
 /** What the offer does besides sentences: finer cells, hide, move. */
 function act(name, { part, on }) {
@@ -308,6 +309,7 @@ const detailed = () => [...brief.querySelectorAll('.part-more')].find((el) => el
 /** Shows the dimensions of one part; they are fetched if they are not here. */
 async function openPart(id, focus = false) {
   opened = id;
+  if (id) folded.delete(brief.querySelector(`.part[data-part="${CSS.escape(id)}"]`)?.dataset.group);
   showOpened();
   const el = id && brief.querySelector(`.part[data-part="${CSS.escape(id)}"]`);
   const more = el?.querySelector('.part-more');
@@ -324,7 +326,15 @@ async function openPart(id, focus = false) {
   if (focus && opened === id) more?.querySelector('.val')?.focus();
 }
 
+/** Groups of parts whose rows are folded away. */
+const folded = new Set();
+
 function showOpened() {
+  for (const el of brief.querySelectorAll('.part[data-group]')) {
+    const away = folded.has(el.dataset.group);
+    el.classList.toggle('folded', away);
+    el.querySelector('.group-head')?.setAttribute('aria-expanded', String(!away));
+  }
   for (const el of brief.querySelectorAll('.part')) {
     const open = el.dataset.part === opened;
     el.classList.toggle('open', open);
@@ -390,6 +400,11 @@ brief.addEventListener('click', (e) => {
   if (op) editor.ask('POST', op.dataset.path ?? 'edit', JSON.parse(op.dataset.op));
   const open = e.target.closest('[data-open]');
   if (open) openPart(opened === open.dataset.open ? null : open.dataset.open);
+  const fold = e.target.closest('[data-fold]')?.dataset.fold;
+  if (fold !== undefined) {
+    if (!folded.delete(fold)) folded.add(fold);
+    showOpened();
+  }
   const reading = e.target.closest('[data-open-reading]');
   if (reading) openReading(reading.dataset.openReading);
   const remove = e.target.closest('[data-remove]');
