@@ -149,6 +149,41 @@ test('clicking a surface offers sentences, and the chosen one speaks of it', asy
   await page.waitForFunction(() => /cannot run yet: the temperature in c3/.test(document.getElementById('said').textContent));
 });
 
+test('a sentence speaks of two surfaces, and of one again', async () => {
+  await page.keyboard.press('Escape');
+  const c3 = page.locator('[data-sentence="c3"]');
+  await c3.locator('.patch-more summary').click();
+  const also = c3.locator('[data-place="conditions/c3/on/also/new"]');
+  await also.focus(); // its choices are fetched then
+  await edited(page, () => also.selectOption({ label: 'left side of the pan floor' }));
+  assert.match(await page.locator('[data-place="conditions/c3/on/also/0"]').inputValue(), /^floor\|left$/);
+  await edited(page, () => c3.getByRole('button', { name: 'within a box' }).click());
+  await put('conditions/c3/on/within/x/1', '0 mm');
+  await put('conditions/c3/values/temperature', '60 °C');
+  const doc = await (await page.request.get(`${page.url().split('?')[0].replace(/\/$/, '')}/file`)).json();
+  assert.deepEqual(doc.conditions.find((c) => c.id === 'c3').on, { part: 'floor', side: 'top', also: [{ part: 'floor', side: 'left' }], within: [['', '0 mm'], ['', ''], ['', '']] });
+  // On the drawing a surface is taken away and added.
+  const box = await page.locator('#canvas').boundingBox();
+  const spot = [box.x + box.width * 0.5, box.y + box.height * 0.36];
+  await page.mouse.click(...spot);
+  await edited(page, () => page.locator('#offer .also').getByRole('button', { name: 'not c3' }).click());
+  assert.equal(await page.locator('[data-place="conditions/c3/on"]').inputValue(), 'floor|left');
+  await page.mouse.move(5, 5);
+  await page.mouse.click(...spot);
+  await edited(page, () => page.locator('#offer .also').getByRole('button', { name: 'c3', exact: true }).click());
+  assert.equal(await page.locator('[data-place="conditions/c3/on/also/0"]').inputValue(), 'floor|top');
+  // Parts of a group fold away.
+  const balloon = page.locator('.part[data-part="floor"] .balloon');
+  if (await balloon.getAttribute('aria-expanded') !== 'true') await balloon.click();
+  await put('parts/floor/group', 'pan');
+  const head = page.locator('.group-head');
+  assert.match(await head.innerText(), /pan 1 part/);
+  await head.click();
+  assert.equal(await page.locator('.part[data-part="floor"] .part-row').isVisible(), false);
+  await head.click();
+  assert.equal(await page.locator('.part[data-part="floor"] .part-row').isVisible(), true);
+});
+
 test('a model is removed from the shelf and put back', async () => {
   await page.goto(server.url);
   const card = page.locator('.card-model', { hasText: 'Bittern' }).or(page.locator('.card-model:has(input[value="Bittern pan post"])')).first();
