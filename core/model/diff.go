@@ -3,8 +3,6 @@ package model
 import (
 	"fmt"
 	"strings"
-
-	"saltkettle/core/material"
 )
 
 // Change is one difference between two models, in words.
@@ -64,38 +62,22 @@ func (d *Document) flatten(cat *Catalog) []entry {
 	add := func(place, what, value string) {
 		list = append(list, entry{place: place, what: what, value: strings.TrimSpace(value)})
 	}
-	for _, p := range d.Parameters {
-		add("parameters/"+p.Name+"/value", p.Name, p.Value)
+	take := func(v value) {
+		if v.decides {
+			add(v.place, v.words, *v.text)
+		}
 	}
+	d.walkParameters(take)
 	for i := range d.Parts {
 		p := &d.Parts[i]
 		at := "parts/" + p.ID
 		owner := len(list)
 		list = append(list, entry{place: at, what: "part " + p.Name, value: present, owner: at, words: "part " + p.Name})
-		add(at+"/name", "name of part "+fmt.Sprint(i+1), p.Name)
-		add(at+"/role", p.Name, string(p.Role))
-		add(at+"/material", p.Name, p.Material)
-		add(at+"/finish", p.Name+", finish", p.Finish)
-		add(at+"/group", p.Name+", group", p.Group)
-		add(at+"/outline/kind", p.Name+", outline", p.Outline.Kind)
-		p.eachText(func(place, words string, text *string) {
-			if *text != "" || !strings.Contains(place, "/points/") && !strings.Contains(place, "/holes/") {
-				add(place, words, *text)
+		p.walk(i, func(v value) {
+			if *v.text != "" || !strings.Contains(v.place, "/points/") && !strings.Contains(v.place, "/holes/") {
+				take(v)
 			}
 		})
-		for k := range p.Outline.Holes {
-			h := &p.Outline.Holes[k]
-			place, what := at+"/outline/holes/"+h.ID, p.Name+", "+h.side()
-			add(place+"/kind", what, h.Kind)
-			if h.Array != nil {
-				add(place+"/array/along", what+", along", h.Array.Along)
-			}
-		}
-		for k, q := range p.Outline.Points {
-			if q.Name != "" {
-				add(at+"/outline/points/"+q.ID+"/name", fmt.Sprintf("%s, name of side %d", p.Name, k+1), q.Name)
-			}
-		}
 		if p.Outline.Smooth {
 			add(at+"/outline/smooth", p.Name+", smooth", "yes")
 		}
@@ -104,12 +86,8 @@ func (d *Document) flatten(cat *Catalog) []entry {
 		}
 		if p.Fill != nil {
 			add(at+"/fill", p.Name+", fills what is empty", "yes")
-			for k, c := range p.Fill.Caps {
-				add(at+"/fill/caps/"+c.ID+"/name", fmt.Sprintf("%s, cap %d", p.Name, k+1), c.Name)
-			}
 		}
 		if a := p.Array; a != nil {
-			add(at+"/array/along", p.Name+", along", a.Along)
 			add(at+"/array/centred", p.Name+", centred", fmt.Sprint(a.Centred))
 		}
 		add(at+"/order", p.Name+", order", fmt.Sprint(i+1))
@@ -117,18 +95,7 @@ func (d *Document) flatten(cat *Catalog) []entry {
 			list[k].owner = at
 		}
 	}
-	for _, m := range d.Materials {
-		for _, s := range material.States {
-			if v, ok := m.State[s.Name]; ok {
-				add("materials/"+m.Name+"/state/"+s.Name, m.Name+", "+s.Label, v)
-			}
-		}
-		for _, def := range material.Definitions {
-			if p, ok := m.Properties[def.Key]; ok {
-				add("materials/"+m.Name+"/"+string(def.Key), m.Name+", "+def.Name, p.Value)
-			}
-		}
-	}
+	d.walkMaterials(take)
 	for i := range d.Conditions {
 		s := &d.Conditions[i]
 		if s.Off {
@@ -160,38 +127,9 @@ func (d *Document) flatten(cat *Catalog) []entry {
 		}
 		add("physics/"+p.Key, p.Name, solved)
 	}
-	add("mesh/size", "cell size", d.Mesh.Size)
-	add("mesh/across", "cells across", d.Mesh.Across)
-	add("mesh/order", "order of the cells", d.Mesh.Order)
-	add("mesh/growth", "growth of the cells", d.Mesh.Growth)
-	add("mesh/gaps", "cells across gaps", d.Mesh.Gaps)
-	add("mesh/rounds", "rounds of finer cells", d.Mesh.Rounds)
-	add("mesh/error", "error of fluxes", d.Mesh.Error)
-	for _, n := range d.Mesh.Near {
-		at, what := "mesh/near/"+n.ID, "cells at the "+d.PatchWords(n.On)
-		add(at+"/size", what, n.Size)
-	}
-	for _, w := range d.Mesh.Walls {
-		at, what := "mesh/walls/"+w.ID, "layers at the "+d.PatchWords(w.On)
-		add(at+"/first", what, w.First)
-		add(at+"/count", what+", number", w.Count)
-		add(at+"/growth", what+", growth", w.Growth)
-	}
-	for _, c := range d.Space.Cuts {
-		at, what := "space/cuts/"+c.ID, "cut across "+c.Across
-		add(at+"/at", what, c.At)
-		add(at+"/keep", what+", keeps", c.Keep)
-	}
-	add("run/kind", "run", d.Run.Kind)
-	add("run/end", "length of time", d.Run.End)
-	add("run/start", "temperature at the start", d.Run.Start)
-	add("run/from", "run to begin from", d.Run.From)
-	add("run/until", "condition that ends the run", d.Run.Until)
-	add("run/tolerance", "tolerance of a step", d.Run.Tolerance)
-	add("run/longest", "longest step", d.Run.Longest)
-	add("run/count", "number of modes or frequencies", d.Run.Count)
-	add("run/lowest", "lowest frequency", d.Run.Lowest)
-	add("run/highest", "highest frequency", d.Run.Highest)
+	d.walkMesh(take)
+	d.walkSpace(take)
+	d.walkRun(take)
 	return list
 }
 

@@ -3,7 +3,6 @@ package model
 import (
 	"cmp"
 	"fmt"
-	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -195,86 +194,34 @@ func (d *Document) sentence(section, id string) *Sentence {
 // textAt returns the text at a place, nil if there is none.
 func (d *Document) textAt(place string) *string {
 	path := strings.SplitN(place, "/", 3)
-	fields := map[string]*string{"name": &d.Name, "site": &d.Site, "aim": &d.Aim,
-		"space/unit": &d.Space.Unit, "space/kind": &d.Space.Kind, "space/depth": &d.Space.Depth, "mesh/size": &d.Mesh.Size, "mesh/across": &d.Mesh.Across, "mesh/order": &d.Mesh.Order,
-		"run/kind": &d.Run.Kind, "run/end": &d.Run.End, "run/start": &d.Run.Start, "run/from": &d.Run.From, "run/until": &d.Run.Until, "run/tolerance": &d.Run.Tolerance, "run/longest": &d.Run.Longest,
-		"run/count": &d.Run.Count, "run/lowest": &d.Run.Lowest, "run/highest": &d.Run.Highest}
-	fields["mesh/growth"], fields["mesh/gaps"] = &d.Mesh.Growth, &d.Mesh.Gaps
-	fields["mesh/rounds"], fields["mesh/error"] = &d.Mesh.Rounds, &d.Mesh.Error
-	for i := range d.Space.Cuts {
-		c := &d.Space.Cuts[i]
-		at := "space/cuts/" + c.ID + "/"
-		fields[at+"across"], fields[at+"at"], fields[at+"keep"] = &c.Across, &c.At, &c.Keep
-	}
-	for i := range d.Mesh.Near {
-		fields["mesh/near/"+d.Mesh.Near[i].ID+"/size"] = &d.Mesh.Near[i].Size
-	}
-	for i := range d.Mesh.Walls {
-		w := &d.Mesh.Walls[i]
-		at := "mesh/walls/" + w.ID + "/"
-		fields[at+"first"], fields[at+"count"], fields[at+"growth"] = &w.First, &w.Count, &w.Growth
-	}
-	if len(path) < 3 || path[0] == "space" || path[0] == "mesh" {
-		return fields[place]
-	}
-	fields = nil
-	switch path[0] {
-	case "parameters":
-		if i := slices.IndexFunc(d.Parameters, func(p Parameter) bool { return p.Name == path[1] }); i >= 0 {
-			p := &d.Parameters[i]
-			fields = map[string]*string{"value": &p.Value, "about": &p.About, "unit": &p.Unit, "least": &p.Least, "most": &p.Most}
-		}
-	case "materials":
-		if i := d.Material(path[1]); i >= 0 {
-			return textOf(&d.Materials[i], path[2]) // properties are put back by keepValue
-		}
-		return nil
-	case "parts":
-		if i := d.Part(path[1]); i >= 0 {
-			p := &d.Parts[i]
-			fields = map[string]*string{"name": &p.Name, "material": &p.Material, "finish": &p.Finish, "group": &p.Group}
-			p.eachText(func(at, _ string, text *string) { fields[strings.TrimPrefix(at, "parts/"+p.ID+"/")] = text })
-			if p.Array != nil {
-				fields["array/along"] = &p.Array.Along
+	if len(path) == 3 {
+		switch path[0] {
+		case "materials":
+			if i := d.Material(path[1]); i >= 0 {
+				return textOf(&d.Materials[i], path[2]) // properties are put back by keepValue
 			}
-			if p.Fill != nil {
-				for i := range p.Fill.Caps {
-					fields["fill/caps/"+p.Fill.Caps[i].ID+"/name"] = &p.Fill.Caps[i].Name
-				}
+			return nil
+		case "conditions", "readings":
+			s := d.sentence(path[0], path[1])
+			if s == nil {
+				return nil
 			}
-			fields["outline/kind"] = &p.Outline.Kind
-			for i := range p.Outline.Points {
-				fields["outline/points/"+p.Outline.Points[i].ID+"/name"] = &p.Outline.Points[i].Name
-			}
-			for i := range p.Outline.Holes {
-				h := &p.Outline.Holes[i]
-				at := "outline/holes/" + h.ID + "/"
-				fields[at+"kind"] = &h.Kind
-				if h.Array != nil {
-					fields[at+"array/along"] = &h.Array.Along
-				}
-			}
-		}
-	case "conditions", "readings":
-		if s := d.sentence(path[0], path[1]); s != nil {
 			if name, ok := strings.CutPrefix(path[2], "values/"); ok {
-				text := s.Values[name]
-				return &text // put back by keepValue
+				text := s.Values[name] // which may not be there yet
+				return &text           // put back by keepValue
 			}
 			if at, ok := strings.CutPrefix(path[2], "on/"); ok {
 				return s.On.end(at) // put back by keepValue
 			}
-			fields = map[string]*string{"name": &s.Name, "unit": &s.Unit}
-		}
-	case "trials":
-		return d.textOfTrials(path[1], path[2])
-	case "plates":
-		if i := slices.IndexFunc(d.Plates, func(p Plate) bool { return p.ID == path[1] }); i >= 0 {
-			p := &d.Plates[i]
-			fields = map[string]*string{"name": &p.Name, "field": &p.Field, "unit": &p.Unit, "low": &p.Low, "high": &p.High}
 		}
 	}
-	return fields[path[2]]
+	var found *string
+	d.walkAt(path[0], func(v value) {
+		if v.place == place {
+			found = v.text
+		}
+	})
+	return found
 }
 
 // keepValue stores what lies in maps: the values of sentences and the properties
@@ -461,76 +408,11 @@ func (d *Document) renameUses(from, to string) {
 
 // eachFormula calls f with every text that may be a formula.
 func (d *Document) eachFormula(f func(*string)) {
-	for i := range d.Parameters {
-		p := &d.Parameters[i]
-		f(&p.Value)
-		f(&p.Least)
-		f(&p.Most)
-	}
-	for i := range d.Materials {
-		m := &d.Materials[i]
-		own := false // the map may be the library's
-		for key, p := range m.Properties {
-			before := p.Value
-			if f(&p.Value); p.Value != before {
-				if !own {
-					m.Properties, own = maps.Clone(m.Properties), true
-				}
-				m.Properties[key] = p
-			}
+	d.walk(func(v value) {
+		if v.formula {
+			f(v.text)
 		}
-	}
-	for i := range d.Parts {
-		d.Parts[i].eachText(func(_, _ string, text *string) { f(text) })
-	}
-	for _, list := range [][]Sentence{d.Conditions, d.Readings} {
-		for i := range list {
-			for name, text := range list[i].Values {
-				f(&text)
-				list[i].Values[name] = text
-			}
-			list[i].On.eachEnd(func(_ string, text *string) { f(text) })
-		}
-	}
-	f(&d.Mesh.Size)
-	f(&d.Mesh.Across)
-	f(&d.Mesh.Growth)
-	f(&d.Mesh.Gaps)
-	f(&d.Mesh.Rounds)
-	f(&d.Mesh.Error)
-	for i := range d.Mesh.Near {
-		f(&d.Mesh.Near[i].Size)
-	}
-	for i := range d.Space.Cuts {
-		f(&d.Space.Cuts[i].At)
-	}
-	for i := range d.Mesh.Walls {
-		w := &d.Mesh.Walls[i]
-		f(&w.First)
-		f(&w.Count)
-		f(&w.Growth)
-	}
-	f(&d.Run.End)
-	f(&d.Run.Start)
-	f(&d.Run.Until)
-	f(&d.Run.Tolerance)
-	f(&d.Run.Longest)
-	f(&d.Run.Count)
-	f(&d.Run.Lowest)
-	f(&d.Run.Highest)
-	for i := range d.Trials {
-		t := &d.Trials[i]
-		f(&t.Goal.While)
-		for k := range t.Vary {
-			f(&t.Vary[k].From)
-			f(&t.Vary[k].To)
-			f(&t.Vary[k].Count)
-		}
-	}
-	for i := range d.Plates {
-		f(&d.Plates[i].Low)
-		f(&d.Plates[i].High)
-	}
+	})
 }
 
 // SetParameter gives a parameter another value, for trials and the command line.

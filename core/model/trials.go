@@ -314,18 +314,3 @@ func (d *Document) AddVary(id, parameter string) (string, error) {
 	t.Vary, number = appended(t.Vary, Vary{Parameter: p.Name, From: p.Least, To: p.Most, Count: "5"})
 	return fmt.Sprintf("trials/%s/vary/%s/from", id, number), nil
 }
-
-// textOfTrials returns the text at a place in a trial set, nil if there is none.
-func (d *Document) textOfTrials(id, rest string) *string {
-	t := d.trialSet(id)
-	if t == nil {
-		return nil
-	}
-	fields := map[string]*string{"name": &t.Name, "goal/want": &t.Goal.Want, "goal/reading": &t.Goal.Reading, "goal/while": &t.Goal.While}
-	for i := range t.Vary {
-		v := &t.Vary[i]
-		at := "vary/" + v.ID + "/"
-		fields[at+"parameter"], fields[at+"from"], fields[at+"to"], fields[at+"count"] = &v.Parameter, &v.From, &v.To, &v.Count
-	}
-	return fields[rest]
-}

@@ -1,10 +1,10 @@
 package model
 
 import (
-	"slices"
 	"strings"
 
 	"saltkettle/core/formula"
+	"saltkettle/core/sentence"
 )
 
 // Use is a value that uses a parameter.
@@ -13,9 +13,6 @@ type Use struct {
 	Words string // "pan floor, top"
 }
 
-// plainText are the ends of places whose values are no formulas.
-var plainText = []string{"on", "name", "role", "material", "kind", "along", "centred", "order", "medium", "heat"}
-
 // Uses lists the values that use each parameter, by its name.
 func (d *Document) Uses(cat *Catalog) map[string][]Use {
 	uses := map[string][]Use{}
@@ -23,48 +20,43 @@ func (d *Document) Uses(cat *Catalog) map[string][]Use {
 	for _, p := range d.Parameters {
 		known[p.Name] = true
 	}
-	// add notes a value that may be made of several texts.
-	add := func(u Use, texts ...string) {
-		seen := map[string]bool{}
-		for _, text := range texts {
-			if !formula.Mentions(text, func(word string) bool { return known[word] }) {
-				continue
+	d.walk(func(v value) {
+		words, ok := d.useWords(cat, v)
+		if !ok || !formula.Mentions(*v.text, func(word string) bool { return known[word] }) {
+			return
+		}
+		f, err := formula.Parse(*v.text)
+		if err != nil {
+			return
+		}
+		for _, name := range f.Names() {
+			list := uses[name]
+			if n := len(list); !known[name] || n > 0 && list[n-1].Words == words {
+				continue // it stands in another text of the same thing
 			}
-			f, err := formula.Parse(text)
-			if err != nil {
-				continue
-			}
-			for _, name := range f.Names() {
-				if known[name] && !seen[name] {
-					seen[name] = true
-					uses[name] = append(uses[name], u)
-				}
-			}
+			uses[name] = append(list, Use{v.place, words})
 		}
-	}
-	for _, e := range d.flatten(cat) {
-		last := e.place[strings.LastIndexByte(e.place, '/')+1:]
-		if e.value != present && !slices.Contains(plainText, last) {
-			add(Use{e.place, e.what}, e.value)
-		}
-	}
-	for i := range d.Readings {
-		q := &d.Readings[i]
-		if text, ok := q.Values["formula"]; ok {
-			add(Use{"readings/" + q.ID + "/values/formula", q.ID}, text)
-		}
-	}
-	for section, list := range map[string][]Sentence{"conditions": d.Conditions, "readings": d.Readings} {
-		for i := range list {
-			s := list[i]
-			s.On.eachEnd(func(at string, text *string) { add(Use{section + "/" + s.ID + "/on/" + at, s.ID + ", box"}, *text) })
-		}
-	}
-	for _, p := range d.Parameters {
-		add(Use{"parameters/" + p.Name + "/least", "bounds of " + p.Name}, p.Least, p.Most)
-	}
-	for _, p := range d.Plates {
-		add(Use{"plates/" + p.ID + "/low", "range of the plate " + p.Name}, p.Low, p.High)
-	}
+	})
 	return uses
+}
+
+// useWords are those for a value that may use parameters; ok is false for one that is no formula.
+func (d *Document) useWords(cat *Catalog, v value) (words string, ok bool) {
+	path := strings.Split(v.place, "/")
+	if !v.formula || len(path) != 4 || path[2] != "values" {
+		return v.words, v.formula
+	}
+	s := d.sentence(path[0], path[1])
+	k, known := cat.Kind(s.Kind)
+	if !known {
+		return "", false
+	}
+	slot, known := k.Slot(path[3])
+	if !known || slot.Kind == sentence.Text {
+		return "", false
+	}
+	if len(k.Slots) > 1 {
+		return s.ID + ", " + slot.Label, true
+	}
+	return s.ID, true
 }
