@@ -78,14 +78,17 @@ func sortShort(list []int32) {
 	}
 }
 
-// N is the number of nodes.
-func (m *Blocked[T]) N() int { return len(m.Rows) - 1 }
+// Nodes is the number of nodes, N that of unknowns.
+func (m *Blocked[T]) Nodes() int { return len(m.Rows) - 1 }
+
+// N is the number of unknowns.
+func (m *Blocked[T]) N() int { return m.B * m.Nodes() }
 
 // Set takes the numbers of a matrix with the pattern that the blocks were made of.
 func (m *Blocked[T]) Set(a *CSR) {
 	b := m.B
 	clear(m.Data)
-	parallel.For(m.N(), 512, func(_, lo, hi int) {
+	parallel.For(m.Nodes(), 512, func(_, lo, hi int) {
 		for node := lo; node < hi; node++ {
 			first := m.Rows[node]
 			cols := m.Cols[first:m.Rows[node+1]]
@@ -106,10 +109,10 @@ func (m *Blocked[T]) Set(a *CSR) {
 
 // MulVec sets dst to m·x, in the order of the unknowns of the matrix. They must not overlap.
 func (m *Blocked[T]) MulVec(dst, x []float64) {
-	if len(dst) != m.B*m.N() || len(x) != len(dst) {
+	if len(dst) != m.N() || len(x) != len(dst) {
 		panic("sparse: length of vector does not match the matrix")
 	}
-	parallel.For(m.N(), 512, func(_, lo, hi int) { m.rows(dst, x, lo, hi) })
+	parallel.For(m.Nodes(), 512, func(_, lo, hi int) { m.rows(dst, x, lo, hi) })
 }
 
 func (m *Blocked[T]) rows(dst, x []float64, lo, hi int) {

@@ -17,6 +17,7 @@ import (
 type BlockILU[T Real] struct {
 	m        *Blocked[T] // of the renumbered nodes: L below with the unit, U above, inverses of the diagonal blocks
 	diagonal []int64
+	from     []int64 // of each block the one of the matrix that it was
 	// order has the node of each row, and levels the first row of each level and the end.
 	order  []int32
 	levels []int
@@ -38,8 +39,8 @@ type BlockILUSettings struct {
 func NewBlockILU[T Real](a *Blocked[T], set *BlockILUSettings) (*BlockILU[T], error) {
 	f := &BlockILU[T]{}
 	f.order = renumbered(a.Rows, a.Cols, set != nil && set.Colours)
-	f.m = a.permuted(f.order)
-	n := f.m.N()
+	f.m, f.from = a.permuted(f.order)
+	n := f.m.Nodes()
 	f.diagonal = make([]int64, n)
 	for i := range n {
 		lo, hi := f.m.Rows[i], f.m.Rows[i+1]
@@ -96,14 +97,28 @@ func renumbered(rows []int64, cols []int32, colours bool) []int32 {
 	return order
 }
 
-// permuted is the matrix with its nodes in another order.
-func (m *Blocked[T]) permuted(order []int32) *Blocked[T] {
-	n, size := m.N(), int64(m.B*m.B)
+// Renew factors another matrix with the same pattern.
+func (f *BlockILU[T]) Renew(a *Blocked[T]) error {
+	size := int64(a.B * a.B)
+	parallel.For(len(f.from), 4096, func(_, lo, hi int) {
+		for k := lo; k < hi; k++ {
+			from := f.from[k]
+			copy(f.m.Data[int64(k)*size:(int64(k)+1)*size], a.Data[from*size:(from+1)*size])
+		}
+	})
+	return f.factor()
+}
+
+// permuted is the matrix with its nodes in another order, and the block that each of its blocks
+// was.
+func (m *Blocked[T]) permuted(order []int32) (out *Blocked[T], from []int64) {
+	n, size := m.Nodes(), int64(m.B*m.B)
 	place := make([]int32, n)
 	for i, v := range order {
 		place[v] = int32(i)
 	}
-	out := &Blocked[T]{B: m.B, Rows: make([]int64, n+1), Cols: make([]int32, len(m.Cols)), Data: make([]T, len(m.Data))}
+	out = &Blocked[T]{B: m.B, Rows: make([]int64, n+1), Cols: make([]int32, len(m.Cols)), Data: make([]T, len(m.Data))}
+	from = make([]int64, len(m.Cols))
 	for i, v := range order {
 		out.Rows[i+1] = out.Rows[i] + m.Rows[v+1] - m.Rows[v]
 	}
@@ -118,17 +133,17 @@ func (m *Blocked[T]) permuted(order []int32) *Blocked[T] {
 			slices.SortFunc(ks, func(a, b int64) int { return int(place[m.Cols[a]]) - int(place[m.Cols[b]]) })
 			for n, k := range ks {
 				to := out.Rows[i] + int64(n)
-				out.Cols[to] = place[m.Cols[k]]
+				out.Cols[to], from[to] = place[m.Cols[k]], k
 				copy(out.Data[to*size:(to+1)*size], m.Data[k*size:(k+1)*size])
 			}
 		}
 	})
-	return out
+	return out, from
 }
 
 // findLevels finds which rows need none of each other, forwards and backwards.
 func (f *BlockILU[T]) findLevels() {
-	n := f.m.N()
+	n := f.m.Nodes()
 	of := make([]int32, n)
 	f.levels = append(f.levels[:0], 0)
 	for i := range n {
@@ -176,7 +191,7 @@ func (f *BlockILU[T]) factor() error {
 	workers := parallel.Workers()
 	at := make([][]int64, workers)
 	for w := range at {
-		at[w] = make([]int64, m.N())
+		at[w] = make([]int64, m.Nodes())
 		for i := range at[w] {
 			at[w][i] = -1
 		}

@@ -79,7 +79,7 @@ type Result struct {
 // conjugate gradients (Hestenes and Stiefel, J. Res. Natl. Bur. Stand. 49 (1952)
 // 409). x holds the initial guess and receives the solution, which is usable
 // whatever the status. A nil preconditioner means none.
-func CG(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set *Settings) Result {
+func CG(ctx context.Context, a Operator, b, x []float64, pre Preconditioner, set *Settings) Result {
 	n := a.N()
 	if len(b) != n || len(x) != n {
 		panic("sparse: length of vector does not match the matrix")

@@ -11,13 +11,21 @@ import (
 // restart is how many directions GMRES keeps.
 const restart = 50
 
+// Operator is a square matrix, of whatever kind.
+type Operator interface {
+	// N is its order.
+	N() int
+	// MulVec sets dst to the product with x.
+	MulVec(dst, x []float64)
+}
+
 // GMRES solves A·x = b for any regular A by generalised minimal residuals with
 // restarts and preconditioning from the right (Y. Saad, M. H. Schultz, SIAM J.
 // Sci. Stat. Comput. 7 (1986) 856). x holds the initial guess and receives the
 // solution, which is usable whatever the status. A nil preconditioner means none; a
 // flexible one may change from one iteration to the next (Y. Saad, SIAM J. Sci.
 // Comput. 14 (1993) 461).
-func GMRES(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set *Settings) Result {
+func GMRES(ctx context.Context, a Operator, b, x []float64, pre Preconditioner, set *Settings) Result {
 	n := a.N()
 	if len(b) != n || len(x) != n {
 		panic("sparse: length of vector does not match the matrix")

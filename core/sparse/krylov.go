@@ -10,7 +10,7 @@ import (
 type attempt struct {
 	Result
 	ctx        context.Context
-	a          *CSR
+	a          Operator
 	b, x, r    []float64
 	pre        Preconditioner
 	set        *Settings
@@ -21,7 +21,7 @@ type attempt struct {
 
 // newAttempt checks sizes and computes the first residual. done says that there
 // is nothing left to do.
-func newAttempt(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set *Settings) (t *attempt, done bool) {
+func newAttempt(ctx context.Context, a Operator, b, x []float64, pre Preconditioner, set *Settings) (t *attempt, done bool) {
 	n := a.N()
 	if len(b) != n || len(x) != n {
 		panic("sparse: length of vector does not match the matrix")
@@ -108,7 +108,7 @@ func (t *attempt) finish() Result {
 // MINRES solves A·x = b for a symmetric A, definite or not, by minimal residuals
 // (C. Paige, M. Saunders, SIAM J. Numer. Anal. 12 (1975) 617). The preconditioner
 // must be positive definite. x holds the initial guess and receives the solution.
-func MINRES(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set *Settings) Result {
+func MINRES(ctx context.Context, a Operator, b, x []float64, pre Preconditioner, set *Settings) Result {
 	t, done := newAttempt(ctx, a, b, x, pre, set)
 	if done {
 		return t.Result
@@ -176,7 +176,7 @@ func MINRES(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set
 // BiCGStab solves A·x = b for any regular A by stabilised biconjugate gradients (H.
 // van der Vorst, SIAM J. Sci. Stat. Comput. 13 (1992) 631) with preconditioning
 // from the right. It needs little memory, but may break down where GMRES does not.
-func BiCGStab(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set *Settings) Result {
+func BiCGStab(ctx context.Context, a Operator, b, x []float64, pre Preconditioner, set *Settings) Result {
 	t, done := newAttempt(ctx, a, b, x, pre, set)
 	if done {
 		return t.Result

@@ -10,7 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-type solver func(ctx context.Context, a *CSR, b, x []float64, pre Preconditioner, set *Settings) Result
+type solver func(ctx context.Context, a Operator, b, x []float64, pre Preconditioner, set *Settings) Result
 
 // checkIterative solves for a known solution and compares.
 func checkIterative(t *testing.T, name string, solve solver, a *CSR, pre Preconditioner, set Settings) Result {
