@@ -294,14 +294,24 @@ func nodesOf(grid *fem.Grid, sides []fem.Side, facets []int32) []int32 {
 func (g *Group) measure(bodies int) error {
 	g.Volume, g.Area = make([]float64, bodies), make([]float64, len(g.Mesh.Facets))
 	at := &fem.State{U: make([]float64, g.System.N)}
-	err := g.System.EachCell(at, nil, func(points []fem.Point, weights []float64) error {
-		for i, w := range weights {
-			g.Volume[points[i].Part] += w
+	var shares [][]float64
+	err := g.System.AllCells(at, nil, func(int) func([]fem.Point, []float64) error {
+		share := make([]float64, bodies)
+		shares = append(shares, share)
+		return func(points []fem.Point, weights []float64) error {
+			for i, w := range weights {
+				share[points[i].Part] += w
+			}
+			return nil
 		}
-		return nil
 	})
 	if err != nil {
 		return err
+	}
+	for _, share := range shares {
+		for b, v := range share {
+			g.Volume[b] += v
+		}
 	}
 	for n, k := range g.Facets {
 		if g.Area[k], err = g.System.FaceArea(n); err != nil {

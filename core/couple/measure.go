@@ -74,6 +74,20 @@ func (m *Measure) sample(value, content float64, at [3]float64) {
 	}
 }
 
+// merge adds what another measure has found.
+func (m *Measure) merge(o *Measure) {
+	m.Integral, m.Content = m.Integral+o.Integral, m.Content+o.Content
+	if k := m.samples; k != nil {
+		k.values, k.content, k.at = append(k.values, o.samples.values...), append(k.content, o.samples.content...), append(k.at, o.samples.at...)
+	}
+	if o.Least < m.Least {
+		m.Least, m.LeastAt = o.Least, o.LeastAt
+	}
+	if o.Greatest > m.Greatest {
+		m.Greatest, m.MostAt = o.Greatest, o.MostAt
+	}
+}
+
 // evaluator computes a quantity at points.
 type evaluator struct {
 	q      *Quantity
@@ -109,6 +123,19 @@ func newEvaluator(q *Quantity) (*evaluator, error) {
 		return nil, ErrAbsent
 	}
 	return e, nil
+}
+
+// forked is the evaluator for a core, with work memory of its own.
+func (e *evaluator) forked(core int) *evaluator {
+	if core == 0 {
+		return e
+	}
+	q := *e.q
+	q.Sources = slices.Clone(q.Sources)
+	for i := range q.Sources {
+		q.Sources[i].Kernel = Forked(q.Sources[i].Kernel, core)
+	}
+	return &evaluator{q: &q, work: q.Program.NewWork(), in: make([][]float64, e.inputs), inputs: e.inputs, nodal: e.nodal}
 }
 
 // at evaluates at points of one body.
@@ -184,13 +211,24 @@ func (s *Solution) InBodies(q *Quantity, bodies map[int32]bool) (*Measure, error
 }
 
 func (s *Solution) inBodies(e *evaluator, out *Measure, bodies map[int32]bool) error {
-	err := s.System.EachCell(s.State, bodies, func(points []fem.Point, weights []float64) error {
-		values, err := e.at(points)
-		for i, v := range values {
-			out.add(v, weights[i], points[i].X)
+	var shares []*Measure
+	err := s.System.AllCells(s.State, bodies, func(core int) func([]fem.Point, []float64) error {
+		own, share := e.forked(core), newMeasure()
+		if out.samples != nil {
+			share.samples = &samples{}
 		}
-		return err
+		shares = append(shares, share)
+		return func(points []fem.Point, weights []float64) error {
+			values, err := own.at(points)
+			for i, v := range values {
+				share.add(v, weights[i], points[i].X)
+			}
+			return err
+		}
 	})
+	for _, share := range shares {
+		out.merge(share)
+	}
 	if err != nil || !e.nodal {
 		return err
 	}

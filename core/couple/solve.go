@@ -297,11 +297,23 @@ func (s *Solution) Entering(k Accountant) ([]float64, error) {
 	return sums, err
 }
 
+// Forked is a kernel for a core, with work memory of its own.
+func Forked(k Deriver, core int) Deriver {
+	if f, ok := k.(fem.Forker); ok && core > 0 {
+		if own, ok := f.Fork().(Deriver); ok {
+			return own
+		}
+	}
+	return k
+}
+
 // Smooth returns quantities that follow from the fields, as a kernel derives them, at
 // points. Where the kernel lives in none of the bodies that have a point it is not a number.
 func (s *Solution) Smooth(k Deriver, field, quantities int, points *fem.Points) ([][]float64, error) {
 	parts := s.System.Fields[field].Parts
-	values, err := s.System.Smooth(s.State, parts, points.Cells, len(points.Node), quantities, k.Derive)
+	values, err := s.System.Smooth(s.State, parts, points.Cells, len(points.Node), quantities, func(core int) func([]fem.Point, [][]float64) error {
+		return Forked(k, core).Derive
+	})
 	if err != nil || parts == nil {
 		return values, err
 	}

@@ -171,10 +171,10 @@ func TestErrorsOfFluxesThatJumpBetweenParts(t *testing.T) {
 	require.NoError(t, err)
 	u := make([]float64, s.N)
 	s.Interpolate(u, 0, 0, func(x [3]float64) float64 { return max(x[0]-0.5, 3*(x[0]-0.5)) })
-	e, err := s.FluxError(&State{U: u}, nil, gradients)
+	e, err := s.FluxError(&State{U: u}, nil, each(gradients))
 	require.NoError(t, err)
 	assert.Less(t, e.Relative(), 1e-12, "constant within each part")
-	e, err = s.FluxError(&State{U: u}, map[int32]bool{1: true}, gradients)
+	e, err = s.FluxError(&State{U: u}, map[int32]bool{1: true}, each(gradients))
 	require.NoError(t, err)
 	assert.InDelta(t, 3*math.Sqrt(0.5), e.Norm, 1e-12, "of one part alone")
 }

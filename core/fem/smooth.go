@@ -4,32 +4,54 @@ import (
 	"fmt"
 
 	"saltkettle/core/dense"
+	"saltkettle/core/parallel"
 )
 
 // Smooth turns quantities that follow from the fields, such as fluxes, into values at
 // corners of cells: in each cell the straight function nearest to what they are at its
 // quadrature points is taken to the corners, and the mean over the cells that have a
-// corner, weighted by volume, is its value. f evaluates the quantities, out[i] the
+// corner, weighted by volume, is its value. of gives each core what evaluates the quantities, out[i] the
 // i-th, at points of one part.
 //
 // points numbers the nodes of the cells, block by block; where a quantity jumps from part to
 // part they have different numbers. Between corners values are straight. Cells of other parts
 // than the given ones, nil for all, are left out, and values at points that only they have
 // are 0.
-func (s *System) Smooth(at *State, parts map[int32]bool, points [][]int32, count, quantities int, f func(points []Point, out [][]float64) error) ([][]float64, error) {
-	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
-	sums, weights := make([][]float64, quantities), make([]float64, count)
-	for i := range sums {
-		sums[i] = make([]float64, count)
-	}
+func (s *System) Smooth(at *State, parts map[int32]bool, points [][]int32, count, quantities int, of func(core int) func(points []Point, out [][]float64) error) ([][]float64, error) {
 	for bi := range s.Grid.Blocks {
-		b := newBatch(a, bi)
-		if len(points[bi]) != b.block.Element.Count()*b.block.Count() {
-			return nil, fmt.Errorf("fem: %d points are given for %d cells of %d", len(points[bi]), b.block.Count(), b.block.Element.Count())
+		if b := &s.Grid.Blocks[bi]; len(points[bi]) != b.Element.Count()*b.Count() {
+			return nil, fmt.Errorf("fem: %d points are given for %d cells of %d", len(points[bi]), b.Count(), b.Element.Count())
 		}
-		if err := b.smooth(parts, points[bi], sums, weights, f); err != nil {
-			return nil, err
+	}
+	var shares [][][]float64 // by core: the sums, and the weights last
+	err := s.onAllCores(func(core, cores int, fail func(error)) func() {
+		f, share := of(core), make([][]float64, quantities+1)
+		for i := range share {
+			share[i] = make([]float64, count)
 		}
+		shares = append(shares, share)
+		return func() {
+			a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
+			for bi := range s.Grid.Blocks {
+				if err := newBatch(a, bi).smooth(core, cores, parts, points[bi], share[:quantities], share[quantities], f); err != nil {
+					fail(err)
+					return
+				}
+			}
+		}
+	})
+	if err != nil {
+		return nil, err
+	}
+	sums, weights := shares[0][:quantities], shares[0][quantities]
+	for _, share := range shares[1:] {
+		parallel.For(quantities+1, 1, func(_, lo, hi int) {
+			for i := lo; i < hi; i++ {
+				for c, v := range share[i] {
+					shares[0][i][c] += v
+				}
+			}
+		})
 	}
 	for _, list := range sums {
 		for c, w := range weights {
@@ -76,14 +98,14 @@ func (b *Block) straighten(parts map[int32]bool, points []int32, values [][]floa
 }
 
 // smooth adds what the cells of a block say at their corners, and the weights of that.
-func (b *batch) smooth(parts map[int32]bool, corners []int32, sums [][]float64, weights []float64, f func(points []Point, out [][]float64) error) error {
+func (b *batch) smooth(core, cores int, parts map[int32]bool, corners []int32, sums [][]float64, weights []float64, f func(points []Point, out [][]float64) error) error {
 	fit := nearest(b.c)
 	all, k, points := b.block.Element.Count(), b.low.Count(), len(b.c.rule.Points)
 	out, values := make([][]float64, len(sums)), make([][]float64, len(sums))
 	for i := range values {
 		values[i] = make([]float64, batchCells*points)
 	}
-	return b.each(parts, func(cells []int, p []Point, w []float64) error {
+	return b.eachOf(core, cores, parts, func(cells []int, p []Point, w []float64) error {
 		for i := range out {
 			out[i] = values[i][:len(p)]
 		}

@@ -2,6 +2,7 @@ package fem
 
 import (
 	"context"
+	"errors"
 	"math"
 	"math/rand/v2"
 	"runtime"
@@ -450,7 +451,7 @@ func TestErrorEstimate(t *testing.T) {
 	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	u, _ := solved(t, s, k, func(c *Constraints) { s.Hold(c, 0, 0, g.edge(), exact) }, sparse.Definite)
-	e, err := s.FluxError(&State{U: u}, nil, gradients)
+	e, err := s.FluxError(&State{U: u}, nil, each(gradients))
 	require.NoError(t, err)
 	sum, err := s.Integrate(&State{U: u}, nil, func(p *Point) float64 {
 		dx := p.Grad[0][0] - math.Pi*math.Cos(math.Pi*p.X[0])*math.Sin(math.Pi*p.X[1])
@@ -575,4 +576,81 @@ func TestAResidualAtRoundOffIsTheEnd(t *testing.T) {
 		return nil
 	})
 	assert.ErrorIs(t, err, ErrNotSettled)
+}
+
+// each gives every core the same function, which keeps nothing.
+func each(f func(points []Point, out [][]float64) error) func(int) func(points []Point, out [][]float64) error {
+	return func(int) func(points []Point, out [][]float64) error { return f }
+}
+
+// TestLoopsOnAllCores: loops over cells find on many cores what they find on one, and say what fails.
+func TestLoopsOnAllCores(t *testing.T) {
+	g := cube(mesh.Wedge, 16, 0.1)
+	for i := range g.Blocks[0].Part {
+		g.Blocks[0].Part[i] = int32(i / 3000)
+	}
+	s, err := NewSystem(g, []Field{{Components: 1}}, nil)
+	require.NoError(t, err)
+	u := make([]float64, s.N)
+	for v := range g.NodeCount() {
+		x := g.At(int32(v))
+		u[s.Equation(0, 0, int32(v))] = x[0]*x[0] + math.Sin(3*x[1]) + x[2]
+	}
+	at := &State{U: u}
+	points := g.Points(3)
+	flux := func(points []Point, out [][]float64) error {
+		for i := range points {
+			for d := range out {
+				out[d][i] = points[i].Grad[0][d]
+			}
+		}
+		return nil
+	}
+	type found struct {
+		sum    float64
+		smooth [][]float64
+		flux   *Estimate
+	}
+	all := func() (f found) {
+		var sums []*float64
+		require.NoError(t, s.AllCells(at, map[int32]bool{0: true, 2: true}, func(int) func([]Point, []float64) error {
+			own := new(float64)
+			sums = append(sums, own)
+			return func(points []Point, w []float64) error {
+				for i := range points {
+					*own += w[i] * points[i].U[0]
+				}
+				return nil
+			}
+		}))
+		for _, own := range sums {
+			f.sum += *own
+		}
+		f.smooth, err = s.Smooth(at, nil, points.Cells, len(points.Node), 3, each(flux))
+		require.NoError(t, err)
+		f.flux, err = s.FluxError(at, nil, each(flux))
+		require.NoError(t, err)
+		return f
+	}
+	before := runtime.GOMAXPROCS(1)
+	one := all()
+	runtime.GOMAXPROCS(4)
+	four := all()
+	bad := errors.New("bad")
+	err = s.AllCells(at, nil, func(core int) func([]Point, []float64) error {
+		return func([]Point, []float64) error {
+			if core == 3 {
+				return bad
+			}
+			return nil
+		}
+	})
+	runtime.GOMAXPROCS(before)
+	assert.ErrorIs(t, err, bad)
+	assert.InEpsilon(t, one.sum, four.sum, 1e-12)
+	for i := range one.smooth {
+		assert.InDeltaSlice(t, one.smooth[i], four.smooth[i], 1e-11)
+	}
+	assert.InEpsilon(t, one.flux.Total, four.flux.Total, 1e-11)
+	assert.InEpsilon(t, one.flux.Cells[0][5000][0], four.flux.Cells[0][5000][0], 1e-9)
 }

@@ -1,5 +1,7 @@
 package fem
 
+import "saltkettle/core/parallel"
+
 // EachCell calls f for groups of cells of some parts, nil for all, with the
 // quadrature points of assembly in them, cell by cell, and the volumes that these
 // stand for.
@@ -13,9 +15,60 @@ func (s *System) EachCell(at *State, parts map[int32]bool, f func(points []Point
 	return nil
 }
 
+// AllCells is [System.EachCell] on all cores: of says what each of them calls for its cells, one
+// core at a time, and must give functions that share nothing.
+func (s *System) AllCells(at *State, parts map[int32]bool, of func(core int) func(points []Point, weights []float64) error) error {
+	return s.onAllCores(func(core, cores int, fail func(error)) func() {
+		f := of(core)
+		return func() {
+			a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
+			for bi := range s.Grid.Blocks {
+				if err := newBatch(a, bi).eachOf(core, cores, parts, func(_ []int, points []Point, weights []float64) error { return f(points, weights) }); err != nil {
+					fail(err)
+					return
+				}
+			}
+		}
+	})
+}
+
+// fewCells is below how many cells one core does a loop by itself.
+const fewCells = 2000
+
+// onAllCores makes what each core does, one after the other, and does it. The first error of the
+// first core that has one is returned.
+func (s *System) onAllCores(of func(core, cores int, fail func(error)) func()) error {
+	count := 0
+	for bi := range s.Grid.Blocks {
+		count += s.Grid.Blocks[bi].Count()
+	}
+	cores := max(1, min(parallel.Workers(), count/fewCells))
+	errs := make([]error, cores)
+	var list []func()
+	for core := range cores {
+		list = append(list, of(core, cores, func(err error) { errs[core] = err }))
+	}
+	parallel.For(cores, 1, func(_, lo, hi int) {
+		for core := lo; core < hi; core++ {
+			list[core]()
+		}
+	})
+	for _, err := range errs {
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // each calls f for groups of cells of one of some parts, nil for all, with their
 // quadrature points, cell by cell. The batch is given back.
 func (b *batch) each(parts map[int32]bool, f func(cells []int, points []Point, weights []float64) error) error {
+	return b.eachOf(0, 1, parts, f)
+}
+
+// eachOf is each for the share of the cells that one of several cores has.
+func (b *batch) eachOf(core, cores int, parts map[int32]bool, f func(cells []int, points []Point, weights []float64) error) error {
 	defer b.rest()
 	visit := func() error {
 		if len(b.names) == 0 {
@@ -27,7 +80,9 @@ func (b *batch) each(parts map[int32]bool, f func(cells []int, points []Point, w
 		}
 		return f(b.names, b.points, b.weight)
 	}
-	for cell, part := range b.block.Part {
+	n := b.block.Count()
+	for cell := core * n / cores; cell < (core+1)*n/cores; cell++ {
+		part := b.block.Part[cell]
 		if len(b.names) == batchCells || len(b.names) > 0 && b.block.Part[b.names[0]] != part {
 			if err := visit(); err != nil {
 				return err

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
 	"saltkettle/core/mesh"
@@ -110,16 +111,18 @@ func (r *run) fluxErrors() ([]*fem.Estimate, error) {
 			return nil, err
 		}
 		x := slices.IndexFunc(p.Derived, func(v formula.Variable) bool { return v.Name == p.Flux+"_x" })
-		all := make([][]float64, len(p.Derived))
-		e, err := s.System.FluxError(s.State, s.Fields[p.field].Bodies, func(points []fem.Point, out [][]float64) error {
-			for i := range all {
-				all[i] = slices.Grow(all[i][:0], len(points))[:len(points)]
+		e, err := s.System.FluxError(s.State, s.Fields[p.field].Bodies, func(core int) func([]fem.Point, [][]float64) error {
+			kernel, all := couple.Forked(p.kernel, core), make([][]float64, len(p.Derived))
+			return func(points []fem.Point, out [][]float64) error {
+				for i := range all {
+					all[i] = slices.Grow(all[i][:0], len(points))[:len(points)]
+				}
+				err := kernel.Derive(points, all)
+				for d := range out {
+					copy(out[d], all[x+d])
+				}
+				return err
 			}
-			err := p.kernel.Derive(points, all)
-			for d := range out {
-				copy(out[d], all[x+d])
-			}
-			return err
 		})
 		if err != nil {
 			return nil, err
