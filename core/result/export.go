@@ -48,18 +48,18 @@ func (f *Fields) WriteVTU(w io.Writer) error {
 		_ = enc.Close()
 		fmt.Fprintln(b, `</DataArray>`)
 	}
-	first := slices.IndexFunc(f.Values, func(v Field) bool { return v.Of == "" && f.vector(v.Name) == nil })
+	first := slices.IndexFunc(f.Values, func(v Field) bool { return v.Of == "" && f.whole(v.Name) == nil })
 	fmt.Fprintf(b, "<PointData Scalars=%q>\n", f.Values[max(first, 0)].Name)
 	written := map[string]bool{}
 	for _, v := range f.Values {
 		if v.Of != "" {
-			if !written[v.Of] {
-				array("Float64", v.Of, 3, f.vector(v.Of))
+			if all := f.whole(v.Of); !written[v.Of] {
+				array("Float64", v.Of, len(all)/max(len(v.Values), 1), all)
 			}
 			written[v.Of] = true
 			continue
 		}
-		if f.vector(v.Name) == nil { // not the size of a vector
+		if f.whole(v.Name) == nil { // not the size of a vector
 			array("Float64", v.Name, 1, v.Values)
 		}
 	}
@@ -75,20 +75,29 @@ func (f *Fields) WriteVTU(w io.Writer) error {
 	return b.Flush()
 }
 
-// vector joins the components of a vector, three for each point, nil if there is none of the
-// name. One that has two components has zeros along z.
-func (f *Fields) vector(name string) []float64 {
+// TensorComponents are those of a symmetric tensor, in the order in which VTU files have them.
+var TensorComponents = []string{"xx", "yy", "zz", "xy", "yz", "zx"}
+
+// whole joins the components of a vector, three for each point, or of a symmetric tensor, six; nil if
+// there is none of the name. Those that are missing are zeros.
+func (f *Fields) whole(name string) []float64 {
 	var out []float64
+	width := 0
 	for _, v := range f.Values {
 		if name == "" || v.Of != name {
 			continue
 		}
-		if out == nil {
-			out = make([]float64, 3*len(v.Values))
+		component := v.Name[len(name)+1:]
+		place := slices.Index(TensorComponents, component)
+		if place < 0 {
+			place = strings.Index("xyz", component)
 		}
-		axis := strings.IndexByte("xyz", v.Name[len(v.Name)-1])
+		if out == nil {
+			width = map[bool]int{true: 3, false: 6}[len(component) == 1]
+			out = make([]float64, width*len(v.Values))
+		}
 		for i, x := range v.Values {
-			out[3*i+axis] = x
+			out[width*i+place] = x
 		}
 	}
 	return out

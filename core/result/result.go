@@ -278,7 +278,7 @@ type FieldName struct {
 	// Derived marks one that follows from those that were solved for, with values that
 	// are smoothed in each body.
 	Derived bool `json:"derived,omitempty"`
-	// Of is the vector that it is a component of, "" for none.
+	// Of is the vector or the symmetric tensor that it is a component of, "" for none.
 	Of string `json:"of,omitempty"`
 	// Extremes in all parts.
 	Least    *Extreme `json:"least,omitempty"`

@@ -38,7 +38,7 @@ func (r *run) values() ([]result.Field, error) {
 		sizes(p.Derived, values)
 		for i, v := range p.Derived {
 			if p.Shown(v.Name) {
-				list = append(list, result.Field{FieldName: result.FieldName{Name: v.Name, Unit: v.Dimension.Symbol(), Derived: true, Of: vectorOf(p.Derived, v.Name)}, Values: values[i]})
+				list = append(list, result.Field{FieldName: result.FieldName{Name: v.Name, Unit: v.Dimension.Symbol(), Derived: true, Of: wholeOf(p.Derived, v.Name)}, Values: values[i]})
 			}
 		}
 	}
@@ -78,8 +78,11 @@ func (r *run) solved(p *portion, s *couple.Solution) []result.Field {
 
 const axisNames = "xyz"
 
-// vectorOf is the vector of whose components one is called so, "" for none.
-func vectorOf(derived []formula.Variable, name string) string {
+// wholeOf is the vector or the tensor of whose components one is called so, "" for none.
+func wholeOf(derived []formula.Variable, name string) string {
+	if base, component, ok := cutLast(name, "_"); ok && slices.Contains(result.TensorComponents, component) {
+		return base
+	}
 	for i := range axisNames {
 		base, ok := strings.CutSuffix(name, "_"+axisNames[i:i+1])
 		if ok && slices.ContainsFunc(derived, func(v formula.Variable) bool { return v.Name == base }) {
@@ -87,6 +90,15 @@ func vectorOf(derived []formula.Variable, name string) string {
 		}
 	}
 	return ""
+}
+
+// cutLast cuts a text at the last of its separators.
+func cutLast(text, separator string) (before, after string, ok bool) {
+	i := strings.LastIndex(text, separator)
+	if i < 0 {
+		return text, "", false
+	}
+	return text[:i], text[i+len(separator):], true
 }
 
 // sizes replaces the smoothed sizes of vectors by those of the smoothed vectors: where a

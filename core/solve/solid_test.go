@@ -65,6 +65,8 @@ func TestVectorsThroughTheDoor(t *testing.T) {
 	assert.Contains(t, vtu.String(), `Name="displacement" NumberOfComponents="3"`)
 	assert.NotContains(t, vtu.String(), `"displacement_x"`)
 	assert.Contains(t, vtu.String(), `Name="von_mises" NumberOfComponents="1"`)
+	assert.Contains(t, vtu.String(), `Name="stress" NumberOfComponents="6"`)
+	assert.NotContains(t, vtu.String(), `"stress_xx"`)
 	vector := o.Fields.Values[3]
 	for i, size := range vector.Values {
 		x, y, z := o.Fields.Values[0].Values[i], o.Fields.Values[1].Values[i], o.Fields.Values[2].Values[i]
