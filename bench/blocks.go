@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"fmt"
 	"runtime"
 	"text/tabwriter"
@@ -59,6 +60,23 @@ func blocks(w *tabwriter.Writer) error {
 		if err := row(fmt.Sprintf("solve with it, %d levels", f.Levels()), n*4.25/1e6, func() error { f.Apply(y, x); return nil }); err != nil {
 			return err
 		}
+	}
+	at := make([][3]float64, side*side*side)
+	for i := range at {
+		at[i] = [3]float64{float64(i % side), float64(i / side % side), float64(i / side / side)}
+	}
+	var grid *sparse.BlockMultigrid[float32]
+	if err := row("multigrid in blocks", n*4.25*1.15/1e6, func() (err error) {
+		grid, err = sparse.NewBlockMultigrid(context.Background(), single, &sparse.BlockMultigridSettings{At: at})
+		return err
+	}); err != nil {
+		return err
+	}
+	if err := row("the same for another matrix", n*4.25*1.15/1e6, func() error { return grid.Renew(single) }); err != nil {
+		return err
+	}
+	if err := row("a cycle of it", n*4.25*1.15/1e6, func() error { grid.Apply(y, x); return nil }); err != nil {
+		return err
 	}
 	ilu, err := sparse.NewILU(a)
 	if err != nil {
