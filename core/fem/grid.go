@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"saltkettle/core/mesh"
+	"saltkettle/core/parallel"
 )
 
 // Grid is a division of space or of a plane into cells of any form.
@@ -76,18 +77,30 @@ func FromMesh(m *mesh.Mesh) *Grid {
 // place and returns where the node is to be. Those within faces and cells follow from the
 // edges by blending (W. J. Gordon and C. A. Hall, Int. J. Numer. Meth. Engng. 7 (1973) 461–477).
 func (g *Grid) Elevated(curve func(x [3]float64) [3]float64) *Grid {
-	out := &Grid{Nodes: slices.Clone(g.Nodes), Measure: g.Measure}
+	out := &Grid{Measure: g.Measure}
 	made := newCornerSets(g.NodeCount())
-	var node []int32 // by set
+	made.sets = make([]cornerSet, 0, newPerNode*g.NodeCount())
+	node := make([]int32, 0, cap(made.sets)) // by set
+	// Where each new node comes from: its cell, and which of the new nodes of the element it is there. Those
+	// of edges are found first, as the others follow from them.
+	type origin struct {
+		cell int32
+		news int8
+	}
+	var from []origin
+	var firsts []int // of the new nodes of each block
+	count := int32(g.NodeCount())
 	for _, b := range g.Blocks {
 		e := NewElement(b.Element.Form, 2)
-		k := e.Count()
-		n := Block{Element: e, Part: b.Part, Cells: make([]int32, k*b.Count())}
+		n := Block{Element: e, Part: b.Part, Cells: make([]int32, e.Count()*b.Count())}
 		news := newNodesOf(b.Element, e)
+		firsts = append(firsts, len(from))
+		from = slices.Grow(from, newPerNode*b.Count()/2)
 		for cell := range b.Count() {
 			corners, all := b.Nodes(cell), n.Nodes(cell)
 			copy(all, corners)
-			for _, w := range news {
+			for k := range news {
+				w := &news[k]
 				if len(w.owners) <= 4 {
 					var key [4]int32
 					for i, c := range w.owners {
@@ -98,25 +111,50 @@ func (g *Grid) Elevated(curve func(x [3]float64) [3]float64) *Grid {
 						all[w.number] = node[set]
 						continue
 					}
-					node = append(node, int32(len(out.Nodes)/3))
+					node = append(node, count)
 				}
-				var x [3]float64
-				for _, m := range w.mix {
-					for d, p := range out.At(all[m.node]) {
-						x[d] += m.weight * p
-					}
-				}
-				if curve != nil && len(w.owners) == 2 {
-					x = curve(x)
-				}
-				all[w.number] = int32(len(out.Nodes) / 3)
-				out.Nodes = append(out.Nodes, x[:]...)
+				all[w.number] = count
+				count++
+				from = append(from, origin{int32(cell), int8(k)})
 			}
 		}
 		out.Blocks = append(out.Blocks, n)
 	}
+	firsts = append(firsts, len(from))
+	out.Nodes = make([]float64, 3*int(count))
+	copy(out.Nodes, g.Nodes)
+	for _, owners := range [3]int{2, 4, 8} {
+		for bi := range out.Blocks {
+			b := &out.Blocks[bi]
+			news := newNodesOf(g.Blocks[bi].Element, b.Element)
+			own := from[firsts[bi]:firsts[bi+1]]
+			parallel.For(len(own), 4096, func(_, lo, hi int) {
+				for i := lo; i < hi; i++ {
+					w := &news[own[i].news]
+					if len(w.owners) != owners {
+						continue
+					}
+					all := b.Nodes(int(own[i].cell))
+					var x [3]float64
+					for _, m := range w.mix {
+						p := out.Nodes[3*all[m.node] : 3*all[m.node]+3]
+						x[0] += m.weight * p[0]
+						x[1] += m.weight * p[1]
+						x[2] += m.weight * p[2]
+					}
+					if curve != nil && owners == 2 {
+						x = curve(x)
+					}
+					copy(out.Nodes[3*(g.NodeCount()+firsts[bi]+i):], x[:])
+				}
+			})
+		}
+	}
 	return out
 }
+
+// newPerNode is about how many new nodes an elevated grid has for each corner.
+const newPerNode = 8
 
 // newNode is a node that an element of order 2 has beyond the corners.
 type newNode struct {
