@@ -320,7 +320,7 @@ func (b *batch) evaluate() error {
 		for r := range a.Components {
 			for c := range a.Components {
 				if a.width(r) > 0 && a.width(c) > 0 {
-					b.turn(r*a.Components+c, k, m, w)
+					b.turn(r*a.Components+c, k, a.rateSlopes[c], m, w)
 				}
 			}
 		}
@@ -330,11 +330,10 @@ func (b *batch) evaluate() error {
 
 // turn takes the derivatives of a pair of components at a point to the reference
 // cell.
-func (b *batch) turn(pair, k int, m *[3][3]float64, w float64) {
+func (b *batch) turn(pair, k int, slope float64, m *[3][3]float64, w float64) {
 	t, o, dim := b.terms, &b.kinds[pair], b.c.dimension
-	slope := b.rateSlopes[pair%b.Components]
 	if b.at.ByRates {
-		b.turnRates(pair, k, m, w)
+		b.turnRates(pair, k, slope, m, w)
 		return
 	}
 	if s := t.SourceU[pair] + slope*t.SourceRate[pair]; s != 0 {
@@ -377,9 +376,9 @@ func (b *batch) turn(pair, k int, m *[3][3]float64, w float64) {
 }
 
 // turnRates is turn with the derivatives by the rates alone.
-func (b *batch) turnRates(pair, k int, m *[3][3]float64, w float64) {
+func (b *batch) turnRates(pair, k int, slope float64, m *[3][3]float64, w float64) {
 	o, dim := &b.kinds[pair], b.c.dimension
-	w *= b.rateSlopes[pair%b.Components]
+	w *= slope
 	if s := b.terms.SourceRate[pair]; s != 0 {
 		o.hasValueValue = true
 		o.valueValue[k] = w * s
