@@ -25,7 +25,11 @@ func NewBrick(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 	}
 	var lines [3][]float64
 	for axis := range lines {
-		lines[axis] = gridLines(bodies, set.Cuts, axis, growth)
+		var wanted func(x float64) float64
+		if set.Field != nil {
+			wanted = func(x float64) float64 { return set.Field.Along(axis, x) }
+		}
+		lines[axis] = gridLines(bodies, set.Cuts, axis, growth, wanted)
 		if n := len(lines[axis]); n > 4000 {
 			return nil, fmt.Errorf("the cell sizes ask for %s bricks along %c; make the cells larger", quantity.Count(n), 'x'+rune(axis))
 		}
@@ -71,7 +75,7 @@ func NewBrick(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 		}
 	}
 	m := s.build()
-	m.Sides = sides.list
+	m.Sides, m.Grid = sides.list, &lines
 	switch {
 	case m.CellCount() > limit:
 		return nil, fmt.Errorf("the cell sizes ask for %s cells, more than the %s allowed; make the cells larger", quantity.Count(m.CellCount()), quantity.Count(limit))
@@ -82,8 +86,9 @@ func NewBrick(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 }
 
 // gridLines are the lines of a grid across an axis: the faces of all boxes, and as many
-// between them as the sizes ask for.
-func gridLines(bodies []StackBody, cuts []Cut, axis int, growth float64) []float64 {
+// between them as the sizes ask for, and wanted at a place, which may be nil. Layers along walls are thin
+// there, and grow as all cells do.
+func gridLines(bodies []StackBody, cuts []Cut, axis int, growth float64, wanted func(x float64) float64) []float64 {
 	spans := make([]StackBody, len(bodies))
 	for i, b := range bodies {
 		lo, hi := b.Outline.Box()
@@ -97,9 +102,14 @@ func gridLines(bodies []StackBody, cuts []Cut, axis int, growth float64) []float
 		if axis < 2 {
 			spans[i].Near = nil
 			for _, side := range [2][2]string{{"left", "right"}, {"front", "back"}}[axis] {
+				name := map[string]string{"left": "bottom", "front": "bottom", "right": "top", "back": "top"}[side]
 				if h := b.near(side); h > 0 {
-					name := map[string]string{"left": "bottom", "front": "bottom", "right": "top", "back": "top"}[side]
 					spans[i].Near = append(spans[i].Near, Near{name, h})
+				}
+				for _, w := range b.Walls {
+					if w.Side == side || w.Side == "" {
+						spans[i].Near = append(spans[i].Near, Near{name, w.First})
+					}
 				}
 			}
 		}
@@ -110,7 +120,7 @@ func gridLines(bodies []StackBody, cuts []Cut, axis int, growth float64) []float
 			own = append(own, Cut{Axis: 2, At: c.At})
 		}
 	}
-	return levels(spans, own, growth, nil)
+	return levels(spans, own, growth, wanted)
 }
 
 // brickPlan is a grid of rectangles of two triangles each; each rectangle is a region.

@@ -2,13 +2,15 @@ package mesh
 
 import (
 	"math"
+	"slices"
 
 	"saltkettle/core/spatial"
 )
 
 // Field is a wish for the lengths of cells that depends on the place: in plan, and of
-// layers by their height.
+// layers by their height; of bricks along each axis.
 type Field struct {
+	slabs  [3][]wishedLayer // of bricks
 	bases  []wishedBase
 	boxes  *spatial.Boxes // of the bases
 	layers []wishedLayer
@@ -119,14 +121,56 @@ func (f *Field) Plan(p Point) float64 {
 }
 
 // Layer is the height of layers at a height.
-func (f *Field) Layer(z float64) float64 {
+func (f *Field) Layer(z float64) float64 { return f.scale * within(f.layers, z) }
+
+// Slabs sorts the cells of a mesh of bricks by the slabs between the lines of its grid along each
+// axis.
+type Slabs struct {
+	Of    [3][]int32   // by cell
+	Thick [3][]float64 // by slab, m
+
+	ends [3][]float64
+}
+
+// Slabs returns those of a mesh of bricks.
+func (m *Mesh) Slabs() *Slabs {
+	s := &Slabs{ends: *m.Grid}
+	for axis, ends := range m.Grid {
+		for i := 1; i < len(ends); i++ {
+			s.Thick[axis] = append(s.Thick[axis], ends[i]-ends[i-1])
+		}
+		s.Of[axis] = make([]int32, m.CellCount())
+		for c := range s.Of[axis] {
+			above, _ := slices.BinarySearch(ends, m.Centre(int32(c))[axis])
+			s.Of[axis][c] = int32(above) - 1
+		}
+	}
+	return s
+}
+
+// Field makes a field of the thickness that slabs should have.
+func (s *Slabs) Field(thick [3][]float64) *Field {
+	f := &Field{scale: 1}
+	for axis, list := range thick {
+		for i, h := range list {
+			f.slabs[axis] = append(f.slabs[axis], wishedLayer{s.ends[axis][i], s.ends[axis][i+1], h})
+		}
+	}
+	return f
+}
+
+// Along is the length of bricks along an axis, at a place along it.
+func (f *Field) Along(axis int, x float64) float64 { return f.scale * within(f.slabs[axis], x) }
+
+// within is the least length in layers that hold a place.
+func within(list []wishedLayer, x float64) float64 {
 	out := math.Inf(1)
-	for _, l := range f.layers {
-		if z >= l.z0 && z <= l.z1 {
+	for _, l := range list {
+		if x >= l.z0 && x <= l.z1 {
 			out = min(out, l.length)
 		}
 	}
-	return f.scale * out
+	return out
 }
 
 // Scaled is the field with all lengths multiplied.

@@ -20,6 +20,8 @@ type Mesh struct {
 	Beyond map[int32][4]int32
 	// Layered marks the cells of layers along walls; nil if there are none.
 	Layered []bool
+	// Grid has the lines along each axis of a mesh of bricks, m; nil for others.
+	Grid *[3][]float64
 	// Levels in z from which the layers were made, m; those of a flat mesh are the two ends of
 	// what it stands for.
 	Levels []float64

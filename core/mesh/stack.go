@@ -77,8 +77,8 @@ type StackSettings struct {
 	Growth float64
 	// Gaps is the least number of cells across gaps in plan; 0 means none.
 	Gaps int
-	// Field has the wanted lengths of cells at all places; it may be nil. Bricks do
-	// without it.
+	// Field has the wanted lengths of cells at all places, made of a mesh of the same kind; it may
+	// be nil.
 	Field *Field
 	Cuts  []Cut
 	// Watch is that of [PlanSettings].

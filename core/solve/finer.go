@@ -12,7 +12,6 @@ import (
 	"saltkettle/core/formula"
 	"saltkettle/core/mesh"
 	"saltkettle/core/result"
-	"saltkettle/core/shape"
 )
 
 // Bounds of a round: how much shorter a cell may become, and how many times as many
@@ -30,10 +29,6 @@ const aim = 0.8
 // exact, in as many rounds as are asked for or until they are exact enough.
 func (r *run) refine(ctx context.Context) error {
 	if r.model.Rounds == 0 {
-		return nil
-	}
-	if slices.ContainsFunc(r.model.Bodies, func(b shape.Body) bool { return b.Solid != nil }) {
-		r.warn("cells were not made finer by the fluxes: bricks cannot be")
 		return nil
 	}
 	for {
@@ -141,25 +136,27 @@ func (r *run) wishes(fluxes []*fem.Estimate) *mesh.Field {
 	if strings.TrimSpace(r.model.Document.Mesh.Order) == "2" {
 		order = 2
 	}
+	allowed, list := 0.0, fluxes[:0:0]
+	for _, e := range fluxes {
+		if e.Relative() > r.model.FluxError {
+			allowed += aim * aim * r.model.FluxError * r.model.FluxError
+			list = append(list, e)
+		}
+	}
+	if r.mesh.Grid != nil {
+		return bricksBy(r.mesh.Slabs(), list, order, allowed)
+	}
 	columns := r.mesh.Columns()
 	plan := &partition{order: order, dimension: 2, errors: make([]float64, len(columns.Plan))}
 	up := &partition{order: order, dimension: 1, errors: make([]float64, len(columns.Up))}
-	allowed := 0.0
-	for _, e := range fluxes {
-		if e.Relative() <= r.model.FluxError {
-			continue
-		}
-		allowed += aim * aim * r.model.FluxError * r.model.FluxError
-		c := 0
-		for _, block := range e.Cells {
-			for _, v := range block {
-				plan.errors[columns.Base[c]] += (v[0] + v[1]) / (e.Norm * e.Norm)
-				up.errors[columns.Layer[c]] += v[2] / (e.Norm * e.Norm)
-				c++
-			}
+	for _, e := range list {
+		for c, v := range slices.Concat(e.Cells...) {
+			plan.errors[columns.Base[c]] += (v[0] + v[1]) / (e.Norm * e.Norm)
+			up.errors[columns.Layer[c]] += v[2] / (e.Norm * e.Norm)
 		}
 	}
-	along, upward := cheapest(plan, up, allowed)
+	ratios := cheapest(allowed, plan, up)
+	along, upward := ratios[0], ratios[1]
 	for i := range along {
 		along[i] *= columns.Plan[i]
 	}
@@ -167,6 +164,28 @@ func (r *run) wishes(fluxes []*fem.Estimate) *mesh.Field {
 		upward[i] *= columns.Up[i] * (1 + 1e-6)
 	}
 	return columns.Field(along, upward)
+}
+
+// bricksBy is wishes for bricks: all cells of a slab between two lines of the grid have its thickness,
+// and the errors along its axis are what that decides.
+func bricksBy(slabs *mesh.Slabs, fluxes []*fem.Estimate, order, allowed float64) *mesh.Field {
+	var list []*partition
+	for axis, thick := range slabs.Thick {
+		p := &partition{order: order, dimension: 1, errors: make([]float64, len(thick))}
+		for _, e := range fluxes {
+			for c, v := range slices.Concat(e.Cells...) {
+				p.errors[slabs.Of[axis][c]] += v[axis] / (e.Norm * e.Norm)
+			}
+		}
+		list = append(list, p)
+	}
+	var wanted [3][]float64
+	for axis, ratios := range cheapest(allowed, list...) {
+		for i, q := range ratios {
+			wanted[axis] = append(wanted[axis], q*slabs.Thick[axis][i]*(1+1e-6))
+		}
+	}
+	return slabs.Field(wanted)
 }
 
 // partition is pieces, of columns or layers, with their squared errors.
@@ -194,39 +213,53 @@ func (p *partition) ratios(m float64) (ratios []float64, left, times float64) {
 	return ratios, left, times / float64(len(p.errors))
 }
 
-// cheapest finds the ratios of columns and layers with which the squared error falls to
-// what is allowed with the fewest cells, or as far as it can with as many as are allowed.
-func cheapest(plan, up *partition, allowed float64) (along, upward []float64) {
+// cheapest finds the ratios of the pieces of partitions, such as columns and layers, with which the
+// squared error falls to what is allowed with the fewest cells, or as far as it can with as many as are
+// allowed.
+func cheapest(allowed float64, partitions ...*partition) [][]float64 {
 	type choice struct {
 		ratios      []float64
 		left, times float64
 	}
-	choices := func(p *partition) []choice {
-		var list []choice
+	all := make([][]choice, len(partitions))
+	for i, p := range partitions {
 		most := slices.Max(p.errors)
 		for k := range 60 {
 			var c choice
 			c.ratios, c.left, c.times = p.ratios(most * math.Pow(0.7, float64(k)))
-			list = append(list, c)
+			all[i] = append(all[i], c)
 			if c.times > mostTimes || most == 0 {
 				break
 			}
 		}
-		return list
 	}
-	best := choice{left: math.Inf(1), times: math.Inf(1)}
-	for _, a := range choices(plan) {
-		for _, b := range choices(up) {
-			left, times := a.left+b.left, a.times*b.times
-			better := left < best.left
-			if left <= allowed {
-				better = best.left > allowed || times < best.times
+	best, bestLeft, bestTimes := make([]int, len(all)), math.Inf(1), math.Inf(1)
+	at := make([]int, len(all))
+	var try func(i int, left, times float64)
+	try = func(i int, left, times float64) {
+		if times > mostTimes {
+			return
+		}
+		if i < len(all) {
+			for k, c := range all[i] {
+				at[i] = k
+				try(i+1, left+c.left, times*c.times)
 			}
-			if times <= mostTimes && better {
-				best = choice{left: left, times: times}
-				along, upward = a.ratios, b.ratios
-			}
+			return
+		}
+		better := left < bestLeft
+		if left <= allowed {
+			better = bestLeft > allowed || times < bestTimes
+		}
+		if better {
+			bestLeft, bestTimes = left, times
+			copy(best, at)
 		}
 	}
-	return slices.Clone(along), slices.Clone(upward)
+	try(0, 0, 1)
+	out := make([][]float64, len(all))
+	for i, k := range best {
+		out[i] = slices.Clone(all[i][k].ratios)
+	}
+	return out
 }

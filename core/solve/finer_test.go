@@ -9,6 +9,7 @@ import (
 
 	"saltkettle/core/material"
 	"saltkettle/core/model"
+	"saltkettle/core/physics"
 )
 
 // ringed is a thick ring of which the bore is warm and the rim cold, and the power that
@@ -62,4 +63,43 @@ func TestCellsWhereFluxesAreLeastExact(t *testing.T) {
 	assert.Regexp(t, `^fluxes are wrong by \d+ % on \d+ cells$`, o.Mesh.Words())
 	assert.Contains(t, o.Warnings[0], "cells were made no finer")
 	assert.InEpsilon(t, want, o.Readings[0].Value, 0.2, "the first mesh has a result")
+}
+
+// TestFinerBricks: bricks become finer, too, in the slabs where fluxes are least exact: near a hot
+// pin, and not at the far end of the block that it stands on. Layers along a wall thin them there.
+func TestFinerBricks(t *testing.T) {
+	pin := func(size string) *model.Document {
+		d := brewBlock(model.Solid, size, "1", "300 K")
+		for _, c := range cells {
+			if c.name == "bricks" {
+				c.made(d)
+			}
+		}
+		p := d.Parts[0]
+		p.ID, p.Name, p.Surface = "pin", "pin", nil
+		p.Outline, p.Place, p.Span = model.Outline{Kind: "rectangle", Width: "2 mm", Depth: "2 mm"}, model.Place{X: "3 mm", Y: "3 mm"}, model.Span{From: "8 mm", To: "10 mm"}
+		d.Parts = append(d.Parts, p)
+		d.Conditions[0].On = model.Patch{Part: "block", Side: "bottom"}
+		d.Readings = nil
+		d.Enumerate()
+		add(t, d, "heat.source", model.Patch{Part: "pin"}, "power", "1 W")
+		id, err := d.AddSentence(physics.Catalog(), "heat.greatest", model.Patch{Part: "pin"})
+		require.NoError(t, err)
+		require.Equal(t, "r1", id)
+		return d
+	}
+	exact := value(t, settle(t, pin("0.25 mm")), "r1")
+	doc := pin("2 mm")
+	coarse := settle(t, doc)
+	set(t, doc, "mesh/rounds", "2", "mesh/error", "3 %")
+	fine := settle(t, doc)
+	assert.Greater(t, len(fine.Mesh.Rounds), 1)
+	assert.Greater(t, fine.Mesh.Cells, 2*coarse.Mesh.Cells)
+	even := settle(t, pin("0.75 mm"))
+	assert.GreaterOrEqual(t, even.Mesh.Cells, fine.Mesh.Cells)
+	assert.Less(t, 2*math.Abs(value(t, fine, "r1")-exact), math.Abs(value(t, even, "r1")-exact), "%d and %d cells", fine.Mesh.Cells, even.Mesh.Cells)
+
+	doc = pin("2 mm")
+	doc.Mesh.Walls = []model.MeshWall{{ID: "1", On: model.Patch{Part: "pin", Side: "left"}, First: "0.1 mm", Count: "3"}}
+	assert.Greater(t, settle(t, doc).Mesh.Cells, coarse.Mesh.Cells)
 }
