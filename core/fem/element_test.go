@@ -114,3 +114,26 @@ func TestQuadratureIsExact(t *testing.T) {
 		}
 	}
 }
+
+// TestSimplicesFillTheCell: without gaps or overlaps, turned the right way.
+func TestSimplicesFillTheCell(t *testing.T) {
+	for _, form := range allForms[1:] {
+		for order := 1; order <= 2; order++ {
+			e := NewElement(form, order)
+			var sum float64
+			for _, s := range e.Simplices() {
+				var size float64
+				a, b, c := e.Nodes[s[0]], e.Nodes[s[1]], e.Nodes[s[2]]
+				u, v := [3]float64{b[0] - a[0], b[1] - a[1], b[2] - a[2]}, [3]float64{c[0] - a[0], c[1] - a[1], c[2] - a[2]}
+				n := [3]float64{u[1]*v[2] - u[2]*v[1], u[2]*v[0] - u[0]*v[2], u[0]*v[1] - u[1]*v[0]}
+				if size = n[2] / 2; e.Dimension == 3 {
+					d := e.Nodes[s[3]]
+					size = (n[0]*(d[0]-a[0]) + n[1]*(d[1]-a[1]) + n[2]*(d[2]-a[2])) / 6
+				}
+				assert.Positive(t, size, "%s", e)
+				sum += size
+			}
+			assert.InDelta(t, moment(form, 0, 0, 0), sum, 1e-12, "%s", e)
+		}
+	}
+}

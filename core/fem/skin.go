@@ -1,10 +1,6 @@
 package fem
 
-import (
-	"math"
-
-	"saltkettle/core/mesh"
-)
+import "saltkettle/core/mesh"
 
 // Skin is a facet of an element, or an element of the plane, as flat pieces between its nodes.
 type Skin struct {
@@ -65,12 +61,7 @@ func (e *Element) between(corners ...int) int {
 			x[d] += v / float64(len(corners))
 		}
 	}
-	for i, p := range e.Nodes {
-		if math.Abs(p[0]-x[0])+math.Abs(p[1]-x[1])+math.Abs(p[2]-x[2]) < 1e-9 {
-			return i
-		}
-	}
-	panic("fem: an element without a node between corners")
+	return e.nodeAt(x)
 }
 
 // vtk has, by form, the number of its cells of order 1 and of order 2 in VTU files, and the

@@ -79,7 +79,7 @@ func (e *Earlier) At(field, part string, x [][3]float64, out []float64) (missing
 	}
 	own := slices.Index(e.parts, part)
 	look := func(slack float64, in func(part int32) bool) {
-		g := e.fields.grid(in)
+		g := e.fields.Grid(in)
 		at := make([]float64, 0, 3*len(left))
 		for _, i := range left {
 			at = append(at, x[i][:]...)
@@ -111,15 +111,15 @@ func (e *Earlier) At(field, part string, x [][3]float64, out []float64) (missing
 	return len(left), nil
 }
 
-// grid is that of the cells of some parts.
-func (f *Fields) grid(in func(part int32) bool) *fem.Grid {
+// Grid is that of the cells of some parts, nil for all. Its nodes are the points.
+func (f *Fields) Grid(in func(part int32) bool) *fem.Grid {
 	g := &fem.Grid{Nodes: f.Nodes}
 	first := 0
 	for _, b := range f.Blocks {
 		own := fem.Block{Element: b.Element}
 		n := b.Element.Count()
 		for c, p := range f.Part[first : first+b.Count()] {
-			if in(p) {
+			if in == nil || in(p) {
 				own.Cells, own.Part = append(own.Cells, b.Cells[n*c:n*(c+1)]...), append(own.Part, p)
 			}
 		}
