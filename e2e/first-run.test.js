@@ -86,6 +86,35 @@ test('the plates show the field, the value under the pointer and the readings', 
   assert.deepEqual(faults, []);
 });
 
+test('a plate is cut open; the slice is dragged, typed and taken away', async () => {
+  const cut = page.locator('[data-slice]');
+  const reloaded = async (act) => {
+    await Promise.all([page.waitForEvent('load'), act()]);
+    await drawn(page);
+  };
+  await reloaded(() => page.locator('[data-add-slice="z"]').click());
+  assert.equal(await cut.count(), 1);
+  const at = cut.locator('[data-place$="/at"]');
+  const before = await at.inputValue();
+  // What is under the pointer is then on the slice, and not what was cut away.
+  const fetched = page.waitForResponse((r) => r.url().includes('/slice?') && r.ok());
+  await reloaded(() => cut.locator('[type=range]').fill('300'));
+  await fetched;
+  assert.notEqual(await at.inputValue(), before);
+  await page.mouse.move(5, 5);
+  const box = await page.locator('#canvas').boundingBox();
+  await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.5);
+  await page.waitForFunction(() => /\d/.test(document.getElementById('pointer').textContent));
+  await reloaded(async () => {
+    await at.fill('2 kg');
+    await at.press('Tab');
+  });
+  assert.match(await at.getAttribute('title'), /where a length is wanted/);
+  assert.doesNotMatch(await page.locator('#titleblock').innerText(), /older/, 'a plate changes no result');
+  await reloaded(() => cut.getByRole('button', { name: 'take slice 1 away' }).click());
+  assert.equal(await cut.count(), 0);
+});
+
 test('a change, a second run, and what changed between them', async () => {
   await page.keyboard.press('1');
   await drawn(page);

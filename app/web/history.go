@@ -21,6 +21,7 @@ type history struct {
 	runs     []store.Run
 	readings map[uint][]store.Reading // by run
 	changes  map[uint]string          // by run: what changed since the one before, in words
+	stale    bool                     // something was changed since the newest one with readings
 }
 
 func (s *desk) history(ctx context.Context, m store.Model) (history, error) {
@@ -37,7 +38,27 @@ func (s *desk) history(ctx context.Context, m store.Model) (history, error) {
 			return h, err
 		}
 	}
-	return h, nil
+	if done := h.withReadings(); len(done) > 0 {
+		h.stale, err = s.stale(ctx, m, done[0].Revision)
+	}
+	return h, err
+}
+
+// stale says that a run of a revision is from before something was changed on which its result
+// depends.
+func (s *desk) stale(ctx context.Context, m store.Model, revision int) (bool, error) {
+	if revision == m.Head {
+		return false, nil
+	}
+	then, err := s.store.Document(ctx, m.ID, revision)
+	if err != nil {
+		return false, err
+	}
+	now, err := s.store.Document(ctx, m.ID, m.Head)
+	if err != nil {
+		return false, err
+	}
+	return !model.SameResult(then, now, physics.Catalog()), nil
 }
 
 // compare finds what changed from run to run.
@@ -155,7 +176,7 @@ func (k *briefMaker) addReadings(b *briefView, h history) {
 				value.Unit = k.shownUnit(q, value.Unit)
 				rv := newReadingView(value)
 				v.Value = &rv
-				v.Stale = last.Revision != b.Model.Head
+				v.Stale = h.stale
 				v.Spark = h.spark(q.ID)
 			}
 		}
@@ -213,7 +234,7 @@ func (k *briefMaker) title(m store.Model, h history) titleView {
 		t.Mesh = quantity.Count(r.Cells)
 		t.Run = fmt.Sprintf("#%d · %s", r.Number, seconds(r.Seconds))
 		t.RunWords = r.Status
-		t.Stale = r.Revision != m.Head
+		t.Stale = h.stale
 		t.Balance, t.BalanceGood = closure(r.Closure)
 	}
 	return t

@@ -109,6 +109,9 @@ var operations = map[string]operation{
 		id, err := d.AddPlate(physics.Catalog(), f.Get("field"))
 		return "plates/" + id, err
 	}},
+	"add-slice": {nil, func(d *model.Document, f url.Values) (string, error) {
+		return d.AddSlice(f.Get("id"), f.Get("across"), f.Get("at"))
+	}},
 	"remove-plate": {of("plates/%s"), func(d *model.Document, f url.Values) (string, error) { return "", d.RemovePlate(f.Get("id")) }},
 
 	"add-trials": {nil, func(d *model.Document, f url.Values) (string, error) {

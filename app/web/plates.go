@@ -67,6 +67,7 @@ type plateView struct {
 	Derived                bool // smoothed from what was solved for
 	Name                   field
 	Field, Low, High, Unit field
+	Slices                 []sliceView
 }
 
 // plateLink leads to a plate, or to a new one of a field.
@@ -109,26 +110,31 @@ type cellView struct{ Value, Margin, Change, Trust string }
 
 // plateConfig is what the script of the page needs.
 type plateConfig struct {
-	Run      uint      `json:"run"`
-	Token    string    `json:"token"`
-	Model    uint      `json:"model"`
-	Unit     string    `json:"unit"`
-	Field    string    `json:"field"`
-	Symbol   string    `json:"symbol"`
-	Factor   float64   `json:"factor"` // value in unit = (SI value − offset) / factor
-	Offset   float64   `json:"offset"`
-	Low      *float64  `json:"low"` // fixed ends, SI
-	High     *float64  `json:"high"`
-	Parts    []string  `json:"parts"`
-	Length   string    `json:"length"` // unit of the drawing
-	Scale    float64   `json:"scale"`
-	Greatest []float64 `json:"greatest"` // place, m
-	Least    []float64 `json:"least"`
-	Modes    []string  `json:"modes"` // what each is called
+	Run      uint          `json:"run"`
+	Token    string        `json:"token"`
+	Model    uint          `json:"model"`
+	Unit     string        `json:"unit"`
+	Field    string        `json:"field"`
+	Symbol   string        `json:"symbol"`
+	Factor   float64       `json:"factor"` // value in unit = (SI value − offset) / factor
+	Offset   float64       `json:"offset"`
+	Low      *float64      `json:"low"` // fixed ends, SI
+	High     *float64      `json:"high"`
+	Parts    []string      `json:"parts"`
+	Length   string        `json:"length"` // unit of the drawing
+	Scale    float64       `json:"scale"`
+	Greatest []float64     `json:"greatest"` // place, m
+	Least    []float64     `json:"least"`
+	Modes    []string      `json:"modes"` // what each is called
+	Plate    string        `json:"plate"`
+	Slices   []sliceConfig `json:"slices"`
 }
 
 // platesPage is the plates of a model and what its results are handed over as.
-type platesPage struct{ *desk }
+type platesPage struct {
+	*desk
+	inside inside
+}
 
 // Routes adds the routes of plates and results.
 func (s *platesPage) Routes(r chi.Router) {
@@ -136,6 +142,7 @@ func (s *platesPage) Routes(r chi.Router) {
 	r.Get("/models/{model}/readings.csv", s.exportReadings)
 	r.Get("/runs/{run}/surface", s.surface)
 	r.Get("/runs/{run}/result.vtu", s.exportVTU)
+	r.Get("/runs/{run}/slice", s.slice)
 	r.Get("/runs/{run}/nodes.csv", s.exportCSV)
 	r.Get("/runs/{run}/moments.zip", s.exportMoments)
 	r.Get("/runs/{run}/over-time.csv", s.exportHistory)
@@ -193,7 +200,10 @@ func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 		s.log.Error("a result cannot be read", "run", chosen.ID, "error", err)
 		return v, nil
 	}
-	v.Run, v.Stale = &chosen, chosen.Revision != m.Head
+	v.Run = &chosen
+	if v.Stale, err = s.stale(ctx, m, chosen.Revision); err != nil {
+		return v, err
+	}
 	v.Warnings = res.Warnings
 	v.MeshError = errorWords(res)
 	v.MayEstimate = res.Status == result.Settled && res.Seconds["estimate"] == 0 && len(res.Readings) > 0 && !v.Stale
@@ -326,14 +336,18 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 		}
 	}
 	v.Plate = &plateView{Plate: plate, Number: chosen + 1, Derived: f.Derived,
-		Name:  k.field(at+"name", plate.Name, "name of the plate", "name"),
-		Field: k.choice(at+"field", plate.Field, "field of the plate", names, words),
-		Low:   k.field(at+"low", plate.Low, "lower end of the colour bar", "automatic"),
-		High:  k.field(at+"high", plate.High, "upper end of the colour bar", "automatic"),
-		Unit:  k.choice(at+"unit", plate.Unit, "unit of the colour bar", shows.Units, shows.Units),
+		Name:   k.field(at+"name", plate.Name, "name of the plate", "name"),
+		Field:  k.choice(at+"field", plate.Field, "field of the plate", names, words),
+		Low:    k.field(at+"low", plate.Low, "lower end of the colour bar", "automatic"),
+		High:   k.field(at+"high", plate.High, "upper end of the colour bar", "automatic"),
+		Unit:   k.choice(at+"unit", plate.Unit, "unit of the colour bar", shows.Units, shows.Units),
+		Slices: k.slices(&plate),
 	}
 	c := plateConfig{Run: v.Run.ID, Token: v.Run.Token, Model: v.Model.ID, Unit: plate.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
-	c.Modes = v.Modes
+	c.Modes, c.Plate, c.Slices = v.Modes, plate.ID, []sliceConfig{}
+	for i, cut := range k.resolved.PlateSlices(&plate) {
+		c.Slices = append(c.Slices, sliceConfig{plate.Slices[i].ID, cut.Axis, cut.At, cut.Keep})
+	}
 	c.Length, c.Scale = drawing.Scale(doc.Space.Unit)
 	lo, hi, fixedLo, fixedHi := k.resolved.PlateRange(&plate, physics.Catalog())
 	if fixedLo {

@@ -2,10 +2,12 @@ package web
 
 import (
 	"context"
+	"encoding/binary"
 	"encoding/json"
 	"fmt"
 	"io"
 	"log/slog"
+	"math"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
@@ -347,6 +349,30 @@ func TestRunToPlates(t *testing.T) {
 	assert.Contains(t, table, "hottest place (°C),error of hottest place (K)")
 	assert.Contains(t, brief, `class="margin"`, "readings show their error")
 	assert.Contains(t, plates, "how far a reading may be from the exact one")
+	s.edit(m, "op=add-slice&id=I&across=z", url.Values{"at": {"4 mm"}})
+	_, plates = s.do("GET", base+"/plates", nil)
+	assert.Contains(t, plates, `"slices":[{"id":"1","axis":2,"at":0.004,"keep":-1}]`)
+	resp, cut := s.do("GET", "/runs/1/slice?axis=2&at=0.004&field=temperature", nil)
+	require.Equal(t, http.StatusOK, resp.StatusCode)
+	length := binary.LittleEndian.Uint32([]byte(cut))
+	var head struct{ Corners, Count int }
+	require.NoError(t, json.Unmarshal([]byte(cut)[4:4+length], &head))
+	assert.Equal(t, 3, head.Corners)
+	assert.Len(t, cut, 4+int(length)+head.Count*(36+12+4))
+	for i := range head.Count {
+		z := math.Float32frombits(binary.LittleEndian.Uint32([]byte(cut)[4+int(length)+36*i+8:]))
+		require.InDelta(t, 0.004, z, 1e-6)
+	}
+	for query, code := range map[string]int{"axis=3&at=0&field=temperature": http.StatusBadRequest, "axis=0&at=soon&field=temperature": http.StatusBadRequest,
+		"axis=0&at=0&field=speed": http.StatusNotFound, "axis=0&at=0&field=temperature&moment=4": http.StatusNotFound} {
+		resp, _ := s.do("GET", "/runs/1/slice?"+query, nil)
+		assert.Equal(t, code, resp.StatusCode, query)
+	}
+	s.edit(m, "op=set&place=plates/I/slices/1/at", url.Values{"value": {"4 kg"}})
+	_, plates = s.do("GET", base+"/plates", nil)
+	assert.Contains(t, plates, `"slices":[]`, "one that is wrong is left out, and its field says why")
+	assert.Contains(t, plates, "where a length is wanted")
+	s.edit(m, "op=remove&place=plates/I/slices/1", nil)
 	for path, want := range map[string]string{"/runs/1/nodes.csv": "temperature (K)", "/runs/1/result.vtu": "UnstructuredGrid", "/runs/2/surface": `"groups"`} {
 		resp, body := s.do("GET", path, nil)
 		assert.Equal(t, http.StatusOK, resp.StatusCode)

@@ -2,6 +2,7 @@ package model
 
 import (
 	"fmt"
+	"reflect"
 	"strings"
 )
 
@@ -179,6 +180,22 @@ func Diff(older, newer *Document, cat *Catalog) []Change {
 		}
 	}
 	return list
+}
+
+// SameResult says that a run of one model gives what a run of the other does: what they say of
+// plates, trials and names does not matter.
+func SameResult(a, b *Document, cat *Catalog) bool {
+	if len(Diff(a, b, cat)) > 0 || len(a.Readings) != len(b.Readings) {
+		return false
+	}
+	for i := range a.Readings {
+		p, q := a.Readings[i], b.Readings[i]
+		p.Name, q.Name, p.Unit, q.Unit = "", "", "", ""
+		if !reflect.DeepEqual(p, q) {
+			return false
+		}
+	}
+	return true
 }
 
 func orNone(v string) string {

@@ -346,6 +346,18 @@ type Plate struct {
 	// has.
 	Low  string `json:"low,omitempty"`
 	High string `json:"high,omitempty"`
+	// Slices are planes at which the device is seen cut open.
+	Slices []Slice `json:"slices,omitempty"`
+}
+
+// Slice is a plane across an axis at which a plate cuts the device open.
+type Slice struct {
+	// ID is the number that the slice keeps.
+	ID     string `json:"id,omitempty"`
+	Across string `json:"across"` // x, y or z
+	At     string `json:"at"`
+	// Keep says which side of the device is seen, [Less] or [Greater]; empty means both.
+	Keep string `json:"keep,omitempty"`
 }
 
 // Units lists the units of length for drawings.

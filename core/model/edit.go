@@ -331,6 +331,37 @@ func (d *Document) RemoveSentence(section, id string) error {
 	return nil
 }
 
+// plate finds a plate, nil if it is not there. A document without plates has those that all begin
+// with.
+func (d *Document) plate(id string) *Plate {
+	if len(d.Plates) == 0 {
+		d.Plates = New("").Plates
+	}
+	i := slices.IndexFunc(d.Plates, func(p Plate) bool { return p.ID == id })
+	if i < 0 {
+		return nil
+	}
+	return &d.Plates[i]
+}
+
+// AddSlice adds a slice of a plate, across an axis at a place, and returns its place.
+func (d *Document) AddSlice(plate, across, at string) (string, error) {
+	p := d.plate(plate)
+	if p == nil {
+		return "", &GoneError{"plates/" + plate}
+	}
+	if !slices.Contains([]string{"x", "y", "z"}, across) {
+		return "", fmt.Errorf("a slice is across x, y or z, not %q", across)
+	}
+	var number string
+	keep := Less
+	if across == "y" { // one looks from the front
+		keep = Greater
+	}
+	p.Slices, number = appended(p.Slices, Slice{Across: across, At: at, Keep: keep})
+	return "plates/" + plate + "/slices/" + number + "/at", nil
+}
+
 // AddPlate adds a plate of a field and returns its id.
 func (d *Document) AddPlate(cat *Catalog, field string) (string, error) {
 	shows, ok := cat.Field(field)

@@ -151,6 +151,10 @@ func (d *Document) RemoveItem(place string) error {
 		d.Mesh.Near, ok = without(d.Mesh.Near, id)
 	case at == "mesh/walls":
 		d.Mesh.Walls, ok = without(d.Mesh.Walls, id)
+	case list == "slices":
+		if p := d.plate(strings.TrimPrefix(owner, "plates/")); p != nil {
+			p.Slices, ok = without(p.Slices, id)
+		}
 	case list == "vary":
 		if t := d.trialSet(strings.TrimPrefix(owner, "trials/")); t != nil {
 			t.Vary, ok = without(t.Vary, id)

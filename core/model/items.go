@@ -22,6 +22,7 @@ func (c *Cut) key() *string      { return &c.ID }
 func (n *MeshNear) key() *string { return &n.ID }
 func (w *MeshWall) key() *string { return &w.ID }
 func (v *Vary) key() *string     { return &v.ID }
+func (s *Slice) key() *string    { return &s.ID }
 
 // find returns the index of the entry that a place calls id, −1 if there is none.
 func find[T any, P item[T]](list []T, id string) int {
@@ -91,6 +92,9 @@ func (d *Document) Enumerate() {
 	}
 	for i := range d.Trials {
 		enumerate(d.Trials[i].Vary)
+	}
+	for i := range d.Plates {
+		enumerate(d.Plates[i].Slices)
 	}
 }
 

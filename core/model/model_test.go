@@ -14,6 +14,7 @@ import (
 	"saltkettle/core/material"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
+	"saltkettle/examples"
 )
 
 func load(t testing.TB, name string) *model.Document {
@@ -359,4 +360,45 @@ func TestStateOfAMaterial(t *testing.T) {
 	require.NoError(t, doc.Set("materials/brine/state/mass_fraction", "200 %"))
 	_, findings := model.Resolve(doc, physics.Catalog())
 	require.NotEmpty(t, findings)
+}
+
+// TestSameResult: what a model says of plates, names and units of readings leaves a result what it is.
+func TestSameResult(t *testing.T) {
+	cat := physics.Catalog()
+	doc := func(edits ...[2]string) *model.Document {
+		d, err := examples.Load("pan-floor")
+		require.NoError(t, err)
+		for _, e := range edits {
+			require.NoError(t, d.Set(e[0], e[1]), e)
+		}
+		return d
+	}
+	as := doc()
+	for _, e := range [][2]string{{"plates/I/low", "20 °C"}, {"name", "pan"}, {"aim", "warmth"}, {"readings/r1/name", "skew"}, {"readings/r3/unit", "K"}} {
+		assert.True(t, model.SameResult(as, doc(e), cat), "%v", e)
+	}
+	for _, e := range [][2]string{{"parameters/power/value", "1 W"}, {"mesh/size", "9 mm"}, {"readings/r1/on", "rod"}, {"run/kind", "transient"}} {
+		assert.False(t, model.SameResult(as, doc(e), cat), "%v", e)
+	}
+	cut := doc()
+	place, err := cut.AddSlice("I", "z", "3 mm")
+	require.NoError(t, err)
+	assert.Equal(t, "plates/I/slices/1/at", place)
+	assert.True(t, model.SameResult(as, cut, cat))
+	r, findings := model.Resolve(cut, cat)
+	assert.Empty(t, model.Blocking(findings))
+	assert.Equal(t, []model.PlateSlice{{Axis: 2, At: 0.003, Keep: -1}}, r.PlateSlices(&cut.Plates[0]))
+	require.NoError(t, cut.Set(place, "t/2"))
+	require.NoError(t, cut.Set("parameters/t/name", "thickness"))
+	assert.Equal(t, "thickness/2", cut.Plates[0].Slices[0].At)
+	require.NoError(t, cut.Set("plates/I/slices/1/across", "w"))
+	_, findings = model.Resolve(cut, cat)
+	assert.Empty(t, model.Blocking(findings), "a slice that cannot be keeps no model from running")
+	assert.NotEmpty(t, findings)
+	require.NoError(t, cut.RemoveItem("plates/I/slices/1"))
+	assert.Error(t, cut.RemoveItem("plates/I/slices/1"))
+	_, err = cut.AddSlice("IX", "z", "0 mm")
+	assert.Error(t, err)
+	_, err = cut.AddSlice("I", "w", "0 mm")
+	assert.Error(t, err)
 }

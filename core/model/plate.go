@@ -1,6 +1,7 @@
 package model
 
 import (
+	"slices"
 	"strings"
 
 	"saltkettle/core/formula"
@@ -41,10 +42,52 @@ func (r *resolver) plates() {
 		}
 		lo, okLo := r.plateBound(place+"/low", p.Low, p)
 		hi, okHi := r.plateBound(place+"/high", p.High, p)
+		for k := range p.Slices {
+			r.slice(place, &p.Slices[k])
+		}
 		if okLo && okHi && p.Low != "" && p.High != "" && lo >= hi {
 			r.find(Doubtful, place+"/low", "", "the range of the plate %q ends before it begins", p.Name)
 		}
 	}
+}
+
+// slice checks a slice of a plate, whose faults keep no model from running.
+func (r *resolver) slice(plate string, s *Slice) (at float64, ok bool) {
+	place, before := plate+"/slices/"+s.ID, len(r.findings)
+	at, ok = r.value(place+"/at", s.At, need{label: "place of the slice", unit: lengthUnit})
+	if !slices.Contains([]string{"x", "y", "z"}, s.Across) {
+		r.find(Doubtful, place+"/across", "write x, y or z", "a slice is across x, y or z, not %q", s.Across)
+		ok = false
+	}
+	if !slices.Contains([]string{"", Less, Greater}, s.Keep) {
+		r.find(Doubtful, place+"/keep", "write "+Less+", "+Greater+" or nothing", "what a slice keeps cannot be %q", s.Keep)
+		ok = false
+	}
+	for i := before; i < len(r.findings); i++ {
+		r.findings[i].Severity = Doubtful
+	}
+	return at, ok
+}
+
+// PlateSlice is a slice of a plate, m.
+type PlateSlice struct {
+	Axis int
+	At   float64
+	// Keep is −1 for what is less, 1 for what is greater, 0 for both.
+	Keep int
+}
+
+// PlateSlices evaluates those slices of a plate that can be.
+func (r *Resolved) PlateSlices(p *Plate) []PlateSlice {
+	quiet := &resolver{doc: r.Document, out: r, cat: &Catalog{}}
+	var list []PlateSlice
+	for i := range p.Slices {
+		s := &p.Slices[i]
+		if at, ok := quiet.slice("", s); ok {
+			list = append(list, PlateSlice{strings.Index("xyz", s.Across), at, map[string]int{Less: -1, Greater: 1}[s.Keep]})
+		}
+	}
+	return list
 }
 
 // plateBound checks the end of a colour bar. A fault there does not keep the

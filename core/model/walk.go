@@ -279,4 +279,11 @@ func (p *Plate) walk(f func(value)) {
 	f(note(at+"unit", &p.Unit))
 	f(bound(at+"low", "range of plate "+p.ID, &p.Low))
 	f(bound(at+"high", "range of plate "+p.ID, &p.High))
+	for i := range p.Slices {
+		s := &p.Slices[i]
+		place := at + "slices/" + s.ID + "/"
+		f(note(place+"across", &s.Across))
+		f(bound(place+"at", "slice of plate "+p.ID, &s.At))
+		f(note(place+"keep", &s.Keep))
+	}
 }

@@ -24,7 +24,6 @@ var exceptions = map[string]struct {
 	"core/law/law.go":        {1, "laws may depend on the temperature"},
 	"core/couple/supply.go":  {1, "a quantity that is exchanged"},
 	"core/model/document.go": {2, "what a new model begins with"},
-	"core/model/use.go":      {1, "files of older versions"},
 	"core/result/folder.go":  {1, "results of older versions"},
 	"core/result/result.go":  {1, "results of older versions"},
 }

@@ -6,6 +6,7 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"slices"
 )
 
 // Moment is a time at which a run keeps fields.
@@ -109,13 +110,15 @@ func (s *Series) Check(dir string) error {
 	return nil
 }
 
-// LoadMoment reads the fields at a moment of a run in time.
-func LoadMoment(dir string, m Moment) (*Fields, error) {
+// LoadMoment reads the fields at a moment of a run in time, or those of them that are named.
+func LoadMoment(dir string, m Moment, names ...string) (*Fields, error) {
 	r, err := Load(dir)
 	if err != nil {
 		return nil, err
 	}
-	return r.loadFields(dir, momentPrefix(m.Number), func(f FieldName) bool { return !f.Derived })
+	return r.loadFields(dir, momentPrefix(m.Number), func(f FieldName) bool {
+		return !f.Derived && (len(names) == 0 || slices.Contains(names, f.Name))
+	})
 }
 
 // MomentNear returns the moment of a result that is nearest to a time, s.

@@ -4,13 +4,15 @@
 import { Scene, THREE, choose } from './scene.js';
 import { colourAt, ramp } from './colours.js';
 import { escaped, say } from './page.js';
+import { Slices } from './slices.js';
 import { ask as askClash, seen, stamp } from './window.js';
 
 const root = document.getElementById('plates');
 const settings = document.getElementById('plate-config');
 const config = settings && JSON.parse(settings.textContent);
 
-let view, header, values, sets, triangles, material;
+let view, header, values, sets, triangles, material, slices;
+let extremes = [];
 let range = [0, 1];
 let show; // a moment
 let edges = 'outlines';
@@ -34,6 +36,8 @@ async function load() {
   read(await answer.arrayBuffer());
   view = new Scene(config.scale, config.length);
   build();
+  slices = new Slices({ view, material, config, groups, hidden, nowhere: NOWHERE, redraw: () => view.draw(), cut: sight, edit: change });
+  slices.watch(document.getElementById('brief'));
   setRange();
   drawBar();
   visibility();
@@ -81,9 +85,11 @@ const vertexShader = `
 const fragmentShader = `
   uniform sampler2D scale;
   uniform vec2 range;
+  uniform vec4 planes[6];
   varying float v;
   varying vec3 p;
   void main() {
+    for (int i = 0; i < 6; i++) if (dot(planes[i].xyz, p) > planes[i].w) discard;
     float t = clamp((v - range.x) / max(range.y - range.x, 1e-12), 0.0, 1.0);
     vec3 n = normalize(cross(dFdx(p), dFdy(p)));
     float shade = 0.88 + 0.12 * abs(n.z) - 0.05 * abs(n.x);
@@ -109,7 +115,7 @@ function build() {
   texture.needsUpdate = true;
   material = new THREE.ShaderMaterial({
     vertexShader, fragmentShader, side: THREE.DoubleSide,
-    uniforms: { scale: { value: texture }, range: { value: new THREE.Vector2(0, 1) } },
+    uniforms: { scale: { value: texture }, range: { value: new THREE.Vector2(0, 1) }, planes: { value: Array.from({ length: 6 }, () => new THREE.Vector4(0, 0, 0, 1)) } },
     polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1,
   });
   const box = new THREE.Box3();
@@ -149,6 +155,7 @@ function apply() {
     g.outlines.visible = on && edges === 'outlines';
     g.edges.visible = on && edges === 'mesh';
   }
+  slices?.show();
   view.draw();
 }
 
@@ -188,7 +195,7 @@ function drawBar() {
 function marks() {
   if (!config.greatest) return;
   const at = (p) => new THREE.Vector3(...p).multiplyScalar(config.scale);
-  view.labels = [
+  extremes = [
     { id: 'max', kind: 'flag', text: 'max', anchor: at(config.greatest) },
     { id: 'min', kind: 'flag', text: 'min', anchor: at(config.least) },
   ];
@@ -197,15 +204,16 @@ function marks() {
   sight();
 }
 
-/** Marks of extremes that are hidden by the device get a hollow dot. */
+/** Marks of extremes that are hidden by the device get a hollow dot; what is cut away has none. */
 function sight() {
+  view.labels = extremes.filter((l) => !slices || slices.stays(l.anchor));
   const back = view.camera.getWorldDirection(new THREE.Vector3()).negate();
   const far = 3 * view.box.getSize(new THREE.Vector3()).length();
   const ray = new THREE.Raycaster();
   const meshes = groups.filter((g) => g.mesh.visible).map((g) => g.mesh);
   for (const l of view.labels) {
     ray.set(l.anchor.clone().addScaledVector(back, far), back.clone().negate());
-    const hit = ray.intersectObjects(meshes, false)[0];
+    const hit = ray.intersectObjects(meshes, false).find((h) => !slices || slices.stays(h.point));
     l.behind = Boolean(hit && hit.distance < far * (1 - 2e-3));
   }
   view.draw();
@@ -243,7 +251,8 @@ function watch() {
       waiting = false;
       const r = view.canvas.getBoundingClientRect();
       ray.setFromCamera(new THREE.Vector2((e.clientX - r.left) / r.width * 2 - 1, 1 - (e.clientY - r.top) / r.height * 2), view.camera);
-      const hit = ray.intersectObjects(groups.filter((g) => g.mesh.visible).map((g) => g.mesh), false)[0];
+      const cut = slices.meshes.filter(Boolean);
+      const hit = ray.intersectObjects([...groups.filter((g) => g.mesh.visible).map((g) => g.mesh), ...cut], false).find((h) => slices.stays(h.point, h.object));
       if (!hit) {
         out.textContent = '–';
         return;
@@ -251,10 +260,11 @@ function watch() {
       const { a, b, c } = hit.face;
       const corner = (i) => new THREE.Vector3().fromBufferAttribute(hit.object.geometry.attributes.position, i);
       const w = THREE.Triangle.getBarycoord(hit.point, corner(a), corner(b), corner(c), new THREE.Vector3());
-      const value = w.x * values[a] + w.y * values[b] + w.z * values[c];
+      const list = hit.object.geometry.attributes.value.array;
+      const value = w.x * list[a] + w.y * list[b] + w.z * list[c];
       out.innerHTML = '<b class="fig"></b> <span></span>';
       out.firstChild.textContent = value < 0.5 * NOWHERE ? 'not here' : `${figures(shown(value))} ${config.unit}`;
-      out.lastChild.textContent = config.parts[hit.object.userData.part];
+      out.lastChild.textContent = config.parts[hit.object.userData.part ?? hit.object.userData.seen[hit.faceIndex]];
     });
   });
 }
@@ -287,6 +297,7 @@ function moments() {
   slider.value = first;
   const update = () => {
     show(Number(slider.value));
+    slices.at(Number(slider.value) === first && !header.axis ? null : Number(slider.value));
     document.getElementById('moment-time').textContent = told(Number(slider.value));
     view.marksOff = Number(slider.value) !== first;
     view.draw();
@@ -356,12 +367,16 @@ async function edit(values, from) {
   return answer;
 }
 
-// A setting of the plate was changed: show the page as it is now.
-document.getElementById('brief').addEventListener('change', async (e) => {
-  const place = e.target.dataset.place;
-  if (!place) return;
-  const answer = await edit({ op: 'set', place, value: e.target.value });
+/** Changes the model and shows the page as it is then. */
+async function change(values) {
+  const answer = await edit(values);
   if (answer.ok || answer.status === 409) location.reload();
+}
+
+// A setting of the plate was changed.
+document.getElementById('brief').addEventListener('change', (e) => {
+  const place = e.target.dataset.place;
+  if (place) change({ op: 'set', place, value: e.target.value });
 });
 document.getElementById('brief').addEventListener('click', async (e) => {
   const button = e.target.closest('button[data-op]');
@@ -369,9 +384,9 @@ document.getElementById('brief').addEventListener('click', async (e) => {
   const answer = await edit(JSON.parse(button.dataset.op));
   if (!answer.ok) return;
   const here = new URL(location.href);
-  here.searchParams.delete('plate');
+  if (!button.dataset.op.includes('/slices/')) here.searchParams.delete('plate');
   const focus = JSON.parse(answer.headers.get('HX-Trigger-After-Swap') ?? '{}')['kettle:changed']?.focus ?? '';
-  if (focus.startsWith('plates/')) here.searchParams.set('plate', focus.slice(7));
+  if (focus.startsWith('plates/')) here.searchParams.set('plate', focus.split('/')[1]);
   location.href = here;
 });
 document.body.addEventListener('htmx:sseMessage', (e) => {

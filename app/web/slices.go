@@ -1,0 +1,154 @@
+package web
+
+import (
+	"bytes"
+	"encoding/binary"
+	"encoding/json"
+	"fmt"
+	"math"
+	"net/http"
+	"strconv"
+	"strings"
+	"sync"
+
+	"saltkettle/app/store"
+	"saltkettle/core/model"
+	"saltkettle/core/plate"
+	"saltkettle/core/result"
+)
+
+// sliceView is a slice of a plate as fields.
+type sliceView struct {
+	Place            string
+	Number           int
+	Across, At, Keep field
+}
+
+// sliceConfig is a slice as the script needs it, m.
+type sliceConfig struct {
+	ID   string  `json:"id"`
+	Axis int     `json:"axis"`
+	At   float64 `json:"at"`
+	Keep int     `json:"keep"`
+}
+
+// slices lists those of a plate.
+func (k *briefMaker) slices(p *model.Plate) []sliceView {
+	axes := []string{"x", "y", "z"}
+	if k.doc.Space.Flat() {
+		axes = axes[:2]
+	}
+	var list []sliceView
+	for i, s := range p.Slices {
+		place := "plates/" + p.ID + "/slices/" + s.ID + "/"
+		list = append(list, sliceView{Place: strings.TrimSuffix(place, "/"), Number: i + 1, Across: k.choice(place+"across", s.Across, "axis of the slice", axes, axes), At: k.field(place+"at", s.At, "place of the slice", "0 mm"),
+			Keep: k.choice(place+"keep", s.Keep, "what is seen", []string{model.Less, model.Greater, ""}, []string{"what is less", "what is greater", "both sides"})})
+	}
+	return list
+}
+
+// inside keeps the fields of the result that was cut last: whoever drags a slice asks often.
+type inside struct {
+	sync.Mutex
+	of     string // which fields at which moment of which run
+	fields *result.Fields
+}
+
+// load returns a field of a run, at the end or at a moment by its place in the list.
+func (c *inside) load(dir string, run *store.Run, field string, moment int) (*result.Fields, error) {
+	of := fmt.Sprintf("%d %s %s %d", run.ID, run.Token, field, moment)
+	c.Lock()
+	defer c.Unlock()
+	if c.of == of {
+		return c.fields, nil
+	}
+	f, err := readInside(dir, field, moment)
+	if err != nil {
+		return nil, err
+	}
+	c.of, c.fields = of, f
+	return f, nil
+}
+
+func readInside(dir, field string, moment int) (*result.Fields, error) {
+	if moment < 0 {
+		return result.LoadFields(dir, field)
+	}
+	r, err := result.Load(dir)
+	if err != nil {
+		return nil, err
+	}
+	if moment >= len(r.Moments) {
+		return nil, fmt.Errorf("moment %d of this run: %w", moment+1, store.ErrNotFound)
+	}
+	if f, ok := r.FieldNamed(field); ok && f.Derived {
+		return nil, &kept{fmt.Sprintf("%s within the parts is kept at the end of the run alone", capital(strings.ReplaceAll(field, "_", " ")))}
+	}
+	return result.LoadMoment(dir, r.Moments[moment], field)
+}
+
+// kept says that a result has not what is asked for.
+type kept struct{ words string }
+
+func (e *kept) Error() string { return e.words }
+
+// slice answers with where a plane cuts a field: a 32-bit length, a JSON header of that length (a
+// multiple of four bytes), and then, as 32-bit little-endian numbers: positions (float, three per corner, m),
+// values (float, one per corner, not a number where the field is not), and parts (one per triangle or line).
+func (s *platesPage) slice(w http.ResponseWriter, r *http.Request) {
+	q := r.URL.Query()
+	axis, err1 := strconv.Atoi(q.Get("axis"))
+	at, err2 := strconv.ParseFloat(q.Get("at"), 64)
+	if err1 != nil || err2 != nil || axis < 0 || axis > 2 || math.IsNaN(at) || math.IsInf(at, 0) {
+		http.Error(w, "A slice is across axis 0, 1 or 2 at a place in metres.", http.StatusBadRequest)
+		return
+	}
+	moment := -1
+	if text := q.Get("moment"); text != "" {
+		if moment = int(number(text)); moment < 0 {
+			http.Error(w, "Moments are numbered from 0.", http.StatusBadRequest)
+			return
+		}
+	}
+	run, err := s.store.Run(r.Context(), runID(r))
+	if err == nil && !run.HasResult {
+		err = fmt.Errorf("a result of run %d: %w", run.ID, store.ErrNotFound)
+	}
+	var f *result.Fields
+	if err == nil {
+		f, err = s.inside.load(s.store.RunDir(run.ID), &run, q.Get("field"), moment)
+	}
+	if k, ok := err.(*kept); ok {
+		http.Error(w, k.Error()+".", http.StatusConflict)
+		return
+	}
+	if err == nil && len(f.Values) == 0 {
+		err = fmt.Errorf("the field %q of run %d: %w", q.Get("field"), run.ID, store.ErrNotFound)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	section := plate.Slice(f, plate.Across(axis, at), nil, f.Values[0].Values)
+	w.Header().Set("Content-Type", "application/octet-stream")
+	w.Header().Set("Cache-Control", "no-store")
+	_, _ = w.Write(sectionBytes(section)) // the other side may have gone
+}
+
+func sectionBytes(s *plate.Section) []byte {
+	header, err := json.Marshal(map[string]int{"corners": s.Corners, "count": s.Count()})
+	if err != nil {
+		panic("web: the header of a slice cannot be written: " + err.Error())
+	}
+	for len(header)%4 != 0 {
+		header = append(header, ' ')
+	}
+	var b bytes.Buffer
+	// Writing into memory does not fail.
+	_ = binary.Write(&b, binary.LittleEndian, uint32(len(header)))
+	b.Write(header)
+	_ = binary.Write(&b, binary.LittleEndian, s.Positions)
+	_ = binary.Write(&b, binary.LittleEndian, s.Values[0])
+	_ = binary.Write(&b, binary.LittleEndian, s.Parts)
+	return b.Bytes()
+}
