@@ -149,6 +149,38 @@ test('undo and redo by keyboard, and everything is there after a restart', async
   assert.match(await page.locator('#titleblock').innerText(), /#2 ·/);
 });
 
+test('a line over two runs: drawn, read under the pointer, typed and taken away', async () => {
+  await page.locator('#canvas').focus();
+  await page.keyboard.press('2');
+  await page.waitForURL(/plates/);
+  await drawn(page);
+  const reloaded = async (act) => {
+    await Promise.all([page.waitForEvent('load'), act()]);
+    await drawn(page);
+    await page.waitForFunction(() => document.documentElement.dataset.lines === 'yes');
+  };
+  await reloaded(() => page.locator('#add-line').click());
+  await page.locator('[data-overlay]').last().check();
+  const names = page.locator('.u-legend .u-label');
+  await page.waitForFunction(() => document.querySelectorAll('.u-legend .u-series').length === 3);
+  assert.deepEqual(await names.allInnerTexts(), ['way', '#2', '#1']);
+  const [download] = await Promise.all([page.waitForEvent('download'), page.locator('[data-csv]').click()]);
+  assert.equal(download.suggestedFilename(), 'line.csv');
+  const along = page.locator('[data-line]');
+  await reloaded(async () => {
+    await along.locator('[data-place$="/from_x"]').fill('2000 mm');
+    await along.locator('[data-place$="/from_x"]').press('Tab');
+  });
+  await reloaded(async () => {
+    await along.locator('[data-place$="/to_x"]').fill('3000 mm');
+    await along.locator('[data-place$="/to_x"]').press('Tab');
+  });
+  assert.match(await along.innerText(), /runs through no part/);
+  await Promise.all([page.waitForEvent('load'), along.getByRole('button', { name: 'take line 1 away' }).click()]);
+  await drawn(page);
+  assert.equal(await along.count(), 0);
+});
+
 test('clicking a surface offers sentences, and the chosen one speaks of it', async () => {
   await page.getByRole('link', { name: 'to the shelf' }).click();
   await page.getByRole('link', { name: 'open Pan floor heater' }).click();

@@ -68,6 +68,8 @@ type plateView struct {
 	Name                   field
 	Field, Low, High, Unit field
 	Slices                 []sliceView
+	Lines                  []lineView
+	Overlays               []overlayView
 }
 
 // plateLink leads to a plate, or to a new one of a field.
@@ -110,24 +112,25 @@ type cellView struct{ Value, Margin, Change, Trust string }
 
 // plateConfig is what the script of the page needs.
 type plateConfig struct {
-	Run      uint          `json:"run"`
-	Token    string        `json:"token"`
-	Model    uint          `json:"model"`
-	Unit     string        `json:"unit"`
-	Field    string        `json:"field"`
-	Symbol   string        `json:"symbol"`
-	Factor   float64       `json:"factor"` // value in unit = (SI value − offset) / factor
-	Offset   float64       `json:"offset"`
-	Low      *float64      `json:"low"` // fixed ends, SI
-	High     *float64      `json:"high"`
-	Parts    []string      `json:"parts"`
-	Length   string        `json:"length"` // unit of the drawing
-	Scale    float64       `json:"scale"`
-	Greatest []float64     `json:"greatest"` // place, m
-	Least    []float64     `json:"least"`
-	Modes    []string      `json:"modes"` // what each is called
-	Plate    string        `json:"plate"`
-	Slices   []sliceConfig `json:"slices"`
+	Run      uint                  `json:"run"`
+	Token    string                `json:"token"`
+	Model    uint                  `json:"model"`
+	Unit     string                `json:"unit"`
+	Field    string                `json:"field"`
+	Symbol   string                `json:"symbol"`
+	Factor   float64               `json:"factor"` // value in unit = (SI value − offset) / factor
+	Offset   float64               `json:"offset"`
+	Low      *float64              `json:"low"` // fixed ends, SI
+	High     *float64              `json:"high"`
+	Parts    []string              `json:"parts"`
+	Length   string                `json:"length"` // unit of the drawing
+	Scale    float64               `json:"scale"`
+	Greatest []float64             `json:"greatest"` // place, m
+	Least    []float64             `json:"least"`
+	Modes    []string              `json:"modes"` // what each is called
+	Plate    string                `json:"plate"`
+	Slices   []sliceConfig         `json:"slices"`
+	Lines    map[string][6]float64 `json:"lines"` // by number: both ends, m
 }
 
 // platesPage is the plates of a model and what its results are handed over as.
@@ -143,6 +146,7 @@ func (s *platesPage) Routes(r chi.Router) {
 	r.Get("/runs/{run}/surface", s.surface)
 	r.Get("/runs/{run}/result.vtu", s.exportVTU)
 	r.Get("/runs/{run}/slice", s.slice)
+	r.Get("/runs/{run}/line", s.line)
 	r.Get("/runs/{run}/nodes.csv", s.exportCSV)
 	r.Get("/runs/{run}/moments.zip", s.exportMoments)
 	r.Get("/runs/{run}/over-time.csv", s.exportHistory)
@@ -219,6 +223,11 @@ func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 	}
 	if e := res.Ended; e != nil {
 		v.Ended = fmt.Sprintf("It ended early, at %s, when %s came to hold", quantity.Show(e.At, "s", false, 6), e.Condition)
+	}
+	for _, x := range done {
+		if x.HasResult {
+			v.Plate.Overlays = append(v.Plate.Overlays, overlayView{x.ID, x.Number, x.ID == chosen.ID})
+		}
 	}
 	v.Charts = charts(res)
 	if len(res.Moments) > 0 {
@@ -341,10 +350,11 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 		Low:    k.field(at+"low", plate.Low, "lower end of the colour bar", "automatic"),
 		High:   k.field(at+"high", plate.High, "upper end of the colour bar", "automatic"),
 		Unit:   k.choice(at+"unit", plate.Unit, "unit of the colour bar", shows.Units, shows.Units),
-		Slices: k.slices(&plate),
+		Slices: k.slices(&plate), Lines: k.lines(&plate),
 	}
 	c := plateConfig{Run: v.Run.ID, Token: v.Run.Token, Model: v.Model.ID, Unit: plate.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
 	c.Modes, c.Plate, c.Slices = v.Modes, plate.ID, []sliceConfig{}
+	c.Lines = k.resolved.PlateLines(&plate)
 	for i, cut := range k.resolved.PlateSlices(&plate) {
 		c.Slices = append(c.Slices, sliceConfig{plate.Slices[i].ID, cut.Axis, cut.At, cut.Keep})
 	}

@@ -373,6 +373,30 @@ func TestRunToPlates(t *testing.T) {
 	assert.Contains(t, plates, `"slices":[]`, "one that is wrong is left out, and its field says why")
 	assert.Contains(t, plates, "where a length is wanted")
 	s.edit(m, "op=remove&place=plates/I/slices/1", nil)
+	s.edit(m, "op=add-line&id=I", url.Values{"from_x": {"-50 mm"}, "to_x": {"50 mm"}, "from_z": {"16 mm"}, "to_z": {"16 mm"}})
+	_, plates = s.do("GET", base+"/plates", nil)
+	assert.Contains(t, plates, `"lines":{"1":[-0.05,0,0.016,0.05,0,0.016]}`)
+	assert.Contains(t, plates, `data-overlay="2"`, "runs can be laid over each other")
+	resp, along := s.do("GET", "/runs/1/line?field=temperature&ends=-0.07,0,0.016,0.05,0,0.016", nil)
+	require.Equal(t, http.StatusOK, resp.StatusCode)
+	var line struct {
+		Far    []float64
+		Values []*float64
+	}
+	require.NoError(t, json.Unmarshal([]byte(along), &line))
+	require.Len(t, line.Values, len(line.Far))
+	assert.InDelta(t, 0.12, line.Far[len(line.Far)-1], 1e-12)
+	assert.Nil(t, line.Values[0], "it begins beside the device")
+	require.NotNil(t, line.Values[300])
+	assert.Greater(t, *line.Values[300], 300.)
+	for query, code := range map[string]int{"field=temperature&ends=0,0,0,1,0": http.StatusBadRequest, "field=temperature&ends=0,0,0,1,0,x": http.StatusBadRequest, "field=speed&ends=0,0,0,1,0,0": http.StatusNotFound} {
+		resp, _ := s.do("GET", "/runs/1/line?"+query, nil)
+		assert.Equal(t, code, resp.StatusCode, query)
+	}
+	s.edit(m, "op=set&place=plates/I/lines/1/to_x", url.Values{"value": {"-50 mm"}})
+	_, plates = s.do("GET", base+"/plates", nil)
+	assert.Contains(t, plates, "the line ends where it begins")
+	s.edit(m, "op=remove&place=plates/I/lines/1", nil)
 	for path, want := range map[string]string{"/runs/1/nodes.csv": "temperature (K)", "/runs/1/result.vtu": "UnstructuredGrid", "/runs/2/surface": `"groups"`} {
 		resp, body := s.do("GET", path, nil)
 		assert.Equal(t, http.StatusOK, resp.StatusCode)

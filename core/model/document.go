@@ -348,6 +348,31 @@ type Plate struct {
 	High string `json:"high,omitempty"`
 	// Slices are planes at which the device is seen cut open.
 	Slices []Slice `json:"slices,omitempty"`
+	// Lines are ways along which the field is drawn over the distance.
+	Lines []Line `json:"lines,omitempty"`
+}
+
+// Line is a straight way from one place to another; an empty coordinate is 0.
+type Line struct {
+	// ID is the number that the line keeps.
+	ID    string `json:"id,omitempty"`
+	FromX string `json:"from_x,omitempty"`
+	FromY string `json:"from_y,omitempty"`
+	FromZ string `json:"from_z,omitempty"`
+	ToX   string `json:"to_x,omitempty"`
+	ToY   string `json:"to_y,omitempty"`
+	ToZ   string `json:"to_z,omitempty"`
+}
+
+// ends are the coordinates of a line with their places in it.
+func (l *Line) ends() [6]struct {
+	name string
+	text *string
+} {
+	return [6]struct {
+		name string
+		text *string
+	}{{"from_x", &l.FromX}, {"from_y", &l.FromY}, {"from_z", &l.FromZ}, {"to_x", &l.ToX}, {"to_y", &l.ToY}, {"to_z", &l.ToZ}}
 }
 
 // Slice is a plane across an axis at which a plate cuts the device open.

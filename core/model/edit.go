@@ -362,6 +362,17 @@ func (d *Document) AddSlice(plate, across, at string) (string, error) {
 	return "plates/" + plate + "/slices/" + number + "/at", nil
 }
 
+// AddLine adds a line of a plate and returns its place.
+func (d *Document) AddLine(plate string, l Line) (string, error) {
+	p := d.plate(plate)
+	if p == nil {
+		return "", &GoneError{"plates/" + plate}
+	}
+	var number string
+	p.Lines, number = appended(p.Lines, l)
+	return "plates/" + plate + "/lines/" + number + "/from_x", nil
+}
+
 // AddPlate adds a plate of a field and returns its id.
 func (d *Document) AddPlate(cat *Catalog, field string) (string, error) {
 	shows, ok := cat.Field(field)

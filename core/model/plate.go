@@ -45,6 +45,9 @@ func (r *resolver) plates() {
 		for k := range p.Slices {
 			r.slice(place, &p.Slices[k])
 		}
+		for k := range p.Lines {
+			r.line(place, &p.Lines[k])
+		}
 		if okLo && okHi && p.Low != "" && p.High != "" && lo >= hi {
 			r.find(Doubtful, place+"/low", "", "the range of the plate %q ends before it begins", p.Name)
 		}
@@ -67,6 +70,37 @@ func (r *resolver) slice(plate string, s *Slice) (at float64, ok bool) {
 		r.findings[i].Severity = Doubtful
 	}
 	return at, ok
+}
+
+// line evaluates the ends of a line of a plate, m, whose faults keep no model from running.
+func (r *resolver) line(plate string, l *Line) (ends [6]float64, ok bool) {
+	before := len(r.findings)
+	ok = true
+	for i, e := range l.ends() {
+		v, good := r.value(plate+"/lines/"+l.ID+"/"+e.name, *e.text, need{label: "coordinate of the line", unit: lengthUnit, optional: true})
+		ends[i], ok = v, ok && good
+	}
+	if ok && ends[0] == ends[3] && ends[1] == ends[4] && ends[2] == ends[5] {
+		r.find(Doubtful, plate+"/lines/"+l.ID+"/to_x", "move one of its ends", "the line ends where it begins")
+		ok = false
+	}
+	for i := before; i < len(r.findings); i++ {
+		r.findings[i].Severity = Doubtful
+	}
+	return ends, ok
+}
+
+// PlateLines evaluates those lines of a plate that can be: from x, y, z to x, y, z, m, by their
+// numbers.
+func (r *Resolved) PlateLines(p *Plate) map[string][6]float64 {
+	quiet := &resolver{doc: r.Document, out: r, cat: &Catalog{}}
+	list := map[string][6]float64{}
+	for i := range p.Lines {
+		if ends, ok := quiet.line("", &p.Lines[i]); ok {
+			list[p.Lines[i].ID] = ends
+		}
+	}
+	return list
 }
 
 // PlateSlice is a slice of a plate, m.

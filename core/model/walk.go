@@ -286,4 +286,10 @@ func (p *Plate) walk(f func(value)) {
 		f(bound(place+"at", "slice of plate "+p.ID, &s.At))
 		f(note(place+"keep", &s.Keep))
 	}
+	for i := range p.Lines {
+		l := &p.Lines[i]
+		for _, e := range l.ends() {
+			f(bound(at+"lines/"+l.ID+"/"+e.name, "line of plate "+p.ID, e.text))
+		}
+	}
 }

@@ -5,13 +5,14 @@ import { Scene, THREE, choose } from './scene.js';
 import { colourAt, ramp } from './colours.js';
 import { escaped, say } from './page.js';
 import { Slices } from './slices.js';
+import { Lines } from './lines.js';
 import { ask as askClash, seen, stamp } from './window.js';
 
 const root = document.getElementById('plates');
 const settings = document.getElementById('plate-config');
 const config = settings && JSON.parse(settings.textContent);
 
-let view, header, values, sets, triangles, material, slices;
+let view, header, values, sets, triangles, material, slices, lines;
 let extremes = [];
 let range = [0, 1];
 let show; // a moment
@@ -38,6 +39,7 @@ async function load() {
   build();
   slices = new Slices({ view, material, config, groups, hidden, nowhere: NOWHERE, redraw: () => view.draw(), cut: sight, edit: change });
   slices.watch(document.getElementById('brief'));
+  lines = new Lines({ view, config, figures, shown, edit: change }, document.getElementById('brief'));
   setRange();
   drawBar();
   visibility();
@@ -206,7 +208,7 @@ function marks() {
 
 /** Marks of extremes that are hidden by the device get a hollow dot; what is cut away has none. */
 function sight() {
-  view.labels = extremes.filter((l) => !slices || slices.stays(l.anchor));
+  view.labels = [...extremes.filter((l) => !slices || slices.stays(l.anchor)), ...view.labels.filter((l) => l.id === 'A' || l.id === 'B')];
   const back = view.camera.getWorldDirection(new THREE.Vector3()).negate();
   const far = 3 * view.box.getSize(new THREE.Vector3()).length();
   const ray = new THREE.Raycaster();
