@@ -40,6 +40,17 @@ try {
   await page.mouse.move(box.x + box.width * 0.45, box.y + box.height * 0.4);
   await page.waitForTimeout(300);
   await save('plates');
+  // Cut open, and along a line over two runs.
+  const reloaded = async (act) => {
+    await Promise.all([page.waitForEvent('load'), act()]);
+    await drawn(page);
+  };
+  await reloaded(() => page.locator('[data-add-slice="y"]').click());
+  await reloaded(() => page.locator('#add-line').click());
+  await page.locator('[data-overlay]').nth(1).check();
+  await page.locator('.plot').hover();
+  await page.waitForTimeout(700);
+  await save('cut');
   await page.locator('#revision').click();
   await page.goto(`${page.url()}?from=1&to=4`);
   await save('revisions');

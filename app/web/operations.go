@@ -112,6 +112,7 @@ var operations = map[string]operation{
 	"add-slice": {nil, func(d *model.Document, f url.Values) (string, error) {
 		return d.AddSlice(f.Get("id"), f.Get("across"), f.Get("at"))
 	}},
+	"add-level": {nil, func(d *model.Document, f url.Values) (string, error) { return d.AddLevel(f.Get("id"), f.Get("at")) }},
 	"add-line": {nil, func(d *model.Document, f url.Values) (string, error) {
 		return d.AddLine(f.Get("id"), model.Line{FromX: f.Get("from_x"), FromY: f.Get("from_y"), FromZ: f.Get("from_z"), ToX: f.Get("to_x"), ToY: f.Get("to_y"), ToZ: f.Get("to_z")})
 	}},

@@ -70,6 +70,7 @@ type plateView struct {
 	Slices                 []sliceView
 	Lines                  []lineView
 	Overlays               []overlayView
+	Levels                 []levelView
 }
 
 // plateLink leads to a plate, or to a new one of a field.
@@ -130,7 +131,8 @@ type plateConfig struct {
 	Modes    []string              `json:"modes"` // what each is called
 	Plate    string                `json:"plate"`
 	Slices   []sliceConfig         `json:"slices"`
-	Lines    map[string][6]float64 `json:"lines"` // by number: both ends, m
+	Lines    map[string][6]float64 `json:"lines"`  // by number: both ends, m
+	Levels   []float64             `json:"levels"` // SI
 }
 
 // platesPage is the plates of a model and what its results are handed over as.
@@ -147,6 +149,7 @@ func (s *platesPage) Routes(r chi.Router) {
 	r.Get("/runs/{run}/result.vtu", s.exportVTU)
 	r.Get("/runs/{run}/slice", s.slice)
 	r.Get("/runs/{run}/line", s.line)
+	r.Get("/runs/{run}/level", s.level)
 	r.Get("/runs/{run}/nodes.csv", s.exportCSV)
 	r.Get("/runs/{run}/moments.zip", s.exportMoments)
 	r.Get("/runs/{run}/over-time.csv", s.exportHistory)
@@ -350,11 +353,11 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 		Low:    k.field(at+"low", plate.Low, "lower end of the colour bar", "automatic"),
 		High:   k.field(at+"high", plate.High, "upper end of the colour bar", "automatic"),
 		Unit:   k.choice(at+"unit", plate.Unit, "unit of the colour bar", shows.Units, shows.Units),
-		Slices: k.slices(&plate), Lines: k.lines(&plate),
+		Slices: k.slices(&plate), Lines: k.lines(&plate), Levels: k.levels(&plate),
 	}
 	c := plateConfig{Run: v.Run.ID, Token: v.Run.Token, Model: v.Model.ID, Unit: plate.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
 	c.Modes, c.Plate, c.Slices = v.Modes, plate.ID, []sliceConfig{}
-	c.Lines = k.resolved.PlateLines(&plate)
+	c.Lines, c.Levels = k.resolved.PlateLines(&plate), k.resolved.PlateLevels(&plate, physics.Catalog())
 	for i, cut := range k.resolved.PlateSlices(&plate) {
 		c.Slices = append(c.Slices, sliceConfig{plate.Slices[i].ID, cut.Axis, cut.At, cut.Keep})
 	}

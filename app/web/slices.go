@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/binary"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"math"
 	"net/http"
@@ -92,17 +93,57 @@ type kept struct{ words string }
 
 func (e *kept) Error() string { return e.words }
 
-// slice answers with where a plane cuts a field: a 32-bit length, a JSON header of that length (a
-// multiple of four bytes), and then, as 32-bit little-endian numbers: positions (float, three per corner, m),
-// values (float, one per corner, not a number where the field is not), and parts (one per triangle or line).
+// levelView is a level of the field of a plate.
+type levelView struct {
+	Place  string
+	Number int
+	At     field
+}
+
+// levels lists those of a plate.
+func (k *briefMaker) levels(p *model.Plate) []levelView {
+	var list []levelView
+	for i, l := range p.Levels {
+		place := "plates/" + p.ID + "/levels/" + l.ID
+		list = append(list, levelView{place, i + 1, k.field(place+"/at", l.At, "value of the level", "value")})
+	}
+	return list
+}
+
+// slice answers with where a plane cuts a field, see sectionBytes.
 func (s *platesPage) slice(w http.ResponseWriter, r *http.Request) {
-	q := r.URL.Query()
-	axis, err1 := strconv.Atoi(q.Get("axis"))
-	at, err2 := strconv.ParseFloat(q.Get("at"), 64)
-	if err1 != nil || err2 != nil || axis < 0 || axis > 2 || math.IsNaN(at) || math.IsInf(at, 0) {
+	axis, err := strconv.Atoi(r.URL.Query().Get("axis"))
+	at, ok := placeIn(r, "at")
+	if err != nil || !ok || axis < 0 || axis > 2 {
 		http.Error(w, "A slice is across axis 0, 1 or 2 at a place in metres.", http.StatusBadRequest)
 		return
 	}
+	s.section(w, r, func(f *result.Fields, values []float64) *plate.Section {
+		return plate.Slice(f, plate.Across(axis, at), nil, values)
+	})
+}
+
+// level answers with where a field has a value, SI, see sectionBytes.
+func (s *platesPage) level(w http.ResponseWriter, r *http.Request) {
+	at, ok := placeIn(r, "at")
+	if !ok {
+		http.Error(w, "A level is at a value of its field.", http.StatusBadRequest)
+		return
+	}
+	s.section(w, r, func(f *result.Fields, values []float64) *plate.Section {
+		return plate.Level(f, values, at, nil, values)
+	})
+}
+
+// placeIn reads a number of a query.
+func placeIn(r *http.Request, name string) (float64, bool) {
+	v, err := strconv.ParseFloat(r.URL.Query().Get(name), 64)
+	return v, err == nil && !math.IsNaN(v) && !math.IsInf(v, 0)
+}
+
+// section answers with what is made of a field of a run.
+func (s *platesPage) section(w http.ResponseWriter, r *http.Request, of func(f *result.Fields, values []float64) *plate.Section) {
+	q := r.URL.Query()
 	moment := -1
 	if text := q.Get("moment"); text != "" {
 		if moment = int(number(text)); moment < 0 {
@@ -118,7 +159,8 @@ func (s *platesPage) slice(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		f, err = s.inside.load(s.store.RunDir(run.ID), &run, q.Get("field"), moment)
 	}
-	if k, ok := err.(*kept); ok {
+	var k *kept
+	if errors.As(err, &k) {
 		http.Error(w, k.Error()+".", http.StatusConflict)
 		return
 	}
@@ -129,12 +171,14 @@ func (s *platesPage) slice(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, err)
 		return
 	}
-	section := plate.Slice(f, plate.Across(axis, at), nil, f.Values[0].Values)
 	w.Header().Set("Content-Type", "application/octet-stream")
 	w.Header().Set("Cache-Control", "no-store")
-	_, _ = w.Write(sectionBytes(section)) // the other side may have gone
+	_, _ = w.Write(sectionBytes(of(f, f.Values[0].Values))) // the other side may have gone
 }
 
+// sectionBytes is a section as a script reads it: a 32-bit length, a JSON header of that length (a
+// multiple of four bytes), and then, as 32-bit little-endian numbers: positions (float, three per corner, m),
+// values (float, one per corner, not a number where the field is not), and parts (one per triangle or line).
 func sectionBytes(s *plate.Section) []byte {
 	header, err := json.Marshal(map[string]int{"corners": s.Corners, "count": s.Count()})
 	if err != nil {

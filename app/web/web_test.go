@@ -368,6 +368,14 @@ func TestRunToPlates(t *testing.T) {
 		resp, _ := s.do("GET", "/runs/1/slice?"+query, nil)
 		assert.Equal(t, code, resp.StatusCode, query)
 	}
+	s.edit(m, "op=add-level&id=I", url.Values{"at": {"80 °C"}})
+	_, plates = s.do("GET", base+"/plates", nil)
+	assert.Contains(t, plates, `"levels":[353.15]`)
+	for query, code := range map[string]int{"at=353&field=temperature": http.StatusOK, "at=hot&field=temperature": http.StatusBadRequest, "at=353&field=speed": http.StatusNotFound} {
+		resp, _ := s.do("GET", "/runs/1/level?"+query, nil)
+		assert.Equal(t, code, resp.StatusCode, query)
+	}
+	s.edit(m, "op=remove&place=plates/I/levels/1", nil)
 	s.edit(m, "op=set&place=plates/I/slices/1/at", url.Values{"value": {"4 kg"}})
 	_, plates = s.do("GET", base+"/plates", nil)
 	assert.Contains(t, plates, `"slices":[]`, "one that is wrong is left out, and its field says why")

@@ -348,8 +348,17 @@ type Plate struct {
 	High string `json:"high,omitempty"`
 	// Slices are planes at which the device is seen cut open.
 	Slices []Slice `json:"slices,omitempty"`
+	// Levels are values at which the field has a surface, or in a section a line.
+	Levels []Level `json:"levels,omitempty"`
 	// Lines are ways along which the field is drawn over the distance.
 	Lines []Line `json:"lines,omitempty"`
+}
+
+// Level is a value of the field of a plate.
+type Level struct {
+	// ID is the number that the level keeps.
+	ID string `json:"id,omitempty"`
+	At string `json:"at"`
 }
 
 // Line is a straight way from one place to another; an empty coordinate is 0.

@@ -362,6 +362,17 @@ func (d *Document) AddSlice(plate, across, at string) (string, error) {
 	return "plates/" + plate + "/slices/" + number + "/at", nil
 }
 
+// AddLevel adds a level of the field of a plate and returns its place.
+func (d *Document) AddLevel(plate, at string) (string, error) {
+	p := d.plate(plate)
+	if p == nil {
+		return "", &GoneError{"plates/" + plate}
+	}
+	var number string
+	p.Levels, number = appended(p.Levels, Level{At: at})
+	return "plates/" + plate + "/levels/" + number + "/at", nil
+}
+
 // AddLine adds a line of a plate and returns its place.
 func (d *Document) AddLine(plate string, l Line) (string, error) {
 	p := d.plate(plate)

@@ -155,6 +155,10 @@ func (d *Document) RemoveItem(place string) error {
 		if p := d.plate(strings.TrimPrefix(owner, "plates/")); p != nil {
 			p.Slices, ok = without(p.Slices, id)
 		}
+	case list == "levels":
+		if p := d.plate(strings.TrimPrefix(owner, "plates/")); p != nil {
+			p.Levels, ok = without(p.Levels, id)
+		}
 	case list == "lines":
 		if p := d.plate(strings.TrimPrefix(owner, "plates/")); p != nil {
 			p.Lines, ok = without(p.Lines, id)

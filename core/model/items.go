@@ -24,6 +24,7 @@ func (w *MeshWall) key() *string { return &w.ID }
 func (v *Vary) key() *string     { return &v.ID }
 func (s *Slice) key() *string    { return &s.ID }
 func (l *Line) key() *string     { return &l.ID }
+func (l *Level) key() *string    { return &l.ID }
 
 // find returns the index of the entry that a place calls id, −1 if there is none.
 func find[T any, P item[T]](list []T, id string) int {
@@ -97,6 +98,7 @@ func (d *Document) Enumerate() {
 	for i := range d.Plates {
 		enumerate(d.Plates[i].Slices)
 		enumerate(d.Plates[i].Lines)
+		enumerate(d.Plates[i].Levels)
 	}
 }
 

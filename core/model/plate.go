@@ -48,6 +48,9 @@ func (r *resolver) plates() {
 		for k := range p.Lines {
 			r.line(place, &p.Lines[k])
 		}
+		for k := range p.Levels {
+			r.level(place, p, &p.Levels[k])
+		}
 		if okLo && okHi && p.Low != "" && p.High != "" && lo >= hi {
 			r.find(Doubtful, place+"/low", "", "the range of the plate %q ends before it begins", p.Name)
 		}
@@ -98,6 +101,28 @@ func (r *Resolved) PlateLines(p *Plate) map[string][6]float64 {
 	for i := range p.Lines {
 		if ends, ok := quiet.line("", &p.Lines[i]); ok {
 			list[p.Lines[i].ID] = ends
+		}
+	}
+	return list
+}
+
+// level evaluates a level of a plate, SI, whose faults keep no model from running.
+func (r *resolver) level(plate string, p *Plate, l *Level) (float64, bool) {
+	before := len(r.findings)
+	f, _ := p.ShownAs(r.cat)
+	v, ok := r.value(plate+"/levels/"+l.ID+"/at", l.At, need{label: "level of the plate", unit: f.Units[0], temperature: f.Temperature})
+	for i := before; i < len(r.findings); i++ {
+		r.findings[i].Severity = Doubtful
+	}
+	return v, ok
+}
+
+// PlateLevels evaluates those levels of a plate that can be, SI.
+func (r *Resolved) PlateLevels(p *Plate, cat *Catalog) (list []float64) {
+	quiet := &resolver{doc: r.Document, out: r, cat: cat}
+	for i := range p.Levels {
+		if v, ok := quiet.level("", p, &p.Levels[i]); ok {
+			list = append(list, v)
 		}
 	}
 	return list

@@ -286,6 +286,10 @@ func (p *Plate) walk(f func(value)) {
 		f(bound(place+"at", "slice of plate "+p.ID, &s.At))
 		f(note(place+"keep", &s.Keep))
 	}
+	for i := range p.Levels {
+		l := &p.Levels[i]
+		f(bound(at+"levels/"+l.ID+"/at", "level of plate "+p.ID, &l.At))
+	}
 	for i := range p.Lines {
 		l := &p.Lines[i]
 		for _, e := range l.ends() {

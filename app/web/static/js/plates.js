@@ -37,7 +37,7 @@ async function load() {
   read(await answer.arrayBuffer());
   view = new Scene(config.scale, config.length);
   build();
-  slices = new Slices({ view, material, config, groups, hidden, nowhere: NOWHERE, redraw: () => view.draw(), cut: sight, edit: change });
+  slices = new Slices({ view, material, config, groups, hidden, nowhere: NOWHERE, redraw: () => view.draw(), cut: sight, middle, edit: change });
   slices.watch(document.getElementById('brief'));
   lines = new Lines({ view, config, figures, shown, edit: change }, document.getElementById('brief'));
   setRange();
@@ -88,6 +88,7 @@ const fragmentShader = `
   uniform sampler2D scale;
   uniform vec2 range;
   uniform vec4 planes[6];
+  uniform float opacity;
   varying float v;
   varying vec3 p;
   void main() {
@@ -96,10 +97,10 @@ const fragmentShader = `
     vec3 n = normalize(cross(dFdx(p), dFdy(p)));
     float shade = 0.88 + 0.12 * abs(n.z) - 0.05 * abs(n.x);
     if (v < -1e29) {
-      gl_FragColor = vec4(vec3(0.85, 0.83, 0.78) * shade, 1.0);
+      gl_FragColor = vec4(vec3(0.85, 0.83, 0.78) * shade, opacity);
       return;
     }
-    gl_FragColor = vec4(texture2D(scale, vec2(t * 0.998 + 0.001, 0.5)).rgb * shade, 1.0);
+    gl_FragColor = vec4(texture2D(scale, vec2(t * 0.998 + 0.001, 0.5)).rgb * shade, opacity);
   }`;
 
 function build() {
@@ -117,7 +118,7 @@ function build() {
   texture.needsUpdate = true;
   material = new THREE.ShaderMaterial({
     vertexShader, fragmentShader, side: THREE.DoubleSide,
-    uniforms: { scale: { value: texture }, range: { value: new THREE.Vector2(0, 1) }, planes: { value: Array.from({ length: 6 }, () => new THREE.Vector4(0, 0, 0, 1)) } },
+    uniforms: { scale: { value: texture }, range: { value: new THREE.Vector2(0, 1) }, planes: { value: Array.from({ length: 6 }, () => new THREE.Vector4(0, 0, 0, 1)) }, opacity: { value: 1 } },
     polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1,
   });
   const box = new THREE.Box3();
@@ -174,6 +175,11 @@ function setRange() {
   range = [config.low ?? lo, config.high ?? hi];
   if (range[0] >= range[1]) range[1] = range[0] + 1;
   material.uniforms.range.value.set(...range);
+}
+
+/** The middle of the range, with the unit of the plate. */
+function middle() {
+  return `${figures(shown((range[0] + range[1]) / 2)).replace('−', '-')} ${config.unit}`;
 }
 
 /** The colour bar: dark at its foot, with the ends and four values between. */

@@ -9,21 +9,27 @@ const MOST = 6; // planes that the drawing is cut by
 export class Slices {
   /**
    * @param {object} host - view, material and groups of the surfaces, config, hidden parts, nowhere (in place of no value),
-   *   redraw() after a slice has come, cut() after planes have moved, and edit(values) to change the model
+   *   redraw() after a slice has come, cut() after planes have moved,
+   *   middle() of the range in words, and edit(values) to change the model
    */
   constructor(host) {
     Object.assign(this, { host, meshes: [], moment: null, tickets: new Map() });
     this.cuts = host.config.slices.map((s) => ({ ...s }));
+    this.levels = host.config.levels ?? []; // they come behind the slices
     const u = host.material.uniforms, none = () => Array.from({ length: MOST }, () => new THREE.Vector4(0, 0, 0, 1));
     u.planes.value = none();
     // What the other slices cut away is not seen of a slice either.
-    this.materials = this.cuts.map(() => {
+    this.materials = [...this.cuts, ...this.levels].map(() => {
       const material = host.material.clone();
-      material.uniforms = { ...u, planes: { value: none() } };
+      material.uniforms = { ...u, planes: { value: none() }, opacity: { value: 1 } };
       return material;
     });
     this.set();
-    this.cuts.forEach((_, i) => this.fetch(i));
+    this.fetchAll();
+  }
+
+  fetchAll() {
+    this.materials.forEach((_, i) => this.fetch(i));
   }
 
   /** Tells the drawing what is cut away: a place x stays if normal · x ≤ constant. */
@@ -45,21 +51,21 @@ export class Slices {
 
   /** Whether a place of the drawing, or of a slice, is not cut away. */
   stays(point, mesh) {
-    const material = this.meshes.includes(mesh) ? mesh.material : this.host.material;
+    const material = this.meshes.includes(mesh) && mesh.material.uniforms ? mesh.material : this.host.material;
     return material.uniforms.planes.value.every((v) => v.x * point.x + v.y * point.y + v.z * point.z <= v.w + 1e-6 * Math.abs(v.w));
   }
 
   /** Fetches a slice; of what comes too late nothing is drawn. */
   async fetch(i) {
-    const { config } = this.host, c = this.cuts[i];
+    const { config } = this.host, c = this.cuts[i], what = c ? 'slice' : 'level';
     this.tickets.get(i)?.abort();
     const ticket = new AbortController();
     this.tickets.set(i, ticket);
-    const where = new URLSearchParams({ axis: c.axis, at: c.at, field: config.field });
+    const where = new URLSearchParams({ ...(c ? { axis: c.axis, at: c.at } : { at: this.levels[i - this.cuts.length] }), field: config.field });
     if (this.moment !== null) where.set('moment', this.moment);
     let answer;
     try {
-      answer = await fetch(`/runs/${config.run}/slice?${where}`, { headers: { 'HX-Request': 'true' }, signal: ticket.signal });
+      answer = await fetch(`/runs/${config.run}/${what}?${where}`, { headers: { 'HX-Request': 'true' }, signal: ticket.signal });
       if (!answer.ok) {
         this.put(i, null);
         return say(await answer.text());
@@ -72,7 +78,7 @@ export class Slices {
 
   /** Draws a slice in place of what it was before. */
   put(i, buffer) {
-    const { view, config, nowhere, redraw } = this.host, before = this.meshes[i];
+    const { view, config, nowhere, redraw, material } = this.host, before = this.meshes[i];
     if (before) {
       view.scene.remove(before);
       before.geometry.dispose();
@@ -81,17 +87,23 @@ export class Slices {
     if (buffer) {
       const length = new DataView(buffer).getUint32(0, true);
       const { corners, count } = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, length)));
-      if (corners === 3 && count) {
-        const positions = new Float32Array(buffer, 4 + length, 9 * count), values = new Float32Array(buffer, 4 + length + 36 * count, 3 * count);
+      if (count) {
+        const positions = new Float32Array(buffer, 4 + length, 3 * corners * count), values = new Float32Array(buffer, 4 + length + 12 * corners * count, corners * count);
         for (let k = 0; k < positions.length; k++) positions[k] *= config.scale;
         for (let k = 0; k < values.length; k++) if (Number.isNaN(values[k])) values[k] = nowhere;
         const g = new THREE.BufferGeometry();
         g.setAttribute('position', new THREE.BufferAttribute(positions, 3));
         g.setAttribute('value', new THREE.BufferAttribute(values, 1));
-        const mesh = new THREE.Mesh(g, this.materials[i]);
-        mesh.userData = { parts: new Int32Array(buffer, 4 + length + 48 * count, count) };
+        // In a section a level is a line, above what it lies in.
+        const mesh = corners === 3 ? new THREE.Mesh(g, this.materials[i]) : new THREE.LineSegments(g, new THREE.LineBasicMaterial({ color: 0x23292d, depthTest: false }));
+        mesh.userData = { corners, parts: new Int32Array(buffer, 4 + length + 16 * corners * count, count) };
         mesh.frustumCulled = false;
         this.meshes[i] = mesh;
+        if (i >= this.cuts.length && corners === 3) { // a level in space is seen through the surfaces
+          material.uniforms.opacity.value = 0.22;
+          material.transparent = true;
+          material.depthWrite = false;
+        }
         this.show();
         view.scene.add(mesh);
       }
@@ -102,10 +114,10 @@ export class Slices {
   /** Leaves out the triangles of parts that are hidden. */
   show() {
     for (const mesh of this.meshes.filter(Boolean)) {
-      const { parts } = mesh.userData, faces = [], kept = [];
+      const { parts, corners } = mesh.userData, faces = [], kept = [];
       for (let k = 0; k < parts.length; k++) {
         if (this.host.hidden.has(parts[k])) continue;
-        faces.push(3 * k, 3 * k + 1, 3 * k + 2);
+        for (let i = 0; i < corners; i++) faces.push(corners * k + i);
         kept.push(parts[k]);
       }
       mesh.geometry.setIndex(faces);
@@ -117,7 +129,7 @@ export class Slices {
   at(moment) {
     if (this.moment === moment) return;
     this.moment = moment;
-    this.cuts.forEach((_, i) => this.fetch(i));
+    this.fetchAll();
   }
 
   /** Makes the sliders beside the sentences move the planes. */
@@ -139,6 +151,7 @@ export class Slices {
       });
       slider.addEventListener('change', () => edit({ op: 'set', place: `${p.dataset.slice}/at`, value: words() }));
     });
+    brief.querySelector('#add-level')?.addEventListener('click', () => edit({ op: 'add-level', id: config.plate, at: this.host.middle() }));
     brief.querySelectorAll('[data-add-slice]').forEach((b) => b.addEventListener('click', () => {
       const middle = view.box.getCenter(new THREE.Vector3())[b.dataset.addSlice];
       edit({ op: 'add-slice', id: config.plate, across: b.dataset.addSlice, at: `${Number(middle.toPrecision(3))} ${config.length}` });
