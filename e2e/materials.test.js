@@ -28,6 +28,7 @@ test('a material is found by typing, copied, changed by pasted rows and given to
   await page.locator('#part-brick .balloon').click();
   await page.getByRole('link', { name: 'all of fire clay' }).click();
   await page.locator('.stuff-head h2 .val').waitFor();
+  await page.waitForLoadState('load'); // its keys are listened to
   await page.keyboard.press('/');
   await page.keyboard.type('graphite fine');
   assert.deepEqual(await page.locator('.stuff-row:visible').allInnerTexts().then((list) => list.map((t) => t.split('\n')[0])), ['graphite']);

@@ -106,6 +106,7 @@ type rowView struct {
 	What   string
 	Cells  []cellView
 	Chosen bool
+	Plate  string // that is shown
 }
 
 // cellView is a reading of a run, with what changed since the run before.
@@ -355,6 +356,9 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 		Unit:   k.choice(at+"unit", plate.Unit, "unit of the colour bar", shows.Units, shows.Units),
 		Slices: k.slices(&plate), Lines: k.lines(&plate), Levels: k.levels(&plate),
 	}
+	for i := range v.Rows {
+		v.Rows[i].Plate = plate.ID
+	}
 	c := plateConfig{Run: v.Run.ID, Token: v.Run.Token, Model: v.Model.ID, Unit: plate.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
 	c.Modes, c.Plate, c.Slices = v.Modes, plate.ID, []sliceConfig{}
 	c.Lines, c.Levels = k.resolved.PlateLines(&plate), k.resolved.PlateLevels(&plate, physics.Catalog())
@@ -438,14 +442,17 @@ func (s *platesPage) exportHistory(w http.ResponseWriter, r *http.Request) {
 	_ = res.WriteHistory(w) // the other side may have gone
 }
 
-// maxColumns is how many readings the comparison shows.
-const maxColumns = 6
+// maxColumns is how many readings stand beside each other; when there are more, runs do.
+const maxColumns = 4
+
+// Turned tells whether the comparison has a row for each reading and a column for each run.
+func (v platesView) Turned() bool { return len(v.Columns) > maxColumns }
 
 // compareRuns fills the table of readings over the runs.
 func compareRuns(v *platesView, h history, done []store.Run, chosen uint) {
 	for _, r := range done {
 		for _, q := range h.readings[r.ID] {
-			if len(v.Columns) < maxColumns && !slices.ContainsFunc(v.Columns, func(c columnView) bool { return c.Key == q.Key }) {
+			if !slices.ContainsFunc(v.Columns, func(c columnView) bool { return c.Key == q.Key }) {
 				v.Columns = append(v.Columns, columnView{q.Key, q.Name, q.Unit})
 			}
 		}
