@@ -216,6 +216,11 @@ func (s *sheetPage) newBrief(ctx context.Context, id uint, open string) (*briefV
 	if err != nil {
 		return nil, err
 	}
+	if done := history.withReadings(); len(done) > 0 {
+		if history.stale, err = s.stale(ctx, m, done[0].Revision, doc); err != nil {
+			return nil, err
+		}
+	}
 	k.addReadings(b, history)
 	b.Block.Title = k.title(m, history)
 	b.Run = s.runView(history)

@@ -21,7 +21,7 @@ type history struct {
 	runs     []store.Run
 	readings map[uint][]store.Reading // by run
 	changes  map[uint]string          // by run: what changed since the one before, in words
-	stale    bool                     // something was changed since the newest one with readings
+	stale    bool                     // something was changed since the newest one with readings; the brief finds it out
 }
 
 func (s *desk) history(ctx context.Context, m store.Model) (history, error) {
@@ -38,23 +38,16 @@ func (s *desk) history(ctx context.Context, m store.Model) (history, error) {
 			return h, err
 		}
 	}
-	if done := h.withReadings(); len(done) > 0 {
-		h.stale, err = s.stale(ctx, m, done[0].Revision)
-	}
-	return h, err
+	return h, nil
 }
 
 // stale says that a run of a revision is from before something was changed on which its result
-// depends.
-func (s *desk) stale(ctx context.Context, m store.Model, revision int) (bool, error) {
+// depends; now is the model as it is.
+func (s *desk) stale(ctx context.Context, m store.Model, revision int, now *model.Document) (bool, error) {
 	if revision == m.Head {
 		return false, nil
 	}
 	then, err := s.store.Document(ctx, m.ID, revision)
-	if err != nil {
-		return false, err
-	}
-	now, err := s.store.Document(ctx, m.ID, m.Head)
 	if err != nil {
 		return false, err
 	}

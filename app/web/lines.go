@@ -2,13 +2,11 @@ package web
 
 import (
 	"encoding/json"
-	"fmt"
 	"math"
 	"net/http"
 	"strconv"
 	"strings"
 
-	"saltkettle/app/store"
 	"saltkettle/core/model"
 	"saltkettle/core/plate"
 	"saltkettle/core/result"
@@ -31,10 +29,7 @@ type overlayView struct {
 // lines lists those of a plate.
 func (k *briefMaker) lines(p *model.Plate) []lineView {
 	var list []lineView
-	axes := []string{"x", "y", "z"}
-	if k.doc.Space.Flat() {
-		axes = axes[:2]
-	}
+	axes := k.doc.Space.Axes()
 	for i, l := range p.Lines {
 		place := "plates/" + p.ID + "/lines/" + l.ID
 		v := lineView{Place: place, Number: i + 1}
@@ -67,17 +62,7 @@ func (s *platesPage) line(w http.ResponseWriter, r *http.Request) {
 		}
 		ends[i] = v
 	}
-	run, err := s.store.Run(r.Context(), runID(r))
-	if err == nil && !run.HasResult {
-		err = fmt.Errorf("a result of run %d: %w", run.ID, store.ErrNotFound)
-	}
-	var f *result.Fields
-	if err == nil {
-		f, err = s.inside.load(s.store.RunDir(run.ID), &run, q.Get("field"), -1)
-	}
-	if err == nil && len(f.Values) == 0 {
-		err = fmt.Errorf("the field %q of run %d: %w", q.Get("field"), run.ID, store.ErrNotFound)
-	}
+	f, err := s.fieldOf(r, -1)
 	if err != nil {
 		s.fail(w, r, err)
 		return

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"archive/zip"
 	"fmt"
 	"html/template"
 	"io"
@@ -20,7 +19,6 @@ import (
 	"saltkettle/core/physics"
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
-	"saltkettle/core/table"
 )
 
 // platesView is the plates page.
@@ -70,6 +68,7 @@ type plateView struct {
 	Slices                 []sliceView
 	Lines                  []lineView
 	Overlays               []overlayView
+	Axes                   []string // that a slice can be across
 	Levels                 []levelView
 }
 
@@ -96,21 +95,6 @@ type chartView struct {
 
 // extremeView is a greatest or least value with its place.
 type extremeView struct{ Value, Unit, Part, At string }
-
-// columnView is a reading over the runs.
-type columnView struct{ Key, Name, Unit string }
-
-// rowView is a run in the comparison.
-type rowView struct {
-	store.Run
-	What   string
-	Cells  []cellView
-	Chosen bool
-	Plate  string // that is shown
-}
-
-// cellView is a reading of a run, with what changed since the run before.
-type cellView struct{ Value, Margin, Change, Trust string }
 
 // plateConfig is what the script of the page needs.
 type plateConfig struct {
@@ -148,9 +132,9 @@ func (s *platesPage) Routes(r chi.Router) {
 	r.Get("/models/{model}/readings.csv", s.exportReadings)
 	r.Get("/runs/{run}/surface", s.surface)
 	r.Get("/runs/{run}/result.vtu", s.exportVTU)
-	r.Get("/runs/{run}/slice", s.slice)
-	r.Get("/runs/{run}/line", s.line)
-	r.Get("/runs/{run}/level", s.level)
+	r.Get("/runs/{run}/slice", s.heavy(s.slice))
+	r.Get("/runs/{run}/line", s.heavy(s.line))
+	r.Get("/runs/{run}/level", s.heavy(s.level))
 	r.Get("/runs/{run}/nodes.csv", s.exportCSV)
 	r.Get("/runs/{run}/moments.zip", s.exportMoments)
 	r.Get("/runs/{run}/over-time.csv", s.exportHistory)
@@ -209,7 +193,7 @@ func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 		return v, nil
 	}
 	v.Run = &chosen
-	if v.Stale, err = s.stale(ctx, m, chosen.Revision); err != nil {
+	if v.Stale, err = s.stale(ctx, m, chosen.Revision, doc); err != nil {
 		return v, err
 	}
 	v.Warnings = res.Warnings
@@ -354,7 +338,7 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 		Low:    k.field(at+"low", plate.Low, "lower end of the colour bar", "automatic"),
 		High:   k.field(at+"high", plate.High, "upper end of the colour bar", "automatic"),
 		Unit:   k.choice(at+"unit", plate.Unit, "unit of the colour bar", shows.Units, shows.Units),
-		Slices: k.slices(&plate), Lines: k.lines(&plate), Levels: k.levels(&plate),
+		Axes: doc.Space.Axes(), Slices: k.slices(&plate), Lines: k.lines(&plate), Levels: k.levels(&plate),
 	}
 	for i := range v.Rows {
 		v.Rows[i].Plate = plate.ID
@@ -362,8 +346,8 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 	c := plateConfig{Run: v.Run.ID, Token: v.Run.Token, Model: v.Model.ID, Unit: plate.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
 	c.Modes, c.Plate, c.Slices = v.Modes, plate.ID, []sliceConfig{}
 	c.Lines, c.Levels = k.resolved.PlateLines(&plate), k.resolved.PlateLevels(&plate, physics.Catalog())
-	for i, cut := range k.resolved.PlateSlices(&plate) {
-		c.Slices = append(c.Slices, sliceConfig{plate.Slices[i].ID, cut.Axis, cut.At, cut.Keep})
+	for _, cut := range k.resolved.PlateSlices(&plate) {
+		c.Slices = append(c.Slices, sliceConfig(cut))
 	}
 	c.Length, c.Scale = drawing.Scale(doc.Space.Unit)
 	lo, hi, fixedLo, fixedHi := k.resolved.PlateRange(&plate, physics.Catalog())
@@ -423,81 +407,9 @@ func charts(res *result.Result) []chartView {
 	return list
 }
 
-// exportHistory answers with the readings of a run over time as CSV, in the units in which
-// they are shown.
-func (s *platesPage) exportHistory(w http.ResponseWriter, r *http.Request) {
-	run, err := s.store.Run(r.Context(), runID(r))
-	var res *result.Result
-	if err == nil {
-		res, err = result.Load(s.store.RunDir(run.ID))
-	}
-	if err == nil && res.History == nil {
-		err = fmt.Errorf("run #%d is not one in time: %w", run.Number, store.ErrNotFound)
-	}
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	attach(w, fmt.Sprintf("run-%d-over-time.csv", run.Number), "text/csv; charset=utf-8")
-	_ = res.WriteHistory(w) // the other side may have gone
-}
-
-// maxColumns is how many readings stand beside each other; when there are more, runs do.
-const maxColumns = 4
-
-// Turned tells whether the comparison has a row for each reading and a column for each run.
-func (v platesView) Turned() bool { return len(v.Columns) > maxColumns }
-
-// compareRuns fills the table of readings over the runs.
-func compareRuns(v *platesView, h history, done []store.Run, chosen uint) {
-	for _, r := range done {
-		for _, q := range h.readings[r.ID] {
-			if !slices.ContainsFunc(v.Columns, func(c columnView) bool { return c.Key == q.Key }) {
-				v.Columns = append(v.Columns, columnView{q.Key, q.Name, q.Unit})
-			}
-		}
-	}
-	for i, r := range done {
-		row := rowView{Run: r, What: h.changes[r.ID], Chosen: r.ID == chosen}
-		for _, c := range v.Columns {
-			q, ok := h.entry(r.ID, c.Key)
-			if !ok || q.Missing != "" {
-				row.Cells = append(row.Cells, cellView{Value: "–", Trust: q.Missing})
-				continue
-			}
-			// All rows of a column are in the unit of its head.
-			value, _ := splitUnit(quantity.Show(q.Value, c.Unit, q.Difference, 4))
-			cell := cellView{Value: value, Margin: margin(q, c.Unit), Trust: q.Trust}
-			if i+1 < len(done) {
-				if old, ok := h.reading(done[i+1].ID, c.Key); ok {
-					cell.Change = change(q.Value-old.Value, q.Value, c.Unit)
-				}
-			}
-			row.Cells = append(row.Cells, cell)
-		}
-		v.Rows = append(v.Rows, row)
-	}
-}
-
-// change prints a difference of a reading with its sign, "" if it is nothing
-// against the value.
-func change(d, value float64, unit string) string {
-	if d == 0 || max(d, -d) < 1e-6*max(value, -value) {
-		return ""
-	}
-	text, _ := splitUnit(quantity.Show(d, unit, true, 2))
-	if d > 0 {
-		text = "+" + text
-	}
-	return text
-}
-
 // surface answers with the surface of a run for drawing.
 func (s *platesPage) surface(w http.ResponseWriter, r *http.Request) {
-	run, err := s.store.Run(r.Context(), runID(r))
-	if err == nil && !run.HasResult {
-		err = fmt.Errorf("a result of run %d: %w", run.ID, store.ErrNotFound)
-	}
+	run, err := s.resultOf(r)
 	if err != nil {
 		s.fail(w, r, err)
 		return
@@ -516,48 +428,6 @@ func (s *platesPage) surface(w http.ResponseWriter, r *http.Request) {
 		w.Header().Set("Cache-Control", "private, max-age=86400, immutable")
 	}
 	_, _ = io.Copy(w, file) // the other side may have gone
-}
-
-func (s *platesPage) exportVTU(w http.ResponseWriter, r *http.Request) {
-	s.exportFields(w, r, "vtu", "application/xml", (*result.Fields).WriteVTU)
-}
-
-func (s *platesPage) exportCSV(w http.ResponseWriter, r *http.Request) {
-	s.exportFields(w, r, "csv", "text/csv; charset=utf-8", (*result.Fields).WriteCSV)
-}
-
-// exportMoments answers with the fields at all moments, packed together.
-func (s *platesPage) exportMoments(w http.ResponseWriter, r *http.Request) {
-	run, err := s.store.Run(r.Context(), runID(r))
-	dir := ""
-	if err == nil {
-		dir = s.store.RunDir(run.ID)
-		err = result.Verify(dir) // what is wrong can be said before anything is sent
-	}
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	attach(w, fmt.Sprintf("run-%d-moments.zip", run.Number), "application/zip")
-	z := zip.NewWriter(w)
-	if err := result.ExportMoments(dir, z.Create); err == nil {
-		_ = z.Close() // the other side may have gone
-	}
-}
-
-func (s *platesPage) exportFields(w http.ResponseWriter, r *http.Request, suffix, kind string, write func(*result.Fields, io.Writer) error) {
-	run, err := s.store.Run(r.Context(), runID(r))
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	f, err := result.LoadFields(s.store.RunDir(run.ID))
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	attach(w, fmt.Sprintf("run-%d.%s", run.Number, suffix), kind)
-	_ = write(f, w) // the other side may have gone
 }
 
 // errorWords says what the errors of the readings of a run are, and why some are not known.
@@ -585,45 +455,4 @@ func differenceUnit(unit string) string {
 		return "K"
 	}
 	return unit
-}
-
-// exportReadings answers with the readings over the runs as CSV, in the units in
-// which they are shown.
-func (s *platesPage) exportReadings(w http.ResponseWriter, r *http.Request) {
-	m, err := s.store.Model(r.Context(), modelID(r))
-	var h history
-	if err == nil {
-		h, err = s.history(r.Context(), m)
-	}
-	if err == nil {
-		err = s.compare(r.Context(), &h)
-	}
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	var v platesView
-	compareRuns(&v, h, h.withReadings(), 0)
-	attach(w, "readings.csv", "text/csv; charset=utf-8")
-	out := table.NewWriter(w)
-	head := []string{"run", "revision", "status", "what changed"}
-	for _, c := range v.Columns {
-		head = append(head, fmt.Sprintf("%s (%s)", c.Name, c.Unit), fmt.Sprintf("error of %s (%s)", c.Name, differenceUnit(c.Unit)))
-	}
-	_ = out.Write(head)
-	for _, row := range v.Rows {
-		line := []string{fmt.Sprint(row.Number), fmt.Sprint(row.Revision), row.Status, row.What}
-		for _, c := range v.Columns {
-			text, mesh := "", ""
-			if q, ok := h.reading(row.ID, c.Key); ok {
-				text = fmt.Sprintf("%.10g", quantity.MustUnit(c.Unit).From(q.Value, q.Difference))
-				if q.Error != nil {
-					mesh = fmt.Sprintf("%.2g", quantity.MustUnit(c.Unit).From(*q.Error, true))
-				}
-			}
-			line = append(line, text, mesh)
-		}
-		_ = out.Write(line)
-	}
-	_ = out.Flush() // the other side may have gone
 }

@@ -48,10 +48,7 @@ func (k *briefMaker) walls() []wallView {
 // cuts lists the planes of symmetry.
 func (k *briefMaker) cuts() []cutView {
 	var list []cutView
-	axes := []string{"x", "y", "z"}
-	if k.doc.Space.Flat() {
-		axes = axes[:2]
-	}
+	axes := k.doc.Space.Axes()
 	for i, c := range k.doc.Space.Cuts {
 		place := "space/cuts/" + c.ID + "/"
 		list = append(list, cutView{Place: strings.TrimSuffix(place, "/"), Number: i + 1, Across: k.choice(place+"across", c.Across, "axis of the cut", axes, axes), At: k.field(place+"at", c.At, "place of the cut", "0"),

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"math"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -35,10 +36,7 @@ type sliceConfig struct {
 
 // slices lists those of a plate.
 func (k *briefMaker) slices(p *model.Plate) []sliceView {
-	axes := []string{"x", "y", "z"}
-	if k.doc.Space.Flat() {
-		axes = axes[:2]
-	}
+	axes := k.doc.Space.Axes()
 	var list []sliceView
 	for i, s := range p.Slices {
 		place := "plates/" + p.ID + "/slices/" + s.ID + "/"
@@ -48,10 +46,19 @@ func (k *briefMaker) slices(p *model.Plate) []sliceView {
 	return list
 }
 
-// inside keeps the fields of the result that was cut last: whoever drags a slice asks often.
+// insideKept is how many fields are kept as they were read.
+const insideKept = 4
+
+// inside keeps the fields that were asked for last: whoever drags a slice asks often, and a line
+// is drawn over several runs.
 type inside struct {
 	sync.Mutex
-	of     string // which fields at which moment of which run
+	list []insideField // the last one first
+}
+
+// insideField is a field at a moment of a run.
+type insideField struct {
+	of     string
 	fields *result.Fields
 }
 
@@ -60,14 +67,16 @@ func (c *inside) load(dir string, run *store.Run, field string, moment int) (*re
 	of := fmt.Sprintf("%d %s %s %d", run.ID, run.Token, field, moment)
 	c.Lock()
 	defer c.Unlock()
-	if c.of == of {
-		return c.fields, nil
+	if i := slices.IndexFunc(c.list, func(x insideField) bool { return x.of == of }); i >= 0 {
+		x := c.list[i]
+		c.list = slices.Insert(slices.Delete(c.list, i, i+1), 0, x)
+		return x.fields, nil
 	}
 	f, err := readInside(dir, field, moment)
 	if err != nil {
 		return nil, err
 	}
-	c.of, c.fields = of, f
+	c.list = slices.Insert(c.list[:min(len(c.list), insideKept-1)], 0, insideField{of, f})
 	return f, nil
 }
 
@@ -119,7 +128,7 @@ func (s *platesPage) slice(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	s.section(w, r, func(f *result.Fields, values []float64) *plate.Section {
-		return plate.Slice(f, plate.Across(axis, at), nil, values)
+		return plate.Slice(f, plate.Across(axis, at), values)
 	})
 }
 
@@ -131,7 +140,7 @@ func (s *platesPage) level(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	s.section(w, r, func(f *result.Fields, values []float64) *plate.Section {
-		return plate.Level(f, values, at, nil, values)
+		return plate.Level(f, values, at, values)
 	})
 }
 
@@ -141,31 +150,35 @@ func placeIn(r *http.Request, name string) (float64, bool) {
 	return v, err == nil && !math.IsNaN(v) && !math.IsInf(v, 0)
 }
 
+// fieldOf reads the field that a request names of its run, at the end or at a moment by its place.
+func (s *platesPage) fieldOf(r *http.Request, moment int) (*result.Fields, error) {
+	run, err := s.resultOf(r)
+	if err != nil {
+		return nil, err
+	}
+	field := r.URL.Query().Get("field")
+	f, err := s.inside.load(s.store.RunDir(run.ID), &run, field, moment)
+	if err == nil && len(f.Values) == 0 {
+		err = fmt.Errorf("the field %q of run %d: %w", field, run.ID, store.ErrNotFound)
+	}
+	return f, err
+}
+
 // section answers with what is made of a field of a run.
 func (s *platesPage) section(w http.ResponseWriter, r *http.Request, of func(f *result.Fields, values []float64) *plate.Section) {
-	q := r.URL.Query()
 	moment := -1
-	if text := q.Get("moment"); text != "" {
-		if moment = int(number(text)); moment < 0 {
+	if text := r.URL.Query().Get("moment"); text != "" {
+		var err error
+		if moment, err = strconv.Atoi(text); err != nil || moment < 0 {
 			http.Error(w, "Moments are numbered from 0.", http.StatusBadRequest)
 			return
 		}
 	}
-	run, err := s.store.Run(r.Context(), runID(r))
-	if err == nil && !run.HasResult {
-		err = fmt.Errorf("a result of run %d: %w", run.ID, store.ErrNotFound)
-	}
-	var f *result.Fields
-	if err == nil {
-		f, err = s.inside.load(s.store.RunDir(run.ID), &run, q.Get("field"), moment)
-	}
+	f, err := s.fieldOf(r, moment)
 	var k *kept
 	if errors.As(err, &k) {
 		http.Error(w, k.Error()+".", http.StatusConflict)
 		return
-	}
-	if err == nil && len(f.Values) == 0 {
-		err = fmt.Errorf("the field %q of run %d: %w", q.Get("field"), run.ID, store.ErrNotFound)
 	}
 	if err != nil {
 		s.fail(w, r, err)

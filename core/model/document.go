@@ -79,6 +79,14 @@ const (
 // Flat says that outlines are sections: they have no span in z, and no top or bottom.
 func (s Space) Flat() bool { return s.Kind == Plane || s.Kind == Axial }
 
+// Axes are the names of its directions.
+func (s Space) Axes() []string {
+	if s.Flat() {
+		return []string{"x", "y"}
+	}
+	return []string{"x", "y", "z"}
+}
+
 // Parameter is a named value that formulas may use.
 type Parameter struct {
 	Name  string `json:"name"`

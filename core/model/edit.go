@@ -350,8 +350,11 @@ func (d *Document) AddSlice(plate, across, at string) (string, error) {
 	if p == nil {
 		return "", &GoneError{"plates/" + plate}
 	}
-	if !slices.Contains([]string{"x", "y", "z"}, across) {
-		return "", fmt.Errorf("a slice is across x, y or z, not %q", across)
+	if axes := d.Space.Axes(); !slices.Contains(axes, across) {
+		return "", fmt.Errorf("a slice is across %s, not %q", strings.Join(axes, " or "), across)
+	}
+	if len(p.Slices) == MaxSlices {
+		return "", fmt.Errorf("a plate has no more than %d slices; take one away", MaxSlices)
 	}
 	var number string
 	keep := Less

@@ -137,7 +137,7 @@ func (d *Document) outlineAt(place string) (*Outline, *Hole, error) {
 }
 
 // RemoveItem takes an entry of a list away: a point, hole, cap, cut, wish for cells, layers or
-// what varies, by its place, such as parts/p1/outline/points/3.
+// what varies, and what a plate shows, by its place, such as parts/p1/outline/points/3.
 func (d *Document) RemoveItem(place string) error {
 	at, id := path.Split(place)
 	at = strings.TrimSuffix(at, "/")
@@ -151,17 +151,9 @@ func (d *Document) RemoveItem(place string) error {
 		d.Mesh.Near, ok = without(d.Mesh.Near, id)
 	case at == "mesh/walls":
 		d.Mesh.Walls, ok = without(d.Mesh.Walls, id)
-	case list == "slices":
+	case strings.HasPrefix(owner, "plates/"):
 		if p := d.plate(strings.TrimPrefix(owner, "plates/")); p != nil {
-			p.Slices, ok = without(p.Slices, id)
-		}
-	case list == "levels":
-		if p := d.plate(strings.TrimPrefix(owner, "plates/")); p != nil {
-			p.Levels, ok = without(p.Levels, id)
-		}
-	case list == "lines":
-		if p := d.plate(strings.TrimPrefix(owner, "plates/")); p != nil {
-			p.Lines, ok = without(p.Lines, id)
+			ok = p.removeItem(list, id)
 		}
 	case list == "vary":
 		if t := d.trialSet(strings.TrimPrefix(owner, "trials/")); t != nil {

@@ -1,8 +1,6 @@
 package model
 
 import (
-	"bytes"
-	"encoding/json"
 	"fmt"
 	"slices"
 	"strconv"
@@ -479,58 +477,4 @@ func (d *Document) Words(cat *Catalog, s *Sentence) string {
 	text := k.Words(on, s.Values)
 	// A clause that closes with a comma needs none before the full stop.
 	return strings.NewReplacer(",.", ".", ", ,", ",").Replace(text)
-}
-
-// PatchFile is a patch in a file, where what is added, what is taken away and the box are lists.
-type PatchFile struct {
-	Part   string      `json:"part"`
-	Side   string      `json:"side,omitempty"`
-	Copy   int         `json:"copy,omitempty"`
-	Copies string      `json:"copies,omitempty"`
-	Facing string      `json:"facing,omitempty"`
-	Also   []PatchFile `json:"also,omitempty"`
-	But    []PatchFile `json:"but,omitempty"`
-	// Within are the ends along x, y and z; empty means no end.
-	Within *Box `json:"within,omitempty"`
-}
-
-func (p Patch) file() PatchFile {
-	return PatchFile{Part: p.Part, Side: p.Side, Copy: p.Copy, Copies: p.Copies, Facing: p.Facing}
-}
-
-func (f PatchFile) patch() Patch {
-	return Patch{Part: f.Part, Side: f.Side, Copy: f.Copy, Copies: f.Copies, Facing: f.Facing}
-}
-
-// MarshalJSON writes the patch as files have it.
-func (p Patch) MarshalJSON() ([]byte, error) {
-	added, taken, box := p.Terms()
-	f := added[0].file()
-	for _, t := range added[1:] {
-		f.Also = append(f.Also, t.file())
-	}
-	for _, t := range taken {
-		f.But = append(f.But, t.file())
-	}
-	f.Within = box
-	return json.Marshal(f)
-}
-
-// UnmarshalJSON reads what MarshalJSON writes.
-func (p *Patch) UnmarshalJSON(data []byte) error {
-	var f PatchFile
-	dec := json.NewDecoder(bytes.NewReader(data))
-	dec.DisallowUnknownFields()
-	if err := dec.Decode(&f); err != nil {
-		return err
-	}
-	added, taken := []Patch{f.patch()}, []Patch(nil)
-	for _, t := range f.Also {
-		added = append(added, t.patch())
-	}
-	for _, t := range f.But {
-		taken = append(taken, t.patch())
-	}
-	*p = of(added, taken, f.Within)
-	return nil
 }

@@ -57,21 +57,26 @@ func (r *resolver) plates() {
 	}
 }
 
+// soften makes what was found since there were so many findings keep no model from running.
+func (r *resolver) soften(before int) {
+	for i := before; i < len(r.findings); i++ {
+		r.findings[i].Severity = Doubtful
+	}
+}
+
 // slice checks a slice of a plate, whose faults keep no model from running.
 func (r *resolver) slice(plate string, s *Slice) (at float64, ok bool) {
 	place, before := plate+"/slices/"+s.ID, len(r.findings)
 	at, ok = r.value(place+"/at", s.At, need{label: "place of the slice", unit: lengthUnit})
-	if !slices.Contains([]string{"x", "y", "z"}, s.Across) {
-		r.find(Doubtful, place+"/across", "write x, y or z", "a slice is across x, y or z, not %q", s.Across)
+	if axes := r.doc.Space.Axes(); !slices.Contains(axes, s.Across) {
+		r.find(Doubtful, place+"/across", "write "+strings.Join(axes, " or "), "a slice is across %s, not %q", strings.Join(axes, " or "), s.Across)
 		ok = false
 	}
 	if !slices.Contains([]string{"", Less, Greater}, s.Keep) {
 		r.find(Doubtful, place+"/keep", "write "+Less+", "+Greater+" or nothing", "what a slice keeps cannot be %q", s.Keep)
 		ok = false
 	}
-	for i := before; i < len(r.findings); i++ {
-		r.findings[i].Severity = Doubtful
-	}
+	r.soften(before)
 	return at, ok
 }
 
@@ -87,9 +92,7 @@ func (r *resolver) line(plate string, l *Line) (ends [6]float64, ok bool) {
 		r.find(Doubtful, plate+"/lines/"+l.ID+"/to_x", "move one of its ends", "the line ends where it begins")
 		ok = false
 	}
-	for i := before; i < len(r.findings); i++ {
-		r.findings[i].Severity = Doubtful
-	}
+	r.soften(before)
 	return ends, ok
 }
 
@@ -111,9 +114,7 @@ func (r *resolver) level(plate string, p *Plate, l *Level) (float64, bool) {
 	before := len(r.findings)
 	f, _ := p.ShownAs(r.cat)
 	v, ok := r.value(plate+"/levels/"+l.ID+"/at", l.At, need{label: "level of the plate", unit: f.Units[0], temperature: f.Temperature})
-	for i := before; i < len(r.findings); i++ {
-		r.findings[i].Severity = Doubtful
-	}
+	r.soften(before)
 	return v, ok
 }
 
@@ -128,8 +129,12 @@ func (r *Resolved) PlateLevels(p *Plate, cat *Catalog) (list []float64) {
 	return list
 }
 
+// MaxSlices is how many slices a plate can have.
+const MaxSlices = 6
+
 // PlateSlice is a slice of a plate, m.
 type PlateSlice struct {
+	ID   string
 	Axis int
 	At   float64
 	// Keep is −1 for what is less, 1 for what is greater, 0 for both.
@@ -143,10 +148,23 @@ func (r *Resolved) PlateSlices(p *Plate) []PlateSlice {
 	for i := range p.Slices {
 		s := &p.Slices[i]
 		if at, ok := quiet.slice("", s); ok {
-			list = append(list, PlateSlice{strings.Index("xyz", s.Across), at, map[string]int{Less: -1, Greater: 1}[s.Keep]})
+			list = append(list, PlateSlice{s.ID, strings.Index("xyz", s.Across), at, map[string]int{Less: -1, Greater: 1}[s.Keep]})
 		}
 	}
 	return list
+}
+
+// removeItem takes a slice, level or line away.
+func (p *Plate) removeItem(list, id string) (ok bool) {
+	switch list {
+	case "slices":
+		p.Slices, ok = without(p.Slices, id)
+	case "levels":
+		p.Levels, ok = without(p.Levels, id)
+	case "lines":
+		p.Lines, ok = without(p.Lines, id)
+	}
+	return ok
 }
 
 // plateBound checks the end of a colour bar. A fault there does not keep the
@@ -155,9 +173,7 @@ func (r *resolver) plateBound(place, text string, p *Plate) (float64, bool) {
 	before := len(r.findings)
 	f, _ := p.ShownAs(r.cat)
 	v, ok := r.value(place, text, need{label: "end of the colour bar", unit: f.Units[0], temperature: f.Temperature, optional: true})
-	for i := before; i < len(r.findings); i++ {
-		r.findings[i].Severity = Doubtful
-	}
+	r.soften(before)
 	return v, ok
 }
 

@@ -19,33 +19,18 @@ type value struct {
 	decides bool
 }
 
-// walk calls f with every text of a document, section by section in the order of the brief. What
-// f makes of a text stays, also where it lies in a map.
+// sections are those of a document in the order of the brief; "" is its head.
+var sections = []string{"", "space", "parameters", "parts", "materials", "conditions", "mesh", "run", "readings", "trials", "plates"}
+
+// walk calls f with every text of a document, section by section. What f makes of a text stays,
+// also where it lies in a map.
 func (d *Document) walk(f func(value)) {
-	d.walkHead(f)
-	d.walkSpace(f)
-	d.walkParameters(f)
-	for i := range d.Parts {
-		d.Parts[i].walk(i, f)
-	}
-	d.walkMaterials(f)
-	for i := range d.Conditions {
-		d.Conditions[i].walk("conditions", f)
-	}
-	d.walkMesh(f)
-	d.walkRun(f)
-	for i := range d.Readings {
-		d.Readings[i].walk("readings", f)
-	}
-	for i := range d.Trials {
-		d.Trials[i].walk(f)
-	}
-	for i := range d.Plates {
-		d.Plates[i].walk(f)
+	for _, section := range sections {
+		d.walkAt(section, f)
 	}
 }
 
-// walkAt is the walk through the section of a place alone.
+// walkAt is the walk through one section; what is none lies in the head.
 func (d *Document) walkAt(section string, f func(value)) {
 	switch section {
 	case "space":

@@ -1,5 +1,5 @@
 // Package plate finds what plates show of the fields of a result: where a plane or a level of a
-// field passes through the cells, values along lines, arrows and the ways that a vector leads.
+// field passes through the cells, and values along lines.
 package plate
 
 import (
@@ -39,9 +39,8 @@ func Across(axis int, at float64) Plane {
 	return p
 }
 
-// Slice cuts fields by a plane. shows says which parts are cut; values are those at the points of
-// the fields.
-func Slice(f *result.Fields, p Plane, shows func(part int32) bool, values ...[]float64) *Section {
+// Slice cuts fields by a plane; values are those at the points of the fields.
+func Slice(f *result.Fields, p Plane, values ...[]float64) *Section {
 	level := make([]float64, len(f.Nodes)/3)
 	parallel.For(len(level), 1<<14, func(_, lo, hi int) {
 		for i := lo; i < hi; i++ {
@@ -49,20 +48,20 @@ func Slice(f *result.Fields, p Plane, shows func(part int32) bool, values ...[]f
 			level[i] = p.Normal[0]*x[0] + p.Normal[1]*x[1] + p.Normal[2]*x[2] - p.At
 		}
 	})
-	return zeros(f, level, shows, values)
+	return zeros(f, level, values)
 }
 
 // Level is where a field has a value. Cells in which it is not known have none.
-func Level(f *result.Fields, field []float64, at float64, shows func(part int32) bool, values ...[]float64) *Section {
+func Level(f *result.Fields, field []float64, at float64, values ...[]float64) *Section {
 	level := make([]float64, len(field))
 	for i, v := range field {
 		level[i] = v - at
 	}
-	return zeros(f, level, shows, values)
+	return zeros(f, level, values)
 }
 
 // zeros is where a function of the points, straight between them, is zero.
-func zeros(f *result.Fields, level []float64, shows func(part int32) bool, values [][]float64) *Section {
+func zeros(f *result.Fields, level []float64, values [][]float64) *Section {
 	first := 0
 	out := &Section{Values: make([][]float32, len(values))}
 	for k := range f.Blocks {
@@ -78,7 +77,7 @@ func zeros(f *result.Fields, level []float64, shows func(part int32) bool, value
 			n := b.Element.Count()
 			for cell := lo; cell < hi; cell++ {
 				own := b.Cells[n*cell : n*(cell+1)]
-				if c.passes(own) && (shows == nil || shows(parts[cell])) {
+				if c.passes(own) {
 					c.cell(b.Element, simplices, own, parts[cell])
 				}
 			}

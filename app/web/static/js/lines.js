@@ -6,6 +6,9 @@ import { say } from './page.js';
 
 const COLOURS = ['#b04a26', '#1f6f6b', '#6b5b95', '#8a6d1b', '#3b6ea5', '#7a3b69'];
 
+/** The letter of an end: A to Z, then A2 and so on. */
+const letter = (n) => String.fromCharCode(65 + (n % 26)) + (n < 26 ? '' : Math.floor(n / 26) + 1);
+
 export class Lines {
   /** @param {object} host - config, view (null without a drawing), figures(x), shown(si) and edit(values) */
   constructor(host, brief) {
@@ -14,7 +17,7 @@ export class Lines {
     style.rel = 'stylesheet';
     style.href = '/static/vendor/uplot/uPlot.min.css';
     document.head.append(style);
-    this.lines = [...brief.querySelectorAll('[data-line]')].map((el) => ({ el, ends: host.config.lines[el.dataset.line.split('/').pop()] })).filter((l) => l.ends);
+    this.lines = [...brief.querySelectorAll('[data-line]')].map((el, i) => ({ el, letters: [letter(2 * i), letter(2 * i + 1)], ends: host.config.lines[el.dataset.line.split('/').pop()] })).filter((l) => l.ends);
     brief.addEventListener('change', (e) => { if (e.target.matches('[data-overlay]')) this.draw(); });
     brief.addEventListener('click', (e) => {
       if (e.target.id === 'add-line') this.add();
@@ -46,17 +49,17 @@ export class Lines {
     edit(values);
   }
 
-  /** Draws the ways on the drawing, from A to B. */
+  /** Draws the ways on the drawing, with letters at their ends. */
   mark() {
     const { view, config } = this.host;
     if (!view) return;
-    for (const { ends } of this.lines) {
+    for (const { ends, letters } of this.lines) {
       const at = (i) => new THREE.Vector3(...ends.slice(i, i + 3)).multiplyScalar(config.scale);
       const g = new THREE.BufferGeometry().setFromPoints([at(0), at(3)]);
       const line = new THREE.Line(g, new THREE.LineBasicMaterial({ color: 0x23292d, depthTest: false }));
       line.renderOrder = 5;
       view.scene.add(line);
-      view.labels.push({ id: 'A', kind: 'flag', text: 'A', anchor: at(0) }, { id: 'B', kind: 'flag', text: 'B', anchor: at(3) });
+      letters.forEach((text, end) => view.labels.push({ id: text, kind: 'flag', text, anchor: at(3 * end), way: true }));
     }
     view.draw();
   }
@@ -70,8 +73,9 @@ export class Lines {
     }));
   }
 
+  /** Draws the charts; of what comes too late nothing is drawn. */
   async draw() {
-    const { config, shown, figures } = this.host;
+    const { config, shown, figures } = this.host, ticket = this.newest = {};
     for (const line of this.lines) {
       const box = line.el.querySelector('.plot');
       let runs;
@@ -81,10 +85,14 @@ export class Lines {
         say(fault.message);
         continue;
       }
+      if (ticket !== this.newest) return;
       line.runs = runs;
       line.plot?.destroy();
       box.replaceChildren();
-      if (!runs.length) continue;
+      if (!runs.length) {
+        box.textContent = 'No run is chosen.';
+        continue;
+      }
       if (runs.every((r) => r.values.every((v) => v === null))) {
         box.textContent = 'The line runs through no part that has the field.';
         continue;
@@ -95,7 +103,7 @@ export class Lines {
         width: box.clientWidth, height: 190, legend: { live: true },
         cursor: { drag: { x: true, y: false }, points: { size: 6 } },
         scales: { x: { time: false } },
-        axes: [{ ...axis, label: `way from A to B, ${config.length}`, labelFont: font, labelSize: 18, size: 30 }, { ...axis, label: `${config.symbol}, ${config.unit}`, labelFont: font, labelSize: 18, size: 52 }],
+        axes: [{ ...axis, label: `way from ${line.letters.join(' to ')}, ${config.length}`, labelFont: font, labelSize: 18, size: 30 }, { ...axis, label: `${config.symbol}, ${config.unit}`, labelFont: font, labelSize: 18, size: 52 }],
         series: [{ label: 'way', value: (_, v) => (v === null ? '–' : `${figures(v)} ${config.length}`) },
           ...runs.map((r, i) => ({ label: r.number || config.symbol, stroke: COLOURS[i % COLOURS.length], width: 1.6, value: (_, v) => (v === null ? '–' : `${figures(v)} ${config.unit}`) }))],
       }, [runs[0].far.map((x) => x * config.scale), ...runs.map((r) => r.values.map((v) => (v === null ? null : shown(v))))], box);
@@ -106,6 +114,7 @@ export class Lines {
   /** Saves what is drawn as CSV. */
   save(line) {
     const { config, shown } = this.host;
+    if (!line.runs?.length) return say('No run is chosen.');
     const head = [`way (${config.length})`, ...line.runs.map((r) => `${config.field}${r.number && ` of run ${r.number}`} (${config.unit})`)];
     const rows = line.runs[0].far.map((x, i) => [x * config.scale, ...line.runs.map((r) => (r.values[i] === null ? '' : shown(r.values[i])))]);
     const link = document.createElement('a');

@@ -214,7 +214,7 @@ function marks() {
 
 /** Marks of extremes that are hidden by the device get a hollow dot; what is cut away has none. */
 function sight() {
-  view.labels = [...extremes.filter((l) => !slices || slices.stays(l.anchor)), ...view.labels.filter((l) => l.id === 'A' || l.id === 'B')];
+  view.labels = [...extremes.filter((l) => !slices || slices.stays(l.anchor)), ...view.labels.filter((l) => l.way)];
   const back = view.camera.getWorldDirection(new THREE.Vector3()).negate();
   const far = 3 * view.box.getSize(new THREE.Vector3()).length();
   const ray = new THREE.Raycaster();
@@ -259,7 +259,7 @@ function watch() {
       waiting = false;
       const r = view.canvas.getBoundingClientRect();
       ray.setFromCamera(new THREE.Vector2((e.clientX - r.left) / r.width * 2 - 1, 1 - (e.clientY - r.top) / r.height * 2), view.camera);
-      const cut = slices.meshes.filter(Boolean);
+      const cut = slices.meshes.filter((m) => m?.isMesh); // a level in a section is lines
       const hit = ray.intersectObjects([...groups.filter((g) => g.mesh.visible).map((g) => g.mesh), ...cut], false).find((h) => slices.stays(h.point, h.object));
       if (!hit) {
         out.textContent = '–';
@@ -389,10 +389,10 @@ document.getElementById('brief').addEventListener('change', (e) => {
 document.getElementById('brief').addEventListener('click', async (e) => {
   const button = e.target.closest('button[data-op]');
   if (!button) return;
-  const answer = await edit(JSON.parse(button.dataset.op));
+  const operation = JSON.parse(button.dataset.op), answer = await edit(operation);
   if (!answer.ok) return;
   const here = new URL(location.href);
-  if (!button.dataset.op.includes('/slices/')) here.searchParams.delete('plate');
+  if (operation.op === 'remove-plate') here.searchParams.delete('plate');
   const focus = JSON.parse(answer.headers.get('HX-Trigger-After-Swap') ?? '{}')['kettle:changed']?.focus ?? '';
   if (focus.startsWith('plates/')) here.searchParams.set('plate', focus.split('/')[1]);
   location.href = here;

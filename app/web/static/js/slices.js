@@ -4,7 +4,7 @@
 import { THREE } from './scene.js';
 import { say } from './page.js';
 
-const MOST = 6; // planes that the drawing is cut by
+const MOST = 6; // planes that the drawing is cut by, as many as a plate can have slices
 
 export class Slices {
   /**
