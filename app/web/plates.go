@@ -333,12 +333,12 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 		}
 	}
 	v.Plate = &plateView{Plate: plate, Number: chosen + 1, Derived: f.Derived,
-		Name:   k.field(at+"name", plate.Name, "name of the plate", "name"),
-		Field:  k.choice(at+"field", plate.Field, "field of the plate", names, words),
-		Low:    k.field(at+"low", plate.Low, "lower end of the colour bar", "automatic"),
-		High:   k.field(at+"high", plate.High, "upper end of the colour bar", "automatic"),
-		Unit:   k.choice(at+"unit", plate.Unit, "unit of the colour bar", shows.Units, shows.Units),
-		Axes: doc.Space.Axes(), Slices: k.slices(&plate), Lines: k.lines(&plate), Levels: k.levels(&plate),
+		Name:  k.field(at+"name", plate.Name, "name of the plate", "name"),
+		Field: k.choice(at+"field", plate.Field, "field of the plate", names, words),
+		Low:   k.field(at+"low", plate.Low, "lower end of the colour bar", "automatic"),
+		High:  k.field(at+"high", plate.High, "upper end of the colour bar", "automatic"),
+		Unit:  k.choice(at+"unit", plate.Unit, "unit of the colour bar", shows.Units, shows.Units),
+		Axes:  doc.Space.Axes(), Slices: k.slices(&plate), Lines: k.lines(&plate), Levels: k.levels(&plate),
 	}
 	for i := range v.Rows {
 		v.Rows[i].Plate = plate.ID

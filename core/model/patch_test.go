@@ -39,7 +39,21 @@ func TestPatchesOfMany(t *testing.T) {
 		_, err := model.ParsePatch(bad)
 		assert.Error(t, err, bad)
 	}
-	assert.Error(t, json.Unmarshal([]byte(`{"part":"a","beside":"b"}`), &back))
+	for file, says := range map[string]string{
+		`{"part":"a","beside":"b"}`:                                             "beside",
+		`{"part":"a","also":[{"part":"b","also":[{"part":"c"}]}]}`:              `the patch of the part "b", which is added or taken away, cannot have also`,
+		`{"part":"a","but":[{"part":"b","within":[["","1"],["",""],["",""]]}]}`: "say them of the first patch",
+		`{"part":"a","also":[{"part":"b","side":"top|left"}]}`:                  "take | and ¦ out",
+		`{"part":"a","but":[{"part":"b¦c"}]}`:                                   "take | and ¦ out",
+		`{"part":"a","also":[{"part":"b","copies":"3-1"}]}`:                     "3-1",
+		`{"part":"a","within":[["0|","1 mm"],["",""],["",""]]}`:                 `a box from "0|" to "1 mm"`,
+	} {
+		kept := back
+		err := json.Unmarshal([]byte(file), &back)
+		require.Error(t, err, file)
+		assert.Contains(t, err.Error(), says, file)
+		assert.Equal(t, kept, back, "nothing of it is taken")
+	}
 }
 
 // TestPatchesInSentences: they are edited by their places, said in words, follow the names of
