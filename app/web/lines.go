@@ -2,9 +2,7 @@ package web
 
 import (
 	"encoding/json"
-	"math"
 	"net/http"
-	"strconv"
 	"strings"
 
 	"saltkettle/core/model"
@@ -46,28 +44,42 @@ func (k *briefMaker) lines(p *model.Plate) []lineView {
 // alongLine is at how many places a line is drawn.
 const alongLine = 401
 
-// line answers with a field along a line: how far, m, and the values, SI, null where there is nothing.
-func (s *platesPage) line(w http.ResponseWriter, r *http.Request) {
-	q := r.URL.Query()
-	var ends [6]float64
-	texts := strings.Split(q.Get("ends"), ",")
-	for i := range ends {
-		v, err := math.NaN(), error(nil)
-		if len(texts) == len(ends) {
-			v, err = strconv.ParseFloat(texts[i], 64)
-		}
-		if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
-			http.Error(w, "A line has six numbers: its ends in metres.", http.StatusBadRequest)
-			return
-		}
-		ends[i] = v
-	}
-	f, err := s.fieldOf(r, -1)
-	if err != nil {
-		s.fail(w, r, err)
+// mostPlaces is how many places a request can ask for.
+const mostPlaces = 1000
+
+// at answers with a field at places, SI, null where there is nothing.
+func (s *platesPage) at(w http.ResponseWriter, r *http.Request) {
+	count := strings.Count(r.URL.Query().Get("places"), ",") + 1
+	numbers, ok := numbersIn(r, "places", count)
+	if !ok || count%3 != 0 || count > 3*mostPlaces {
+		http.Error(w, "Places have three coordinates each, in metres.", http.StatusBadRequest)
 		return
 	}
-	far, values := plate.Along(f, plate.Line{From: [3]float64(ends[:3]), To: [3]float64(ends[3:])}, alongLine, f.Values[0].Values)
+	a, ok := s.ask(w, r)
+	if !ok {
+		return
+	}
+	var places [][3]float64
+	for i := 0; i < count; i += 3 {
+		places = append(places, [3]float64(numbers[i:i+3]))
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.Header().Set("Cache-Control", "no-store")
+	_ = json.NewEncoder(w).Encode(result.Values(a.in.At(places, a.values)[0])) // the other side may have gone
+}
+
+// line answers with a field along a line: how far, m, and the values, SI, null where there is nothing.
+func (s *platesPage) line(w http.ResponseWriter, r *http.Request) {
+	ends, ok := numbersIn(r, "ends", 6)
+	if !ok {
+		http.Error(w, "A line has six numbers: its ends in metres.", http.StatusBadRequest)
+		return
+	}
+	a, ok := s.ask(w, r)
+	if !ok {
+		return
+	}
+	far, values := a.in.Along(plate.Line{From: [3]float64(ends[:3]), To: [3]float64(ends[3:])}, alongLine, a.values)
 	w.Header().Set("Content-Type", "application/json")
 	w.Header().Set("Cache-Control", "no-store")
 	_ = json.NewEncoder(w).Encode(struct { // the other side may have gone

@@ -116,6 +116,15 @@ var operations = map[string]operation{
 	"add-line": {nil, func(d *model.Document, f url.Values) (string, error) {
 		return d.AddLine(f.Get("id"), model.Line{FromX: f.Get("from_x"), FromY: f.Get("from_y"), FromZ: f.Get("from_z"), ToX: f.Get("to_x"), ToY: f.Get("to_y"), ToZ: f.Get("to_z")})
 	}},
+	"add-arrows": {nil, func(d *model.Document, f url.Values) (string, error) {
+		return d.AddArrows(f.Get("id"), model.Arrows{Field: f.Get("field"), On: f.Get("on"), Count: f.Get("count")})
+	}},
+	"add-streams": {nil, func(d *model.Document, f url.Values) (string, error) {
+		return d.AddStreams(f.Get("id"), model.Streams{Field: f.Get("field"), From: model.Everywhere, Count: f.Get("count")})
+	}},
+	"add-probe": {nil, func(d *model.Document, f url.Values) (string, error) {
+		return d.AddProbe(f.Get("id"), model.Probe{X: f.Get("x"), Y: f.Get("y"), Z: f.Get("z")})
+	}},
 	"remove-plate": {of("plates/%s"), func(d *model.Document, f url.Values) (string, error) { return "", d.RemovePlate(f.Get("id")) }},
 
 	"add-trials": {nil, func(d *model.Document, f url.Values) (string, error) {

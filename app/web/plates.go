@@ -3,7 +3,6 @@ package web
 import (
 	"fmt"
 	"html/template"
-	"io"
 	"math"
 	"net/http"
 	"slices"
@@ -12,11 +11,9 @@ import (
 	"unicode/utf8"
 
 	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
 
 	"saltkettle/app/store"
-	"saltkettle/core/drawing"
-	"saltkettle/core/model"
-	"saltkettle/core/physics"
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
 )
@@ -58,26 +55,6 @@ type platesView struct {
 	RunStatus *runView
 }
 
-// plateView is a plate with its settings as fields.
-type plateView struct {
-	model.Plate
-	Number                 int
-	Derived                bool // smoothed from what was solved for
-	Name                   field
-	Field, Low, High, Unit field
-	Slices                 []sliceView
-	Lines                  []lineView
-	Overlays               []overlayView
-	Axes                   []string // that a slice can be across
-	Levels                 []levelView
-}
-
-// plateLink leads to a plate, or to a new one of a field.
-type plateLink struct {
-	ID, Number, Name string
-	Chosen           bool
-}
-
 // balanceView is the account of a conserved quantity.
 type balanceView struct {
 	Name, Words string
@@ -93,48 +70,34 @@ type chartView struct {
 	Plot           string
 }
 
-// extremeView is a greatest or least value with its place.
-type extremeView struct{ Value, Unit, Part, At string }
-
-// plateConfig is what the script of the page needs.
-type plateConfig struct {
-	Run      uint                  `json:"run"`
-	Token    string                `json:"token"`
-	Model    uint                  `json:"model"`
-	Unit     string                `json:"unit"`
-	Field    string                `json:"field"`
-	Symbol   string                `json:"symbol"`
-	Factor   float64               `json:"factor"` // value in unit = (SI value − offset) / factor
-	Offset   float64               `json:"offset"`
-	Low      *float64              `json:"low"` // fixed ends, SI
-	High     *float64              `json:"high"`
-	Parts    []string              `json:"parts"`
-	Length   string                `json:"length"` // unit of the drawing
-	Scale    float64               `json:"scale"`
-	Greatest []float64             `json:"greatest"` // place, m
-	Least    []float64             `json:"least"`
-	Modes    []string              `json:"modes"` // what each is called
-	Plate    string                `json:"plate"`
-	Slices   []sliceConfig         `json:"slices"`
-	Lines    map[string][6]float64 `json:"lines"`  // by number: both ends, m
-	Levels   []float64             `json:"levels"` // SI
-}
-
 // platesPage is the plates of a model and what its results are handed over as.
 type platesPage struct {
 	*desk
-	inside inside
+	insides  *recent[*interior]
+	surfaces *recent[*result.SurfaceFile]
+}
+
+func newPlatesPage(d *desk) *platesPage {
+	return &platesPage{d, &recent[*interior]{most: insideKept}, &recent[*result.SurfaceFile]{most: surfacesKept}}
 }
 
 // Routes adds the routes of plates and results.
 func (s *platesPage) Routes(r chi.Router) {
 	r.Get("/models/{model}/plates", s.plates)
 	r.Get("/models/{model}/readings.csv", s.exportReadings)
-	r.Get("/runs/{run}/surface", s.surface)
+	r.Group(func(r chi.Router) {
+		// What is drawn is sent in as few bytes as can be had without much waiting.
+		r.Use(middleware.Compress(1, "application/octet-stream"))
+		r.Get("/runs/{run}/surface", s.surface)
+		r.Get("/runs/{run}/values", s.surfaceValues)
+		r.Get("/runs/{run}/slice", s.heavy(s.slice))
+		r.Get("/runs/{run}/level", s.heavy(s.level))
+		r.Get("/runs/{run}/arrows", s.heavy(s.arrows))
+		r.Get("/runs/{run}/streams", s.heavy(s.streams))
+	})
 	r.Get("/runs/{run}/result.vtu", s.exportVTU)
-	r.Get("/runs/{run}/slice", s.heavy(s.slice))
 	r.Get("/runs/{run}/line", s.heavy(s.line))
-	r.Get("/runs/{run}/level", s.heavy(s.level))
+	r.Get("/runs/{run}/at", s.heavy(s.at))
 	r.Get("/runs/{run}/nodes.csv", s.exportCSV)
 	r.Get("/runs/{run}/moments.zip", s.exportMoments)
 	r.Get("/runs/{run}/over-time.csv", s.exportHistory)
@@ -291,92 +254,6 @@ func solverWords(r *result.Result) string {
 	return words
 }
 
-// fillPlate sets the plate of an id, the first one if it is empty, and what the script
-// needs for it.
-func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.Result, id string) error {
-	list := doc.Plates
-	if len(list) == 0 {
-		list = model.New("").Plates
-	}
-	chosen := 0
-	if id != "" {
-		if chosen = slices.IndexFunc(list, func(p model.Plate) bool { return p.ID == id }); chosen < 0 {
-			return fmt.Errorf("the plate %q of this model: %w", id, store.ErrNotFound)
-		}
-	}
-	plate := list[chosen]
-	for i, p := range list {
-		v.Plates = append(v.Plates, plateLink{p.ID, roman(i + 1), p.Name, i == chosen})
-	}
-	k := &briefMaker{doc: doc, id: v.Model.ID, faults: map[string]string{}}
-	k.resolved, k.findings = model.Resolve(doc, physics.Catalog())
-	for _, f := range k.findings {
-		k.faults[f.Place] = f.Message
-	}
-	shows, u := plate.ShownAs(physics.Catalog())
-	f, there := res.FieldNamed(shows.Name)
-	for i := 0; !there && i < len(res.Fields); i++ {
-		// The run does not have the field of the plate: the first one is shown that can be.
-		f = res.Fields[i]
-		_, there = physics.Catalog().Field(f.Name)
-		plate.Field, plate.Low, plate.High = f.Name, "", ""
-	}
-	shows, u = plate.ShownAs(physics.Catalog())
-	plate.Field, plate.Unit = shows.Name, u.Text
-	at := "plates/" + plate.ID + "/"
-	var names, words []string
-	for _, p := range physics.Catalog().Fields {
-		if _, ok := res.FieldNamed(p.Name); ok {
-			text := capital(p.Words())
-			names, words = append(names, p.Name), append(words, text)
-			v.Fields = append(v.Fields, plateLink{ID: p.Name, Name: text})
-		}
-	}
-	v.Plate = &plateView{Plate: plate, Number: chosen + 1, Derived: f.Derived,
-		Name:  k.field(at+"name", plate.Name, "name of the plate", "name"),
-		Field: k.choice(at+"field", plate.Field, "field of the plate", names, words),
-		Low:   k.field(at+"low", plate.Low, "lower end of the colour bar", "automatic"),
-		High:  k.field(at+"high", plate.High, "upper end of the colour bar", "automatic"),
-		Unit:  k.choice(at+"unit", plate.Unit, "unit of the colour bar", shows.Units, shows.Units),
-		Axes:  doc.Space.Axes(), Slices: k.slices(&plate), Lines: k.lines(&plate), Levels: k.levels(&plate),
-	}
-	for i := range v.Rows {
-		v.Rows[i].Plate = plate.ID
-	}
-	c := plateConfig{Run: v.Run.ID, Token: v.Run.Token, Model: v.Model.ID, Unit: plate.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
-	c.Modes, c.Plate, c.Slices = v.Modes, plate.ID, []sliceConfig{}
-	c.Lines, c.Levels = k.resolved.PlateLines(&plate), k.resolved.PlateLevels(&plate, physics.Catalog())
-	for _, cut := range k.resolved.PlateSlices(&plate) {
-		c.Slices = append(c.Slices, sliceConfig(cut))
-	}
-	c.Length, c.Scale = drawing.Scale(doc.Space.Unit)
-	lo, hi, fixedLo, fixedHi := k.resolved.PlateRange(&plate, physics.Catalog())
-	if fixedLo {
-		c.Low = &lo
-	}
-	if fixedHi {
-		c.High = &hi
-	}
-	for _, p := range res.Document.Parts {
-		c.Parts = append(c.Parts, p.Name)
-	}
-	if f.Greatest == nil { // a run from before other fields had extremes
-		f.Greatest, f.Least = res.Greatest, res.Least
-	}
-	if f.Greatest != nil && f.Least != nil {
-		v.Greatest, v.Least = newExtreme(f.Greatest, &c), newExtreme(f.Least, &c)
-		c.Greatest, c.Least = f.Greatest.At[:], f.Least.At[:]
-	}
-	v.Config = &c
-	return nil
-}
-
-func newExtreme(e *result.Extreme, c *plateConfig) *extremeView {
-	value, u := splitUnit(quantity.Show(e.Value, c.Unit, false, 0))
-	at := fmt.Sprintf("%s, %s, %s %s", trim(e.At[0]*c.Scale), trim(e.At[1]*c.Scale), trim(e.At[2]*c.Scale), c.Length)
-	return &extremeView{value, u, e.Part, at}
-}
-
 // charts draws the readings of a run in time.
 func charts(res *result.Result) []chartView {
 	h := res.History
@@ -405,29 +282,6 @@ func charts(res *result.Result) []chartView {
 		}
 	}
 	return list
-}
-
-// surface answers with the surface of a run for drawing.
-func (s *platesPage) surface(w http.ResponseWriter, r *http.Request) {
-	run, err := s.resultOf(r)
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	file, err := result.OpenSurface(s.store.RunDir(run.ID))
-	if err != nil {
-		s.fail(w, r, err)
-		return
-	}
-	defer file.Close()
-	w.Header().Set("Content-Type", "application/octet-stream")
-	// Numbers of runs mean another result in another data folder at the same address: only
-	// what is asked for by its token may be kept.
-	w.Header().Set("Cache-Control", "no-store")
-	if token := r.URL.Query().Get("of"); token != "" && token == run.Token {
-		w.Header().Set("Cache-Control", "private, max-age=86400, immutable")
-	}
-	_, _ = io.Copy(w, file) // the other side may have gone
 }
 
 // errorWords says what the errors of the readings of a run are, and why some are not known.

@@ -1,15 +1,17 @@
 package web
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
+	"sync"
+	"sync/atomic"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"saltkettle/app/store"
-	"saltkettle/core/result"
 )
 
 // TestWrongQuestionsOfPlates: what a page would never ask is answered as wrong or not there,
@@ -22,38 +24,44 @@ func TestWrongQuestionsOfPlates(t *testing.T) {
 	_, err = s.store.CancelQueued(t.Context(), run.ID)
 	require.NoError(t, err)
 	bare := fmt.Sprintf("/runs/%d", run.ID)
-	for _, path := range []string{"/slice?axis=0&at=0&field=temperature", "/line?field=temperature&ends=0,0,0,1,0,0", "/level?at=353&field=temperature", "/moments.zip", "/result.vtu", "/nodes.csv", "/surface"} {
+	for _, path := range []string{"/slice?normal=1,0,0&at=0&field=temperature", "/line?field=temperature&ends=0,0,0,1,0,0", "/level?at=353&field=temperature", "/moments.zip", "/result.vtu", "/nodes.csv", "/surface", "/values?field=temperature", "/streams?vector=heat_flux&count=4&field=temperature", "/arrows?vector=heat_flux&count=4&on=inside&field=temperature", "/at?places=0,0,0&field=temperature"} {
 		resp, body := s.do("GET", bare+path, nil)
 		assert.Equal(t, http.StatusNotFound, resp.StatusCode, path)
 		assert.Contains(t, body, "Not here", path)
 	}
 	for _, moment := range []string{"abc", "-1", "1.5"} {
-		resp, _ := s.do("GET", bare+"/slice?axis=0&at=0&field=temperature&moment="+moment, nil)
+		resp, _ := s.do("GET", bare+"/slice?normal=1,0,0&at=0&field=temperature&moment="+moment, nil)
 		assert.Equal(t, http.StatusBadRequest, resp.StatusCode, moment)
 	}
 }
 
-// TestFieldsReadLastAreKept: the one asked for comes to the front, what cannot be read drives
-// none out, and another attempt of a run is another result.
-func TestFieldsReadLastAreKept(t *testing.T) {
-	var c inside
-	run := func(token string) *store.Run {
-		r := &store.Run{Token: token}
-		r.ID = 7
-		return r
+// TestWhatWasMadeLastIsKept: what is asked for comes to the front, what cannot be made drives nothing
+// out for long, and several who want it at once have it made once.
+func TestWhatWasMadeLastIsKept(t *testing.T) {
+	c := recent[int]{most: 3}
+	count := 0
+	do := func() (int, error) { count++; return count, nil }
+	for _, of := range []string{"a", "b", "c", "a", "d", "a"} {
+		_, err := c.get(of, do)
+		require.NoError(t, err)
 	}
-	first := new(result.Fields)
-	for i := range insideKept {
-		c.list = append(c.list, insideField{of: fmt.Sprintf("7 a temperature %d", i-1), fields: new(result.Fields)})
-	}
-	c.list[insideKept-1].fields = first
-	got, err := c.load(t.TempDir(), run("a"), "temperature", insideKept-2)
+	assert.Equal(t, 4, count)
+	_, err := c.get("b", do)
 	require.NoError(t, err)
-	assert.Same(t, first, got)
-	assert.Same(t, first, c.list[0].fields)
-	for _, r := range []*store.Run{run("b"), run("")} {
-		_, err = c.load(t.TempDir(), r, "temperature", -1)
-		assert.Error(t, err, "there are no files")
+	assert.Equal(t, 5, count, "b was driven out, a was not")
+	for range 2 {
+		_, err = c.get("broken", func() (int, error) { count++; return 0, errors.New("no") })
+		assert.Error(t, err)
 	}
-	assert.Len(t, c.list, insideKept)
+	assert.Equal(t, 7, count, "it is tried again")
+	assert.Len(t, c.list, 2)
+	var wait sync.WaitGroup
+	var made atomic.Int32
+	for range 8 {
+		wait.Go(func() {
+			_, _ = c.get("slow", func() (int, error) { made.Add(1); return 1, nil })
+		})
+	}
+	wait.Wait()
+	assert.Equal(t, int32(1), made.Load())
 }

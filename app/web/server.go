@@ -26,6 +26,7 @@ import (
 	"saltkettle/app/jobs"
 	"saltkettle/app/store"
 	"saltkettle/core/model"
+	"saltkettle/core/result"
 )
 
 //go:embed templates/*.html
@@ -66,7 +67,7 @@ func New(s *store.Store, m *jobs.Manager, log *slog.Logger) (*Server, error) {
 	d := &desk{store: s, jobs: m, log: log, templates: t, gate: newGate()}
 	materials, trials := &materialsPage{d}, &trialsPage{d}
 	sheet := &sheetPage{desk: d, answers: map[string]answer{"materials": materials.answerMaterials, "trials": trials.answerTrials}}
-	return &Server{d, []resource{&shelfPage{d}, sheet, &shapeFiles{desk: d}, &runsAPI{d}, &platesPage{desk: d}, trials, &revisionsPage{d}, materials, &storagePage{d}}}, nil
+	return &Server{d, []resource{&shelfPage{d}, sheet, &shapeFiles{desk: d}, &runsAPI{d}, newPlatesPage(d), trials, &revisionsPage{d}, materials, &storagePage{d}}}, nil
 }
 
 // Handler returns the routes with their middleware.
@@ -205,10 +206,11 @@ func (s *desk) fail(w http.ResponseWriter, r *http.Request, err error) {
 	var tooLarge *http.MaxBytesError
 	var clash *model.ClashError
 	var said *userError
+	var none *result.NotKeptError
 	var refused *store.RefusedError
 	var active *store.ActiveError
 	switch {
-	case store.IsNotFound(err):
+	case store.IsNotFound(err), errors.As(err, &none):
 		status, title = http.StatusNotFound, "Not here"
 	case errors.As(err, &clash):
 		s.answerClash(w, r, clash)

@@ -351,8 +351,8 @@ func TestRunToPlates(t *testing.T) {
 	assert.Contains(t, plates, "how far a reading may be from the exact one")
 	s.edit(m, "op=add-slice&id=I&across=z", url.Values{"at": {"4 mm"}})
 	_, plates = s.do("GET", base+"/plates", nil)
-	assert.Contains(t, plates, `"slices":[{"id":"1","axis":2,"at":0.004,"keep":-1}]`)
-	resp, cut := s.do("GET", "/runs/1/slice?axis=2&at=0.004&field=temperature", nil)
+	assert.Contains(t, plates, `"slices":[{"id":"1","normal":[0,0,1],"at":0.004,"keep":-1}]`)
+	resp, cut := s.do("GET", "/runs/1/slice?normal=0,0,2&at=0.004&field=temperature", nil)
 	require.Equal(t, http.StatusOK, resp.StatusCode)
 	length := binary.LittleEndian.Uint32([]byte(cut))
 	var head struct{ Corners, Count int }
@@ -363,8 +363,8 @@ func TestRunToPlates(t *testing.T) {
 		z := math.Float32frombits(binary.LittleEndian.Uint32([]byte(cut)[4+int(length)+36*i+8:]))
 		require.InDelta(t, 0.004, z, 1e-6)
 	}
-	for query, code := range map[string]int{"axis=3&at=0&field=temperature": http.StatusBadRequest, "axis=0&at=soon&field=temperature": http.StatusBadRequest,
-		"axis=0&at=0&field=speed": http.StatusNotFound, "axis=0&at=0&field=temperature&moment=4": http.StatusNotFound} {
+	for query, code := range map[string]int{"normal=0,0,0&at=0&field=temperature": http.StatusBadRequest, "normal=1,0,0&at=soon&field=temperature": http.StatusBadRequest,
+		"normal=1,0,0&at=0&field=speed": http.StatusNotFound, "normal=1,0,0&at=0&field=temperature&moment=4": http.StatusNotFound} {
 		resp, _ := s.do("GET", "/runs/1/slice?"+query, nil)
 		assert.Equal(t, code, resp.StatusCode, query)
 	}

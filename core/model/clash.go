@@ -98,7 +98,7 @@ func at(tree any, path []string) (found any, ok bool) {
 }
 
 // entered are the lists whose entries places speak of.
-var entered = []string{"parameters", "materials", "parts", "conditions", "readings", "plates", "trials", "points", "holes", "caps", "cuts", "near", "walls", "vary", "slices", "lines", "levels"}
+var entered = []string{"parameters", "materials", "parts", "conditions", "readings", "plates", "trials", "points", "holes", "caps", "cuts", "near", "walls", "vary", "slices", "lines", "levels", "arrows", "streams", "probes"}
 
 // said writes what stands at a place in a few words.
 func said(v any) string {

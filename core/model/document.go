@@ -342,66 +342,6 @@ func (d *Document) Modal() bool   { return d.Run.Kind == Modes }
 func (d *Document) Swings() bool  { return d.Run.Kind == Response }
 func (d *Document) Dynamic() bool { return d.Transient() || d.Modal() || d.Swings() }
 
-// Plate is a kept picture of a result.
-type Plate struct {
-	ID   string `json:"id"`
-	Name string `json:"name"`
-	// Field is what is shown: "temperature" or "potential".
-	Field string `json:"field"`
-	// Unit of the colour bar.
-	Unit string `json:"unit,omitempty"`
-	// Low and High fix the range of the colour bar; empty means what the result
-	// has.
-	Low  string `json:"low,omitempty"`
-	High string `json:"high,omitempty"`
-	// Slices are planes at which the device is seen cut open.
-	Slices []Slice `json:"slices,omitempty"`
-	// Levels are values at which the field has a surface, or in a section a line.
-	Levels []Level `json:"levels,omitempty"`
-	// Lines are ways along which the field is drawn over the distance.
-	Lines []Line `json:"lines,omitempty"`
-}
-
-// Level is a value of the field of a plate.
-type Level struct {
-	// ID is the number that the level keeps.
-	ID string `json:"id,omitempty"`
-	At string `json:"at"`
-}
-
-// Line is a straight way from one place to another; an empty coordinate is 0.
-type Line struct {
-	// ID is the number that the line keeps.
-	ID    string `json:"id,omitempty"`
-	FromX string `json:"from_x,omitempty"`
-	FromY string `json:"from_y,omitempty"`
-	FromZ string `json:"from_z,omitempty"`
-	ToX   string `json:"to_x,omitempty"`
-	ToY   string `json:"to_y,omitempty"`
-	ToZ   string `json:"to_z,omitempty"`
-}
-
-// ends are the coordinates of a line with their places in it.
-func (l *Line) ends() [6]struct {
-	name string
-	text *string
-} {
-	return [6]struct {
-		name string
-		text *string
-	}{{"from_x", &l.FromX}, {"from_y", &l.FromY}, {"from_z", &l.FromZ}, {"to_x", &l.ToX}, {"to_y", &l.ToY}, {"to_z", &l.ToZ}}
-}
-
-// Slice is a plane across an axis at which a plate cuts the device open.
-type Slice struct {
-	// ID is the number that the slice keeps.
-	ID     string `json:"id,omitempty"`
-	Across string `json:"across"` // x, y or z
-	At     string `json:"at"`
-	// Keep says which side of the device is seen, [Less] or [Greater]; empty means both.
-	Keep string `json:"keep,omitempty"`
-}
-
 // Units lists the units of length for drawings.
 var Units = []string{"mm", "cm", "m", "µm", "in"}
 

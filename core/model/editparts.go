@@ -152,7 +152,7 @@ func (d *Document) RemoveItem(place string) error {
 	case at == "mesh/walls":
 		d.Mesh.Walls, ok = without(d.Mesh.Walls, id)
 	case strings.HasPrefix(owner, "plates/"):
-		if p := d.plate(strings.TrimPrefix(owner, "plates/")); p != nil {
+		if p, err := d.plate(strings.TrimPrefix(owner, "plates/")); err == nil {
 			ok = p.removeItem(list, id)
 		}
 	case list == "vary":

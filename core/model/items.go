@@ -25,6 +25,9 @@ func (v *Vary) key() *string     { return &v.ID }
 func (s *Slice) key() *string    { return &s.ID }
 func (l *Line) key() *string     { return &l.ID }
 func (l *Level) key() *string    { return &l.ID }
+func (a *Arrows) key() *string   { return &a.ID }
+func (s *Streams) key() *string  { return &s.ID }
+func (p *Probe) key() *string    { return &p.ID }
 
 // find returns the index of the entry that a place calls id, −1 if there is none.
 func find[T any, P item[T]](list []T, id string) int {
@@ -99,6 +102,9 @@ func (d *Document) Enumerate() {
 		enumerate(d.Plates[i].Slices)
 		enumerate(d.Plates[i].Lines)
 		enumerate(d.Plates[i].Levels)
+		enumerate(d.Plates[i].Arrows)
+		enumerate(d.Plates[i].Streams)
+		enumerate(d.Plates[i].Probes)
 	}
 }
 

@@ -1,7 +1,9 @@
 package model
 
 import (
+	"math"
 	"slices"
+	"strconv"
 	"strings"
 
 	"saltkettle/core/formula"
@@ -51,6 +53,16 @@ func (r *resolver) plates() {
 		for k := range p.Levels {
 			r.level(place, p, &p.Levels[k])
 		}
+		for k := range p.Arrows {
+			r.arrows(place, &p.Arrows[k])
+		}
+		for k := range p.Streams {
+			r.streams(place, p, &p.Streams[k])
+		}
+		for k := range p.Probes {
+			r.probe(place, &p.Probes[k])
+		}
+		r.look(place, p)
 		if okLo && okHi && p.Low != "" && p.High != "" && lo >= hi {
 			r.find(Doubtful, place+"/low", "", "the range of the plate %q ends before it begins", p.Name)
 		}
@@ -64,12 +76,40 @@ func (r *resolver) soften(before int) {
 	}
 }
 
+// normal is that of a slice across an axis, or of numbers with commas between them.
+func (s *Space) normal(across string) (n [3]float64, ok bool) {
+	axes := s.Axes()
+	if i := slices.Index(axes, across); i >= 0 {
+		n[strings.Index("xyz", across)] = 1
+		return n, true
+	}
+	texts := strings.Split(across, ",")
+	if len(texts) < len(axes) || len(texts) > 3 {
+		return n, false
+	}
+	size := 0.0
+	for i, text := range texts {
+		v, err := strconv.ParseFloat(strings.TrimSpace(text), 64)
+		if err != nil || math.Abs(v) > 1e6 || v != v || i >= len(axes) && v != 0 {
+			return n, false
+		}
+		n[i] = v
+		size += v * v
+	}
+	for i := range n {
+		n[i] /= math.Sqrt(size)
+	}
+	return n, size > 1e-12
+}
+
 // slice checks a slice of a plate, whose faults keep no model from running.
-func (r *resolver) slice(plate string, s *Slice) (at float64, ok bool) {
+func (r *resolver) slice(plate string, s *Slice) (normal [3]float64, at float64, ok bool) {
 	place, before := plate+"/slices/"+s.ID, len(r.findings)
 	at, ok = r.value(place+"/at", s.At, need{label: "place of the slice", unit: lengthUnit})
-	if axes := r.doc.Space.Axes(); !slices.Contains(axes, s.Across) {
-		r.find(Doubtful, place+"/across", "write "+strings.Join(axes, " or "), "a slice is across %s, not %q", strings.Join(axes, " or "), s.Across)
+	normal, good := r.doc.Space.normal(s.Across)
+	if !good {
+		axes := strings.Join(r.doc.Space.Axes(), " or ")
+		r.find(Doubtful, place+"/across", "write "+axes+", or a direction such as 1, 1, 0", "a slice is across %s, not %q", axes, s.Across)
 		ok = false
 	}
 	if !slices.Contains([]string{"", Less, Greater}, s.Keep) {
@@ -77,7 +117,7 @@ func (r *resolver) slice(plate string, s *Slice) (at float64, ok bool) {
 		ok = false
 	}
 	r.soften(before)
-	return at, ok
+	return normal, at, ok
 }
 
 // line evaluates the ends of a line of a plate, m, whose faults keep no model from running.
@@ -99,7 +139,7 @@ func (r *resolver) line(plate string, l *Line) (ends [6]float64, ok bool) {
 // PlateLines evaluates those lines of a plate that can be: from x, y, z to x, y, z, m, by their
 // numbers.
 func (r *Resolved) PlateLines(p *Plate) map[string][6]float64 {
-	quiet := &resolver{doc: r.Document, out: r, cat: &Catalog{}}
+	quiet := r.quiet(&Catalog{})
 	list := map[string][6]float64{}
 	for i := range p.Lines {
 		if ends, ok := quiet.line("", &p.Lines[i]); ok {
@@ -120,7 +160,7 @@ func (r *resolver) level(plate string, p *Plate, l *Level) (float64, bool) {
 
 // PlateLevels evaluates those levels of a plate that can be, SI.
 func (r *Resolved) PlateLevels(p *Plate, cat *Catalog) (list []float64) {
-	quiet := &resolver{doc: r.Document, out: r, cat: cat}
+	quiet := r.quiet(cat)
 	for i := range p.Levels {
 		if v, ok := quiet.level("", p, &p.Levels[i]); ok {
 			list = append(list, v)
@@ -134,27 +174,27 @@ const MaxSlices = 6
 
 // PlateSlice is a slice of a plate, m.
 type PlateSlice struct {
-	ID   string
-	Axis int
-	At   float64
+	ID     string
+	Normal [3]float64 // of length 1
+	At     float64
 	// Keep is −1 for what is less, 1 for what is greater, 0 for both.
 	Keep int
 }
 
 // PlateSlices evaluates those slices of a plate that can be.
 func (r *Resolved) PlateSlices(p *Plate) []PlateSlice {
-	quiet := &resolver{doc: r.Document, out: r, cat: &Catalog{}}
+	quiet := r.quiet(&Catalog{})
 	var list []PlateSlice
 	for i := range p.Slices {
 		s := &p.Slices[i]
-		if at, ok := quiet.slice("", s); ok {
-			list = append(list, PlateSlice{s.ID, strings.Index("xyz", s.Across), at, map[string]int{Less: -1, Greater: 1}[s.Keep]})
+		if normal, at, ok := quiet.slice("", s); ok {
+			list = append(list, PlateSlice{s.ID, normal, at, map[string]int{Less: -1, Greater: 1}[s.Keep]})
 		}
 	}
 	return list
 }
 
-// removeItem takes a slice, level or line away.
+// removeItem takes a slice, level, line, arrows, streams or a probe away.
 func (p *Plate) removeItem(list, id string) (ok bool) {
 	switch list {
 	case "slices":
@@ -163,6 +203,12 @@ func (p *Plate) removeItem(list, id string) (ok bool) {
 		p.Levels, ok = without(p.Levels, id)
 	case "lines":
 		p.Lines, ok = without(p.Lines, id)
+	case "arrows":
+		p.Arrows, ok = without(p.Arrows, id)
+	case "streams":
+		p.Streams, ok = without(p.Streams, id)
+	case "probes":
+		p.Probes, ok = without(p.Probes, id)
 	}
 	return ok
 }

@@ -264,6 +264,10 @@ func (p *Plate) walk(f func(value)) {
 	f(note(at+"unit", &p.Unit))
 	f(bound(at+"low", "range of plate "+p.ID, &p.Low))
 	f(bound(at+"high", "range of plate "+p.ID, &p.High))
+	f(note(at+"map", &p.Map))
+	f(note(at+"spacing", &p.Spacing))
+	f(bound(at+"bands", "bands of plate "+p.ID, &p.Bands))
+	f(bound(at+"bent", "bending of plate "+p.ID, &p.Bent))
 	for i := range p.Slices {
 		s := &p.Slices[i]
 		place := at + "slices/" + s.ID + "/"
@@ -280,5 +284,27 @@ func (p *Plate) walk(f func(value)) {
 		for _, e := range l.ends() {
 			f(bound(at+"lines/"+l.ID+"/"+e.name, "line of plate "+p.ID, e.text))
 		}
+	}
+	for i := range p.Arrows {
+		a := &p.Arrows[i]
+		place := at + "arrows/" + a.ID + "/"
+		f(note(place+"field", &a.Field))
+		f(note(place+"on", &a.On))
+		f(bound(place+"count", "arrows of plate "+p.ID, &a.Count))
+		f(note(place+"length", &a.Length))
+	}
+	for i := range p.Streams {
+		s := &p.Streams[i]
+		place := at + "streams/" + s.ID + "/"
+		f(note(place+"field", &s.Field))
+		f(note(place+"from", &s.From))
+		f(bound(place+"count", "streams of plate "+p.ID, &s.Count))
+	}
+	for i := range p.Probes {
+		b := &p.Probes[i]
+		place := at + "probes/" + b.ID + "/"
+		f(bound(place+"x", "probe of plate "+p.ID, &b.X))
+		f(bound(place+"y", "probe of plate "+p.ID, &b.Y))
+		f(bound(place+"z", "probe of plate "+p.ID, &b.Z))
 	}
 }

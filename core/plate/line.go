@@ -1,11 +1,6 @@
 package plate
 
-import (
-	"math"
-
-	"saltkettle/core/fem"
-	"saltkettle/core/result"
-)
+import "math"
 
 // Line is a way between two places, m.
 type Line struct{ From, To [3]float64 }
@@ -28,30 +23,13 @@ func (l Line) Length() float64 {
 }
 
 // Along takes values at count places, evenly spread along a line with both ends. Where there is
-// nothing they are not numbers. Where parts meet it takes those of the first.
-func Along(f *result.Fields, l Line, count int, values ...[]float64) (far []float64, out [][]float64) {
-	points := make([]float64, 0, 3*count)
+// nothing they are not numbers. Where parts meet it takes those of one of them.
+func (in *Inside) Along(l Line, count int, values ...[]float64) (far []float64, out [][]float64) {
+	points := make([][3]float64, count)
+	far = make([]float64, count)
 	for i := range count {
 		part := float64(i) / float64(count-1)
-		x := l.At(part)
-		points = append(points, x[:]...)
-		far = append(far, part*l.Length())
+		points[i], far[i] = l.At(part), part*l.Length()
 	}
-	return far, Values(f, points, values...)
-}
-
-// Values takes values at places of three coordinates each, not numbers where there is nothing.
-func Values(f *result.Fields, points []float64, values ...[]float64) [][]float64 {
-	g := f.Grid(nil)
-	places := g.Locate(points, fem.OnSide)
-	out := make([][]float64, len(values))
-	for k, list := range values {
-		out[k] = make([]float64, len(places))
-		for i, at := range places {
-			if out[k][i] = math.NaN(); at.Cell >= 0 {
-				out[k][i] = g.Blocks[at.Block].At(at, list)
-			}
-		}
-	}
-	return out
+	return far, in.At(points, values...)
 }

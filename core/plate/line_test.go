@@ -16,7 +16,7 @@ func TestValuesAlongALine(t *testing.T) {
 		straight := of(f, func(x, y, z float64) float64 { return 3 + 20*x - 10*y + 5*z })
 		square := of(f, func(x, _, z float64) float64 { return 1e4 * (x*x - z*z) })
 		l := Line{From: [3]float64{-0.035, 0.003, 0.004}, To: [3]float64{0.035, -0.001, 0.009}}
-		far, values := Along(f, l, 141, straight, square)
+		far, values := NewInside(f).Along(l, 141, straight, square)
 		require.Len(t, far, 141)
 		assert.InDelta(t, l.Length(), far[140], 1e-15)
 		for i := range far {
@@ -30,6 +30,6 @@ func TestValuesAlongALine(t *testing.T) {
 		}
 	}
 	flat := fields(t, true, 2)
-	_, values := Along(flat, Line{From: [3]float64{0, -0.02, 0}, To: [3]float64{0, 0.02, 0}}, 11, of(flat, func(_, y, _ float64) float64 { return y * y }))
+	_, values := NewInside(flat).Along(Line{From: [3]float64{0, -0.02, 0}, To: [3]float64{0, 0.02, 0}}, 11, of(flat, func(_, y, _ float64) float64 { return y * y }))
 	assert.InDelta(t, 4e-4, values[0][10], 1e-12)
 }

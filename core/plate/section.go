@@ -32,6 +32,20 @@ type Plane struct {
 	At     float64
 }
 
+// NewPlane is the plane at a distance from the origin along a normal of any length; ok is false if
+// this has none.
+func NewPlane(normal [3]float64, at float64) (p Plane, ok bool) {
+	size := math.Sqrt(dot(normal, normal))
+	if !(size > 0) || math.IsInf(size, 0) {
+		return p, false
+	}
+	for d := range normal {
+		p.Normal[d] = normal[d] / size
+	}
+	p.At = at
+	return p, true
+}
+
 // Across is a plane across an axis.
 func Across(axis int, at float64) Plane {
 	p := Plane{At: at}

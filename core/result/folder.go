@@ -121,26 +121,26 @@ func LoadFields(dir string, names ...string) (*Fields, error) {
 	return r.loadFields(dir, "", func(f FieldName) bool { return len(names) == 0 || slices.Contains(names, f.Name) })
 }
 
+// solvedOrNot are the fields that a result has.
+func (r *Result) solvedOrNot() []FieldName {
+	if len(r.Fields) == 0 { // a result of heat alone, from before there were others
+		return []FieldName{{Name: "temperature", Unit: "K"}}
+	}
+	return r.Fields
+}
+
 // loadFields reads the arrays with those fields that are wanted, in files with a prefix.
 func (r *Result) loadFields(dir, prefix string, wanted func(FieldName) bool) (*Fields, error) {
-	names := r.Fields
-	if len(names) == 0 { // a result of heat alone, from before there were others
-		names = []FieldName{{Name: "temperature", Unit: "K"}}
-	}
 	f := &Fields{}
-	for _, n := range names {
+	for _, n := range r.solvedOrNot() {
 		if wanted(n) {
 			f.Values = append(f.Values, Field{FieldName: n})
 		}
 	}
 	var points []int32
 	for _, a := range f.arrays(&points, prefix) {
-		data, err := read(dir, a.name)
-		if err != nil {
+		if err := a.read(dir); err != nil {
 			return nil, err
-		}
-		if err := a.set(data); err != nil {
-			return nil, fmt.Errorf("%s: %w", filepath.Join(dir, a.name), err)
 		}
 	}
 	if err := f.divide(r.Mesh.Blocks, points); err != nil {
@@ -148,27 +148,6 @@ func (r *Result) loadFields(dir, prefix string, wanted func(FieldName) bool) (*F
 	}
 	if !f.fit() {
 		return nil, fmt.Errorf("the arrays in %s do not fit each other", dir)
-	}
-	return f, nil
-}
-
-// OpenSurface opens the surface in a folder, see [Surface], which may be too large to be held
-// for every reader. The caller closes it.
-func OpenSurface(dir string) (*os.File, error) {
-	list, err := readSums(dir)
-	if err != nil {
-		return nil, err
-	}
-	f, err := os.Open(filepath.Join(dir, surfaceFile))
-	h := sha256.New()
-	if err == nil {
-		if _, err = io.Copy(h, f); err == nil {
-			_, err = f.Seek(0, io.SeekStart)
-		}
-	}
-	if err = list.check(dir, surfaceFile, h.Sum(nil), err); err != nil {
-		f.Close() // of no file, it does nothing
-		return nil, err
 	}
 	return f, nil
 }
@@ -198,6 +177,18 @@ type array struct {
 	name  string
 	bytes func() []byte
 	set   func([]byte) error
+}
+
+// read sets the array to what its file in a folder has.
+func (a *array) read(dir string) error {
+	data, err := read(dir, a.name)
+	if err != nil {
+		return err
+	}
+	if err := a.set(data); err != nil {
+		return fmt.Errorf("%s: %w", filepath.Join(dir, a.name), err)
+	}
+	return nil
 }
 
 // arrays are the files of the fields, by the names in Values; points are those of all cells.

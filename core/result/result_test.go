@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"crypto/sha256"
 	"fmt"
+	"io"
 	"os"
 	"path/filepath"
 	"strings"
@@ -85,7 +86,7 @@ func anyOf(dir string) error {
 	if err != nil {
 		return err
 	}
-	return f.Close()
+	return f.WriteShape(io.Discard)
 }
 
 // TestDamageIsNeverRead: a single bit of any file of a result that has changed, a file that was

@@ -3,8 +3,6 @@ package solve
 import (
 	"context"
 	"encoding/binary"
-	"encoding/json"
-	"io"
 	"math"
 	"os"
 	"path/filepath"
@@ -52,18 +50,21 @@ func surfaceOf(t *testing.T, dir string) []float64 {
 	t.Helper()
 	f, err := result.OpenSurface(dir)
 	require.NoError(t, err)
-	defer f.Close()
-	data, err := io.ReadAll(f)
+	places, err := f.Vertices()
 	require.NoError(t, err)
-	header := binary.LittleEndian.Uint32(data)
-	var s result.Surface
-	require.NoError(t, json.Unmarshal(data[4:4+header], &s))
 	var out []float64
-	data = data[4+header:]
-	for i := range s.Counts.Vertices * (3 + len(s.Fields)*len(s.Moments)) {
-		v := math.Float32frombits(binary.LittleEndian.Uint32(data[4*i:]))
-		if v == v { // where a field is not there is no number
-			out = append(out, float64(v))
+	for _, x := range places {
+		out = append(out, float64(x))
+	}
+	for set := range f.Sets() {
+		for _, field := range f.Fields {
+			data, err := f.Values(field.Name, set)
+			require.NoError(t, err)
+			for i := 0; i < len(data); i += 4 {
+				if v := math.Float32frombits(binary.LittleEndian.Uint32(data[i:])); v == v { // where a field is not there is no number
+					out = append(out, float64(v))
+				}
+			}
 		}
 	}
 	return out

@@ -115,11 +115,12 @@ func sizes(derived []formula.Variable, values [][]float64) {
 	}
 }
 
-// drawn are the fields that plates can show.
+// drawn are the fields that plates can show, and the components of vectors that were solved for,
+// which the surface may be bent by.
 func drawn(list []result.Field) []result.Field {
 	var out []result.Field
 	for _, f := range list {
-		if plateField(f.Name) {
+		if plateField(f.Name) || f.Of != "" && !f.Derived {
 			out = append(out, f)
 		}
 	}

@@ -19,13 +19,13 @@ const VIEWS = {
 const INK = '#23292d';
 
 export class Scene {
-  /** @param {number} scale drawing units in a metre  @param {string} unit */
-  constructor(scale, unit) {
+  /** @param {number} scale drawing units in a metre  @param {string} unit  @param {Element} holder of the canvas */
+  constructor(scale, unit, holder = document.getElementById('view')) {
     this.scale = scale;
     this.unit = unit;
-    this.holder = document.getElementById('view');
-    this.canvas = document.getElementById('canvas');
-    this.marks = document.getElementById('marks');
+    this.holder = holder;
+    this.canvas = holder.querySelector('canvas');
+    this.marks = holder.querySelector('.marks');
     this.renderer = new THREE.WebGLRenderer({ canvas: this.canvas, antialias: true, alpha: true, preserveDrawingBuffer: true });
     this.renderer.localClippingEnabled = true;
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
@@ -153,7 +153,8 @@ export class Scene {
   }
 
   drawTriad() {
-    const svg = document.getElementById('triad');
+    const svg = this.holder.querySelector('.triad');
+    if (!svg) return;
     const axes = [['x', new THREE.Vector3(1, 0, 0), '#a8502a'], ['y', new THREE.Vector3(0, 1, 0), '#1f6b68'], ['z', new THREE.Vector3(0, 0, 1), INK]];
     const turn = this.camera.quaternion.clone().invert();
     svg.innerHTML = axes.map(([name, v, colour]) => {
@@ -170,7 +171,8 @@ export class Scene {
     const wanted = 90 * perPixel;
     const ten = 10 ** Math.floor(Math.log10(wanted));
     const length = [5, 2, 1].map((n) => n * ten).find((l) => l <= wanted) ?? ten;
-    const bar = document.getElementById('scalebar');
+    const bar = this.holder.querySelector('.scalebar');
+    if (!bar) return;
     bar.querySelector('span').textContent = `${Number(length.toPrecision(2))} ${this.unit}`;
     bar.querySelector('i').style.width = `${length / perPixel}px`;
   }

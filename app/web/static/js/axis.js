@@ -1,0 +1,115 @@
+// The axis of a result: time, frequency or the number of a mode. A slider, steps, play at a speed, the
+// swing of a mode, and a film of all that.
+
+import { figures, time } from './figures.js';
+import { say } from './page.js';
+
+export class Axis {
+  /** @param {Pane[]} panes - that show the same moment  @param {object} config - of the plate */
+  constructor(panes, config) {
+    Object.assign(this, { panes, config, header: panes[0].surface.header, speed: 1 });
+    const box = document.getElementById('moments');
+    const { header } = this;
+    this.swings = header.axis === 'mode' && Boolean(panes[0].surface.factor);
+    if (!header.moments && !this.swings) return;
+    box.hidden = false;
+    const of = (id) => document.getElementById(id);
+    this.slider = of('moment');
+    this.slider.max = (header.moments?.length ?? 1) - 1;
+    this.slider.value = panes[0].surface.first;
+    this.slider.addEventListener('input', () => this.update());
+    of('play').addEventListener('click', () => this.play(!this.playing));
+    of('step-back').addEventListener('click', () => this.step(-1));
+    of('step-on').addEventListener('click', () => this.step(1));
+    of('speed').addEventListener('change', (e) => { this.speed = Number(e.target.value); });
+    of('film').addEventListener('click', () => this.film());
+    if (!window.MediaRecorder) of('film').hidden = true;
+    of('swing').hidden = !this.swings;
+    of('swing').addEventListener('click', () => this.swing(!this.swinging));
+    this.update();
+  }
+
+  /** What the values that are shown belong to: a mode, a frequency or a moment. */
+  told(i) {
+    const { header, config } = this;
+    switch (header.axis) {
+      case 'mode': return `${i + 1}: ${config.modes[i]}`;
+      case 'frequency': return `${figures(header.moments[i], 4)} Hz`;
+    }
+    return time(header.moments[i], header.moments[header.moments.length - 1]);
+  }
+
+  async update() {
+    const i = Number(this.slider.value);
+    document.getElementById('moment-time').textContent = this.told(i);
+    await Promise.all(this.panes.map((p) => p.at(Math.min(i, p.surface.sets - 1)).catch((fault) => say(fault.message))));
+  }
+
+  /** Steps, and at the end begins again. */
+  step(by) {
+    const n = Number(this.slider.max) + 1;
+    this.slider.value = (Number(this.slider.value) + by + n) % n;
+    return this.update();
+  }
+
+  async play(on) {
+    this.playing = on;
+    const button = document.getElementById('play');
+    button.setAttribute('aria-pressed', on);
+    button.textContent = on ? 'pause' : 'play';
+    while (this.playing) {
+      const began = performance.now();
+      await this.step(1);
+      const rest = (this.header.axis === 'mode' ? 1200 : 200) / this.speed - (performance.now() - began);
+      await new Promise((done) => { setTimeout(done, Math.max(rest, 16)); });
+    }
+  }
+
+  /** Lets a mode swing: twice a second at speed 1. */
+  swing(on) {
+    this.swinging = on;
+    document.getElementById('swing').setAttribute('aria-pressed', on);
+    if (!on) return this.panes.forEach((p) => p.bend(1));
+    const began = performance.now();
+    const step = (now) => {
+      if (!this.swinging) return;
+      this.phase = ((now - began) / 1000 * this.speed / 2) % 1;
+      this.panes.forEach((p) => p.bend(Math.cos(2 * Math.PI * this.phase)));
+      requestAnimationFrame(step);
+    };
+    requestAnimationFrame(step);
+  }
+
+  /** Records one way through all moments, or one swing, as WebM. */
+  async film() {
+    const button = document.getElementById('film'), canvas = this.panes[0].view.canvas;
+    if (this.recording) return;
+    this.recording = true;
+    button.textContent = 'recording …';
+    const recorder = new MediaRecorder(canvas.captureStream(25), { mimeType: 'video/webm' }), pieces = [];
+    recorder.ondataavailable = (e) => pieces.push(e.data);
+    const ended = new Promise((done) => { recorder.onstop = done; });
+    recorder.start();
+    if (this.swings) {
+      this.swing(true);
+      await new Promise((done) => { setTimeout(done, 2000 / this.speed); });
+      this.swing(false);
+    } else {
+      this.slider.value = 0;
+      for (let i = 0; i <= Number(this.slider.max); i++) {
+        this.slider.value = i;
+        await this.update();
+        await new Promise((done) => { setTimeout(done, 200 / this.speed); });
+      }
+    }
+    recorder.stop();
+    await ended;
+    const link = document.createElement('a');
+    link.href = URL.createObjectURL(new Blob(pieces, { type: 'video/webm' }));
+    link.download = 'plate.webm';
+    link.click();
+    setTimeout(() => URL.revokeObjectURL(link.href), 10000);
+    button.textContent = 'film, WebM';
+    this.recording = false;
+  }
+}

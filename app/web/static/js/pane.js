@@ -1,0 +1,121 @@
+// A pane: a device with the field of one run, and all that a plate shows of it.
+
+import { Scene, THREE } from './scene.js';
+import { Scale } from './scale.js';
+import { Surface } from './surface.js';
+import { Sections } from './sections.js';
+import { Vectors } from './vectors.js';
+import { ask } from './packed.js';
+import { say } from './page.js';
+
+export class Pane {
+  /**
+   * @param {object} config - of a plate and a run
+   * @param {Element} holder - with a canvas and marks
+   * @param {object} shared - extents of all runs that share the scale, hidden parts, and edit(values)
+   */
+  constructor(config, holder, shared) {
+    Object.assign(this, { config, hidden: shared.hidden, edit: shared.edit, extremes: [], probes: [] });
+    this.scale = new Scale(config, shared.extents);
+    this.view = new Scene(config.scale, config.length, holder);
+  }
+
+  async load() {
+    const { view, config } = this;
+    this.surface = new Surface(view, config, this.scale, this.hidden);
+    await this.surface.load();
+    await this.surface.prepareBending();
+    this.sections = new Sections(this, () => {
+      this.sight();
+      this.vectors.show();
+    });
+    this.vectors = new Vectors(this);
+    const at = (p) => new THREE.Vector3(...p).multiplyScalar(config.scale);
+    if (config.greatest) this.extremes = [['max', config.greatest], ['min', config.least]].map(([id, p]) => ({ id, kind: 'flag', text: id, anchor: at(p) }));
+    view.controls.addEventListener('end', () => this.sight());
+    view.onLook = () => this.sight();
+    if (this.surface.header.axis) this.at(this.surface.first);
+    else {
+      this.sections.fetchAll();
+      this.vectors.fetchAll();
+      this.probe();
+    }
+    this.apply();
+    this.sight();
+  }
+
+  /** Shows a moment; the end of a run in time is what the readings are of. */
+  async at(moment) {
+    const { header, first } = this.surface;
+    await this.surface.show(moment);
+    const when = moment === first && !header.axis ? null : moment;
+    this.sections.at(when);
+    this.vectors.at(when);
+    this.when = when;
+    this.view.marksOff = this.marksHidden || (moment !== first);
+    await this.probe();
+    this.view.draw();
+  }
+
+  /** Bends the drawing by a part of the factor of the plate. */
+  bend(part) {
+    this.surface.bend(part * (this.surface.factor ?? 0));
+    this.sections.bend(this.surface.bending);
+    this.view.draw();
+  }
+
+  /** Takes the values at the probes. */
+  async probe() {
+    const { config } = this, numbers = Object.keys(config.probes ?? {});
+    if (!numbers.length) return;
+    const query = { field: config.field, places: numbers.flatMap((n) => config.probes[n]).join() };
+    if (this.when !== null && this.when !== undefined) query.moment = this.when;
+    try {
+      const values = await (await ask(`/runs/${config.run}/at`, query)).json();
+      this.probes = numbers.map((n, i) => ({ number: n, value: values[i], place: new THREE.Vector3(...config.probes[n]).multiplyScalar(config.scale) }));
+      this.onProbes?.(this.probes);
+    } catch (fault) {
+      if (!(fault instanceof TypeError)) say(fault.message);
+    }
+    this.sight();
+  }
+
+  /** Draws what is seen after parts were hidden or shown. */
+  apply() {
+    this.surface.apply();
+    this.sections.show();
+    this.vectors.show();
+    this.sight();
+  }
+
+  /** Marks of extremes and probes that are hidden by the device get a hollow dot; what is cut away has none. */
+  sight() {
+    const { view, surface } = this;
+    const probes = this.probes.map((p) => ({ id: `probe-${p.number}`, kind: 'flag', text: p.value === null ? '–' : this.scale.words(p.value), anchor: p.place }));
+    const stays = (l) => !this.sections || this.sections.stays(l.anchor);
+    view.labels = [...[...this.extremes, ...probes].filter(stays), ...view.labels.filter((l) => l.way)];
+    const back = view.camera.getWorldDirection(new THREE.Vector3()).negate();
+    const far = 3 * view.box.getSize(new THREE.Vector3()).length(), ray = new THREE.Raycaster();
+    const meshes = surface.meshes();
+    for (const l of view.labels) {
+      ray.set(l.anchor.clone().addScaledVector(back, far), back.clone().negate());
+      const hit = ray.intersectObjects(meshes, false).find((h) => this.sections.stays(h.point));
+      l.behind = Boolean(hit && hit.distance < far * (1 - 2e-3));
+    }
+    view.draw();
+  }
+
+  /** What is under the pointer: its place, value and part; null if there is nothing. */
+  pick(e) {
+    const r = this.view.canvas.getBoundingClientRect(), ray = new THREE.Raycaster();
+    ray.setFromCamera(new THREE.Vector2((e.clientX - r.left) / r.width * 2 - 1, 1 - (e.clientY - r.top) / r.height * 2), this.view.camera);
+    const cut = this.sections.meshes.filter((m) => m?.isMesh); // a level in a section is lines
+    const seen = this.surface.material.transparent && cut.length ? cut : [...this.surface.meshes(), ...cut];
+    const hit = ray.intersectObjects(seen, false).find((h) => this.sections.stays(h.point, h.object));
+    if (!hit) return null;
+    const { a, b, c } = hit.face, { position, value } = hit.object.geometry.attributes;
+    const corner = (i) => new THREE.Vector3().fromBufferAttribute(position, i);
+    const w = THREE.Triangle.getBarycoord(hit.point, corner(a), corner(b), corner(c), new THREE.Vector3());
+    return { place: hit.point, value: w.x * value.array[a] + w.y * value.array[b] + w.z * value.array[c], part: hit.object.userData.part ?? hit.object.userData.seen[hit.faceIndex] };
+  }
+}

@@ -1,0 +1,249 @@
+package model
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+)
+
+// Plate is a kept picture of a result.
+type Plate struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+	// Field is what is shown: "temperature" or "potential".
+	Field string `json:"field"`
+	// Unit of the colour bar.
+	Unit string `json:"unit,omitempty"`
+	// Low and High fix the range of the colour bar; empty means what the result
+	// has.
+	Low  string `json:"low,omitempty"`
+	High string `json:"high,omitempty"`
+	// Slices are planes at which the device is seen cut open.
+	Slices []Slice `json:"slices,omitempty"`
+	// Levels are values at which the field has a surface, or in a section a line.
+	Levels []Level `json:"levels,omitempty"`
+	// Lines are ways along which the field is drawn over the distance.
+	Lines []Line `json:"lines,omitempty"`
+	// Arrows and Streams show vectors.
+	Arrows  []Arrows  `json:"arrows,omitempty"`
+	Streams []Streams `json:"streams,omitempty"`
+	// Probes are places at which the value is written.
+	Probes []Probe `json:"probes,omitempty"`
+	// Map is how colours follow values: [AboutZero] or [Round]; empty means from the lowest to the
+	// highest.
+	Map string `json:"map,omitempty"`
+	// Spacing is [Logarithmic], or empty for even.
+	Spacing string `json:"spacing,omitempty"`
+	// Bands is the number of colours, empty for as many as there are values.
+	Bands string `json:"bands,omitempty"`
+	// Bent is how many times the displacement the device is drawn bent: a number or [Automatic];
+	// empty means not at all.
+	Bent string `json:"bent,omitempty"`
+}
+
+// What Map, Spacing and Bent of a plate can be.
+const (
+	AboutZero   = "about zero"
+	Round       = "round"
+	Logarithmic = "logarithmic"
+	Automatic   = "automatic"
+)
+
+// Arrows are those of a vector, or the principal directions of a tensor.
+type Arrows struct {
+	// ID is the number that they keep.
+	ID    string `json:"id,omitempty"`
+	Field string `json:"field"`
+	// On is where they stand: [Inside], [OnSurface] or [OnSlices].
+	On    string `json:"on"`
+	Count string `json:"count"`
+	// Length is [Equal], or empty for by size.
+	Length string `json:"length,omitempty"`
+}
+
+// Where arrows stand, and what their length can be.
+const (
+	Inside    = "inside"
+	OnSurface = "surface"
+	OnSlices  = "slices"
+	Equal     = "equal"
+)
+
+// Streams are ways that follow a vector.
+type Streams struct {
+	// ID is the number that they keep.
+	ID    string `json:"id,omitempty"`
+	Field string `json:"field"`
+	// From is where they begin: [Everywhere], parts/ with the id of a part, or lines/ with the
+	// number of a line of the plate.
+	From  string `json:"from"`
+	Count string `json:"count"`
+}
+
+// Everywhere says that streams begin evenly spread in all parts.
+const Everywhere = "everywhere"
+
+// Probe is a place at which the value of the field is written; an empty coordinate is 0.
+type Probe struct {
+	// ID is the number that it keeps.
+	ID string `json:"id,omitempty"`
+	X  string `json:"x,omitempty"`
+	Y  string `json:"y,omitempty"`
+	Z  string `json:"z,omitempty"`
+}
+
+// Level is a value of the field of a plate.
+type Level struct {
+	// ID is the number that the level keeps.
+	ID string `json:"id,omitempty"`
+	At string `json:"at"`
+}
+
+// Line is a straight way from one place to another; an empty coordinate is 0.
+type Line struct {
+	// ID is the number that the line keeps.
+	ID    string `json:"id,omitempty"`
+	FromX string `json:"from_x,omitempty"`
+	FromY string `json:"from_y,omitempty"`
+	FromZ string `json:"from_z,omitempty"`
+	ToX   string `json:"to_x,omitempty"`
+	ToY   string `json:"to_y,omitempty"`
+	ToZ   string `json:"to_z,omitempty"`
+}
+
+// ends are the coordinates of a line with their places in it.
+func (l *Line) ends() [6]struct {
+	name string
+	text *string
+} {
+	return [6]struct {
+		name string
+		text *string
+	}{{"from_x", &l.FromX}, {"from_y", &l.FromY}, {"from_z", &l.FromZ}, {"to_x", &l.ToX}, {"to_y", &l.ToY}, {"to_z", &l.ToZ}}
+}
+
+// Slice is a plane at which a plate cuts the device open.
+type Slice struct {
+	// ID is the number that the slice keeps.
+	ID string `json:"id,omitempty"`
+	// Across is the axis that the plane is across, x, y or z, or the numbers of its normal, of any
+	// length, with commas between them.
+	Across string `json:"across"`
+	// At is how far from the origin it lies along that.
+	At string `json:"at"`
+	// Keep says which side of the device is seen, [Less] or [Greater]; empty means both.
+	Keep string `json:"keep,omitempty"`
+}
+
+// plate finds a plate. A document without plates has those that all begin with.
+func (d *Document) plate(id string) (*Plate, error) {
+	if len(d.Plates) == 0 {
+		d.Plates = New("").Plates
+	}
+	i := slices.IndexFunc(d.Plates, func(p Plate) bool { return p.ID == id })
+	if i < 0 {
+		return nil, &GoneError{"plates/" + id}
+	}
+	return &d.Plates[i], nil
+}
+
+// AddSlice adds a slice of a plate, across an axis at a place, and returns its place.
+func (d *Document) AddSlice(plate, across, at string) (string, error) {
+	p, err := d.plate(plate)
+	if err != nil {
+		return "", err
+	}
+	if _, ok := d.Space.normal(across); !ok {
+		return "", fmt.Errorf("a slice is across %s, not %q", strings.Join(d.Space.Axes(), " or "), across)
+	}
+	if len(p.Slices) == MaxSlices {
+		return "", fmt.Errorf("a plate has no more than %d slices; take one away", MaxSlices)
+	}
+	var number string
+	keep := Less
+	if across == "y" { // one looks from the front
+		keep = Greater
+	}
+	p.Slices, number = appended(p.Slices, Slice{Across: across, At: at, Keep: keep})
+	return "plates/" + plate + "/slices/" + number + "/at", nil
+}
+
+// AddLevel adds a level of the field of a plate and returns its place.
+func (d *Document) AddLevel(plate, at string) (string, error) {
+	p, err := d.plate(plate)
+	if err != nil {
+		return "", err
+	}
+	var number string
+	p.Levels, number = appended(p.Levels, Level{At: at})
+	return "plates/" + plate + "/levels/" + number + "/at", nil
+}
+
+// AddLine adds a line of a plate and returns its place.
+func (d *Document) AddLine(plate string, l Line) (string, error) {
+	p, err := d.plate(plate)
+	if err != nil {
+		return "", err
+	}
+	var number string
+	p.Lines, number = appended(p.Lines, l)
+	return "plates/" + plate + "/lines/" + number + "/from_x", nil
+}
+
+// AddPlate adds a plate of a field and returns its id.
+func (d *Document) AddPlate(cat *Catalog, field string) (string, error) {
+	shows, ok := cat.Field(field)
+	if !ok {
+		return "", fmt.Errorf("a plate cannot show %q", field)
+	}
+	if len(d.Plates) == 0 {
+		d.Plates = New("").Plates
+	}
+	words := shows.Words()
+	id := d.freeID("plate")
+	d.Plates = append(d.Plates, Plate{ID: id, Name: strings.ToUpper(words[:1]) + words[1:], Field: field, Unit: shows.Units[0]})
+	return id, nil
+}
+
+// RemovePlate removes a plate.
+func (d *Document) RemovePlate(id string) error {
+	i := slices.IndexFunc(d.Plates, func(p Plate) bool { return p.ID == id })
+	if i < 0 {
+		return &GoneError{"plates/" + id}
+	}
+	d.Plates = slices.Delete(d.Plates, i, i+1)
+	return nil
+}
+
+// AddArrows adds arrows to a plate and returns their place.
+func (d *Document) AddArrows(plate string, a Arrows) (string, error) {
+	p, err := d.plate(plate)
+	if err != nil {
+		return "", err
+	}
+	var number string
+	p.Arrows, number = appended(p.Arrows, a)
+	return "plates/" + plate + "/arrows/" + number + "/count", nil
+}
+
+// AddStreams adds streams to a plate and returns their place.
+func (d *Document) AddStreams(plate string, s Streams) (string, error) {
+	p, err := d.plate(plate)
+	if err != nil {
+		return "", err
+	}
+	var number string
+	p.Streams, number = appended(p.Streams, s)
+	return "plates/" + plate + "/streams/" + number + "/count", nil
+}
+
+// AddProbe adds a probe to a plate and returns its place.
+func (d *Document) AddProbe(plate string, b Probe) (string, error) {
+	p, err := d.plate(plate)
+	if err != nil {
+		return "", err
+	}
+	var number string
+	p.Probes, number = appended(p.Probes, b)
+	return "plates/" + plate + "/probes/" + number + "/x", nil
+}

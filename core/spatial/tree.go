@@ -1,0 +1,81 @@
+package spatial
+
+// fan is how many boxes of a tree lie in one of the next level.
+const fan = 4
+
+// Box is the places between two corners, with both.
+type Box struct{ Lo, Hi [3]float64 }
+
+// has says that a place is in the box.
+func (b *Box) has(x [3]float64) bool {
+	return x[0] >= b.Lo[0] && x[0] <= b.Hi[0] && x[1] >= b.Lo[1] && x[1] <= b.Hi[1] && x[2] >= b.Lo[2] && x[2] <= b.Hi[2]
+}
+
+// join is the box that holds all of some.
+func join(list []Box) Box {
+	out := list[0]
+	for _, b := range list[1:] {
+		for d := range 3 {
+			out.Lo[d], out.Hi[d] = min(out.Lo[d], b.Lo[d]), max(out.Hi[d], b.Hi[d])
+		}
+	}
+	return out
+}
+
+// Tree finds boxes by places, however unequal the boxes are. They are sorted along a curve that
+// fills the space, and each four that follow each other lie in a box of the next level.
+type Tree struct {
+	things []int32 // by their places along the curve
+	levels [][]Box // the boxes of the things first, the box of all last
+}
+
+// NewTree makes a tree of boxes, which are called by their numbers.
+func NewTree(boxes []Box) *Tree {
+	t := &Tree{}
+	if len(boxes) == 0 {
+		return t
+	}
+	centres := make([]float64, 3*len(boxes))
+	for i := range boxes {
+		for d := range 3 {
+			centres[3*i+d] = boxes[i].Lo[d]/2 + boxes[i].Hi[d]/2
+		}
+	}
+	t.things = Order(centres)
+	level := make([]Box, len(boxes))
+	for i, thing := range t.things {
+		level[i] = boxes[thing]
+	}
+	t.levels = append(t.levels, level)
+	for len(level) > 1 {
+		next := make([]Box, (len(level)+fan-1)/fan)
+		for i := range next {
+			next[i] = join(level[fan*i : min(fan*(i+1), len(level))])
+		}
+		t.levels = append(t.levels, next)
+		level = next
+	}
+	return t
+}
+
+// Each calls f with the number of each box that has a place, until f returns false.
+func (t *Tree) Each(x [3]float64, f func(thing int32) bool) {
+	if top := len(t.levels) - 1; top >= 0 {
+		t.each(top, 0, x, f)
+	}
+}
+
+func (t *Tree) each(level, i int, x [3]float64, f func(thing int32) bool) bool {
+	if !t.levels[level][i].has(x) {
+		return true
+	}
+	if level == 0 {
+		return f(t.things[i])
+	}
+	for k := fan * i; k < min(fan*(i+1), len(t.levels[level-1])); k++ {
+		if !t.each(level-1, k, x, f) {
+			return false
+		}
+	}
+	return true
+}
