@@ -26,7 +26,7 @@ type operation struct {
 // operations are the edits by the name that stands in "op".
 var operations = map[string]operation{
 	"set": {named("place"), func(d *model.Document, f url.Values) (string, error) {
-		return "", d.Set(f.Get("place"), f.Get("value"))
+		return "", set(d, f.Get("place"), f.Get("value"))
 	}},
 	"remove": {named("place"), func(d *model.Document, f url.Values) (string, error) {
 		return "", d.RemoveItem(f.Get("place"))
@@ -134,6 +134,15 @@ var operations = map[string]operation{
 	"add-vary": {nil, func(d *model.Document, f url.Values) (string, error) {
 		return d.AddVary(f.Get("id"), f.Get("parameter"))
 	}},
+}
+
+// set changes a value. A plate of another field has no longer a unit, ends and levels that do not fit.
+func set(d *model.Document, place, value string) error {
+	err := d.Set(place, value)
+	if plate, ok := strings.CutSuffix(place, "/field"); ok && err == nil && strings.Count(place, "/") == 2 {
+		d.FitPlate(physics.Catalog(), strings.TrimPrefix(plate, "plates/"))
+	}
+	return err
 }
 
 // onSentence is for edits of what a sentence is about.

@@ -43,6 +43,7 @@ type extremeView struct{ Value, Unit, Part, At string }
 // plateConfig is what the script of the page needs.
 type plateConfig struct {
 	Run      uint                  `json:"run"`
+	Number   int                   `json:"number"`
 	Token    string                `json:"token"`
 	Model    uint                  `json:"model"`
 	Unit     string                `json:"unit"`
@@ -68,22 +69,51 @@ type plateConfig struct {
 	Look     lookConfig            `json:"look"`
 	// Bends is the vector by which the device can be drawn bent, "" for none.
 	Bends string `json:"bends"`
+	// Beside is another run that is shown too, and How in which way; of a difference Minus is the
+	// run that is taken off.
+	Beside *plateConfig `json:"beside,omitempty"`
+	How    string       `json:"how,omitempty"`
+	Minus  uint         `json:"minus,omitempty"`
 	// Extent is the least and the greatest value on the surface at all moments, SI.
 	Extent [2]float64 `json:"extent"`
 }
 
-// fillPlate sets the plate of an id, the first one if it is empty, and what the script
-// needs for it.
-func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.Result, id string) error {
-	list := doc.Plates
+// plateOf is the plate of an id, the first one if it is empty, with its number from 0.
+func plateOf(doc *model.Document, id string) (list []model.Plate, chosen int, err error) {
+	list = doc.Plates
 	if len(list) == 0 {
 		list = model.New("").Plates
 	}
-	chosen := 0
 	if id != "" {
 		if chosen = slices.IndexFunc(list, func(p model.Plate) bool { return p.ID == id }); chosen < 0 {
-			return fmt.Errorf("the plate %q of this model: %w", id, store.ErrNotFound)
+			return nil, 0, fmt.Errorf("the plate %q of this model: %w", id, store.ErrNotFound)
 		}
+	}
+	return list, chosen, nil
+}
+
+// fit makes a plate show a field that a run has, the first one if it has not that of the plate.
+func fit(p *model.Plate, res *result.Result) result.FieldName {
+	shows, _ := p.ShownAs(physics.Catalog())
+	f, there := res.FieldNamed(shows.Name)
+	for i := 0; !there && i < len(res.Fields); i++ {
+		f = res.Fields[i]
+		_, there = physics.Catalog().Field(f.Name)
+		p.Field, p.Low, p.High = f.Name, "", ""
+	}
+	shows, u := p.ShownAs(physics.Catalog())
+	p.Field, p.Unit = shows.Name, u.Text
+	if f.Greatest == nil { // a run from before other fields had extremes
+		f.Greatest, f.Least = res.Greatest, res.Least
+	}
+	return f
+}
+
+// fillPlate sets the plate of an id and what the script needs for it.
+func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.Result, id string) error {
+	list, chosen, err := plateOf(doc, id)
+	if err != nil {
+		return err
 	}
 	plate := list[chosen]
 	for i, p := range list {
@@ -94,67 +124,81 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 	for _, f := range k.findings {
 		k.faults[f.Place] = f.Message
 	}
-	shows, u := plate.ShownAs(physics.Catalog())
-	f, there := res.FieldNamed(shows.Name)
-	for i := 0; !there && i < len(res.Fields); i++ {
-		// The run does not have the field of the plate: the first one is shown that can be.
-		f = res.Fields[i]
-		_, there = physics.Catalog().Field(f.Name)
-		plate.Field, plate.Low, plate.High = f.Name, "", ""
-	}
-	shows, u = plate.ShownAs(physics.Catalog())
-	plate.Field, plate.Unit = shows.Name, u.Text
-	at := "plates/" + plate.ID + "/"
-	var names, words []string
+	f := fit(&plate, res)
+	v.Plate = k.plate(&plate, res)
+	v.Plate.Number, v.Plate.Derived = chosen+1, f.Derived
 	for _, p := range physics.Catalog().Fields {
 		if _, ok := res.FieldNamed(p.Name); ok {
-			text := capital(p.Words())
-			names, words = append(names, p.Name), append(words, text)
-			v.Fields = append(v.Fields, plateLink{ID: p.Name, Name: text})
-		}
-	}
-	v.Plate = &plateView{Plate: plate, Number: chosen + 1, Derived: f.Derived,
-		Name:  k.field(at+"name", plate.Name, "name of the plate", "name"),
-		Field: k.choice(at+"field", plate.Field, "field of the plate", names, words),
-		Low:   k.field(at+"low", plate.Low, "lower end of the colour bar", "automatic"),
-		High:  k.field(at+"high", plate.High, "upper end of the colour bar", "automatic"),
-		Unit:  k.choice(at+"unit", plate.Unit, "unit of the colour bar", shows.Units, shows.Units),
-		Axes:  doc.Space.Axes(), Slices: k.slices(&plate), Lines: k.lines(&plate), Levels: k.levels(&plate),
-		Arrows: k.arrows(&plate, res), Streams: k.streams(&plate, res), Probes: k.probes(&plate),
-		Map:     k.choice(at+"map", plate.Map, "colours", []string{"", model.AboutZero, model.Round}, []string{"from the lowest to the highest", "about zero", "round, as of a phase"}),
-		Spacing: k.choice(at+"spacing", plate.Spacing, "spacing of the scale", []string{"", model.Logarithmic}, []string{"even", "logarithmic"}),
-		Bands:   k.field(at+"bands", plate.Bands, "number of bands", "none"),
-	}
-	if hasVector(res, bends) {
-		bent := k.field(at+"bent", plate.Bent, "how many times the displacement the device is bent", "0")
-		v.Plate.Bent = &bent
-	}
-	names, words = vectorsOf(res, true)
-	for i, name := range names {
-		link := plateLink{ID: name, Name: words[i]}
-		if vector, _ := physics.Catalog().Vector(name); vector.Tensor {
-			v.Plate.Tensors = append(v.Plate.Tensors, link)
-		} else {
-			v.Plate.Vectors = append(v.Plate.Vectors, link)
+			v.Fields = append(v.Fields, plateLink{ID: p.Name, Name: capital(p.Words())})
 		}
 	}
 	for i := range v.Rows {
 		v.Rows[i].Plate = plate.ID
 	}
-	c := plateConfig{Run: v.Run.ID, Token: v.Run.Token, Model: v.Model.ID, Unit: plate.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
-	c.Modes, c.Plate, c.Slices = v.Modes, plate.ID, []sliceConfig{}
-	c.Lines, c.Levels = k.resolved.PlateLines(&plate), k.resolved.PlateLevels(&plate, physics.Catalog())
-	for _, cut := range k.resolved.PlateSlices(&plate) {
+	c := s.configOf(k, &plate, f, *v.Run, res)
+	if f.Greatest != nil && f.Least != nil {
+		v.Greatest, v.Least = newExtreme(f.Greatest, c), newExtreme(f.Least, c)
+	}
+	v.Config = c
+	return nil
+}
+
+// plate is a plate with its settings as fields.
+func (k *briefMaker) plate(p *model.Plate, res *result.Result) *plateView {
+	at := "plates/" + p.ID + "/"
+	shows, _ := p.ShownAs(physics.Catalog())
+	var names, words []string
+	for _, f := range physics.Catalog().Fields {
+		if _, ok := res.FieldNamed(f.Name); ok {
+			names, words = append(names, f.Name), append(words, capital(f.Words()))
+		}
+	}
+	v := &plateView{Plate: *p,
+		Name:  k.field(at+"name", p.Name, "name of the plate", "name"),
+		Field: k.choice(at+"field", p.Field, "field of the plate", names, words),
+		Low:   k.field(at+"low", p.Low, "lower end of the colour bar", "automatic"),
+		High:  k.field(at+"high", p.High, "upper end of the colour bar", "automatic"),
+		Unit:  k.choice(at+"unit", p.Unit, "unit of the colour bar", shows.Units, shows.Units),
+		Axes:  k.doc.Space.Axes(), Slices: k.slices(p), Lines: k.lines(p), Levels: k.levels(p),
+		Arrows: k.arrows(p, res), Streams: k.streams(p, res), Probes: k.probes(p),
+		Map:     k.choice(at+"map", p.Map, "colours", []string{"", model.AboutZero, model.Round}, []string{"from the lowest to the highest", "about zero", "round, as of a phase"}),
+		Spacing: k.choice(at+"spacing", p.Spacing, "spacing of the scale", []string{"", model.Logarithmic}, []string{"even", "logarithmic"}),
+		Bands:   k.field(at+"bands", p.Bands, "number of bands", "none"),
+	}
+	if hasVector(res, bends) {
+		bent := k.field(at+"bent", p.Bent, "how many times the displacement the device is bent", "0")
+		v.Bent = &bent
+	}
+	names, words = vectorsOf(res, true)
+	for i, name := range names {
+		link := plateLink{ID: name, Name: words[i]}
+		if vector, _ := physics.Catalog().Vector(name); vector.Tensor {
+			v.Tensors = append(v.Tensors, link)
+		} else {
+			v.Vectors = append(v.Vectors, link)
+		}
+	}
+	return v
+}
+
+// configOf is what the script needs to draw a plate, which fits it, of a run.
+func (s *platesPage) configOf(k *briefMaker, p *model.Plate, f result.FieldName, run store.Run, res *result.Result) *plateConfig {
+	shows, u := p.ShownAs(physics.Catalog())
+	c := &plateConfig{Run: run.ID, Number: run.Number, Token: run.Token, Model: run.ModelID, Unit: p.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
+	c.Modes, c.Plate, c.Slices = modeWords(res), p.ID, []sliceConfig{}
+	c.Lines, c.Levels = k.resolved.PlateLines(p), k.resolved.PlateLevels(p, physics.Catalog())
+	for _, cut := range k.resolved.PlateSlices(p) {
 		c.Slices = append(c.Slices, sliceConfig(cut))
 	}
-	c.shows(k.resolved, &plate, res)
-	if f, err := s.surfaceOf(*v.Run); err == nil {
+	c.shows(k.resolved, p, res)
+	// What is wrong with the file is said when the script asks for it.
+	if f, err := s.surfaceOf(run); err == nil {
 		if lo, hi, err := f.Range(shows.Name); err == nil && lo <= hi {
 			c.Extent = [2]float64{lo, hi}
 		}
 	}
-	c.Length, c.Scale = drawing.Scale(doc.Space.Unit)
-	lo, hi, fixedLo, fixedHi := k.resolved.PlateRange(&plate, physics.Catalog())
+	c.Length, c.Scale = drawing.Scale(k.doc.Space.Unit)
+	lo, hi, fixedLo, fixedHi := k.resolved.PlateRange(p, physics.Catalog())
 	if fixedLo {
 		c.Low = &lo
 	}
@@ -164,15 +208,10 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 	for _, p := range res.Document.Parts {
 		c.Parts = append(c.Parts, p.Name)
 	}
-	if f.Greatest == nil { // a run from before other fields had extremes
-		f.Greatest, f.Least = res.Greatest, res.Least
-	}
 	if f.Greatest != nil && f.Least != nil {
-		v.Greatest, v.Least = newExtreme(f.Greatest, &c), newExtreme(f.Least, &c)
 		c.Greatest, c.Least = f.Greatest.At[:], f.Least.At[:]
 	}
-	v.Config = &c
-	return nil
+	return c
 }
 
 func newExtreme(e *result.Extreme, c *plateConfig) *extremeView {

@@ -6,7 +6,6 @@ import (
 	"math"
 	"net/http"
 	"slices"
-	"strings"
 	"unicode"
 	"unicode/utf8"
 
@@ -31,15 +30,9 @@ type platesView struct {
 	Least    *extremeView
 	Columns  []columnView
 	Rows     []rowView
-	Warnings []string
-	Balances []balanceView
-	// Radiation says how surfaces see each other, empty if they do not.
-	Radiation string
-	Solver    string
+	trustView
 	// Damage says why the result that was chosen cannot be shown.
 	Damage string
-	// MeshError says what the errors of the readings are, and why some are not known.
-	MeshError string
 	// MayEstimate offers a run that estimates them, however long it takes.
 	MayEstimate bool
 	// Charts of the readings of a run in time, and why it ended early.
@@ -52,13 +45,8 @@ type platesView struct {
 	Ended     string
 	State     string
 	Config    *plateConfig // for the script
+	Beside    besideView
 	RunStatus *runView
-}
-
-// balanceView is the account of a conserved quantity.
-type balanceView struct {
-	Name, Words string
-	Open        bool
 }
 
 // chartView is a reading over time.
@@ -159,17 +147,13 @@ func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 	if v.Stale, err = s.stale(ctx, m, chosen.Revision, doc); err != nil {
 		return v, err
 	}
-	v.Warnings = res.Warnings
-	v.MeshError = errorWords(res)
+	v.trustView = newTrust(res)
 	v.MayEstimate = res.Status == result.Settled && res.Seconds["estimate"] == 0 && len(res.Readings) > 0 && !v.Stale
-	for _, b := range res.Balances {
-		words, good := closure(b.Closure)
-		v.Balances = append(v.Balances, balanceView{capital(b.Name),
-			balanceWords(b) + ", " + words, !good})
-	}
-	v.Solver, v.Modes = solverWords(res), modeWords(res)
-	v.Radiation = radiationWords(res.Radiation)
+	v.Modes = modeWords(res)
 	if err := s.fillPlate(&v, doc, res, r.URL.Query().Get("plate")); err != nil {
+		return v, err
+	}
+	if err := s.beside(r, &v, done, doc); err != nil {
 		return v, err
 	}
 	if e := res.Ended; e != nil {
@@ -194,17 +178,6 @@ func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 	return v, nil
 }
 
-// balanceWords says what came in and went out, and what was stored.
-func balanceWords(b result.Balance) string {
-	text := fmt.Sprintf("%s in, %s out", quantity.Show(b.In, b.Unit, false, 4), quantity.Show(b.Out, b.Unit, false, 4))
-	if v, ok := b.Stored(); ok && v >= 0 {
-		text += ", " + quantity.Show(v, b.Unit, false, 4) + " stored"
-	} else if ok {
-		text += ", " + quantity.Show(-v, b.Unit, false, 4) + " from store"
-	}
-	return text
-}
-
 // modeWords are the frequencies of modes, or the rates at which they decay.
 func modeWords(r *result.Result) []string {
 	var list []string
@@ -216,42 +189,6 @@ func modeWords(r *result.Result) []string {
 		list = append(list, quantity.Show(value, unit, false, 5))
 	}
 	return list
-}
-
-// radiationWords says how surfaces see each other and how well that is known.
-func radiationWords(r *result.Radiation) string {
-	if r == nil {
-		return ""
-	}
-	words := fmt.Sprintf("Radiation between %s facets in %s patches, %s rays", quantity.Count(r.Facets), quantity.Count(r.Patches), quantity.Count(r.Rays))
-	if r.Reused {
-		words += " of an earlier run of this shape"
-	}
-	return words + fmt.Sprintf("; %s of the view is open to the surroundings. Before they were corrected, view factors missed reciprocity by %s and their sums 1 by %s",
-		quantity.Figures(100*r.Open/r.Area, 2)+" %", quantity.Figures(100*r.Reciprocity, 2)+" %", quantity.Figures(100*r.Closure, 2)+" %")
-}
-
-// solverWords says how the equations were solved.
-func solverWords(r *result.Result) string {
-	words := fmt.Sprintf("%s cells, %s unknowns; ", quantity.Count(r.Mesh.Cells), quantity.Count(r.Mesh.Unknowns))
-	if rounds := r.Mesh.Words(); rounds != "" {
-		words += rounds + "; "
-	}
-	if names := r.SolvedFor(); len(names) > 0 {
-		words += "solved for " + strings.Join(names, " and ") + "; "
-	}
-	words += r.Solver.Method
-	if r.Solver.Iterations > 0 {
-		words += fmt.Sprintf(", %d iterations, residual %s", r.Solver.Iterations, quantity.Figures(r.Solver.Residual, 2))
-	}
-	if len(r.Solver.Steps) > 1 {
-		var list []string
-		for _, v := range r.Solver.Steps {
-			list = append(list, quantity.Figures(v, 2))
-		}
-		words += "; residuals " + strings.Join(list, ", ")
-	}
-	return words
 }
 
 // charts draws the readings of a run in time.
@@ -282,16 +219,6 @@ func charts(res *result.Result) []chartView {
 		}
 	}
 	return list
-}
-
-// errorWords says what the errors of the readings of a run are, and why some are not known.
-func errorWords(r *result.Result) string {
-	var list []string
-	if slices.ContainsFunc(r.Readings, func(q result.Reading) bool { return q.Error != nil }) {
-		list = append(list, "± is how far a reading may be from the exact one: what other meshes, steps in time and rays change")
-	}
-	list = append(list, r.UnknownErrors()...)
-	return capital(strings.Join(list, "; "))
 }
 
 // capital is a text that begins with a capital letter.

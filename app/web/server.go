@@ -67,7 +67,12 @@ func New(s *store.Store, m *jobs.Manager, log *slog.Logger) (*Server, error) {
 	d := &desk{store: s, jobs: m, log: log, templates: t, gate: newGate()}
 	materials, trials := &materialsPage{d}, &trialsPage{d}
 	sheet := &sheetPage{desk: d, answers: map[string]answer{"materials": materials.answerMaterials, "trials": trials.answerTrials}}
-	return &Server{d, []resource{&shelfPage{d}, sheet, &shapeFiles{desk: d}, &runsAPI{d}, newPlatesPage(d), trials, &revisionsPage{d}, materials, &storagePage{d}}}, nil
+	plates := newPlatesPage(d)
+	report, err := newReportPage(plates)
+	if err != nil {
+		return nil, err
+	}
+	return &Server{d, []resource{&shelfPage{d}, sheet, &shapeFiles{desk: d}, &runsAPI{d}, plates, report, trials, &revisionsPage{d}, materials, &storagePage{d}}}, nil
 }
 
 // Handler returns the routes with their middleware.

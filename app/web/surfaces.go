@@ -1,8 +1,11 @@
 package web
 
 import (
+	"encoding/binary"
 	"fmt"
+	"math"
 	"net/http"
+	"slices"
 	"strconv"
 
 	"saltkettle/app/store"
@@ -69,6 +72,10 @@ func (s *platesPage) surfaceValues(w http.ResponseWriter, r *http.Request) {
 			}
 		}
 	}
+	if err == nil && q.Get("minus") != "" {
+		s.surfaceDifference(w, r, run, f, set)
+		return
+	}
 	names := []string{q.Get("field")}
 	if err == nil && q.Get("vector") != "" {
 		names = plate.Components(f.Fields, q.Get("vector"))
@@ -85,6 +92,101 @@ func (s *platesPage) surfaceValues(w http.ResponseWriter, r *http.Request) {
 	}
 	keepByToken(w, r, run)
 	_, _ = w.Write(data) // the other side may have gone
+}
+
+// surfaceDifference answers with the field of a run less that of another at the same places of the same
+// parts, at the vertices of the first; of runs in time at the moment of the other that is nearest. What
+// the other one has not is not a number.
+func (s *platesPage) surfaceDifference(w http.ResponseWriter, r *http.Request, run store.Run, f *result.SurfaceFile, set int) {
+	q := r.URL.Query()
+	leave, err := s.gate.enter(r.Context())
+	if err == nil {
+		defer leave()
+	}
+	var other store.Run
+	if err == nil {
+		other, err = s.store.Run(r.Context(), number(q.Get("minus")))
+	}
+	if err == nil && (!other.HasResult || other.ModelID != run.ModelID) {
+		err = fmt.Errorf("a result of run %d of this model: %w", other.ID, store.ErrNotFound)
+	}
+	var in *interior
+	if err == nil {
+		in, err = s.interior(other)
+	}
+	var values []float32
+	if err == nil {
+		values, err = s.difference(run, f, set, in, q.Get("field"))
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	w.Header().Set("Content-Type", "application/octet-stream")
+	w.Header().Set("Cache-Control", "no-store")
+	_ = binary.Write(w, binary.LittleEndian, values) // the other side may have gone
+}
+
+func (s *platesPage) difference(run store.Run, f *result.SurfaceFile, set int, other *interior, field string) ([]float32, error) {
+	places, err := f.Vertices()
+	if err != nil {
+		return nil, err
+	}
+	triangles, err := f.Triangles()
+	if err != nil {
+		return nil, err
+	}
+	own, err := s.interior(run)
+	if err != nil {
+		return nil, err
+	}
+	moments := [2]int{result.AtEnd, result.AtEnd}
+	if set < len(f.Moments)-1 {
+		moments[0] = set
+		if near, ok := other.MomentNear(f.Moments[set]); ok {
+			moments[1] = slices.Index(other.Moments, near)
+		}
+	}
+	var of [2]*result.Earlier
+	for i, in := range []*interior{own, other} {
+		values, err := in.field(field, moments[i])
+		if err != nil {
+			return nil, err
+		}
+		cells := *in.Cells
+		cells.Values = []result.Field{{FieldName: result.FieldName{Name: field}, Values: values}}
+		of[i] = result.NewEarlier(in.Result, &cells)
+	}
+	out := make([]float32, f.Counts.Vertices)
+	for i := range out {
+		out[i] = float32(math.NaN())
+	}
+	done := make([]bool, len(out))
+	for _, g := range f.Groups {
+		var at [][3]float64
+		var vertices []uint32
+		for _, v := range triangles[3*g.First : 3*(g.First+g.Count)] {
+			if !done[v] {
+				done[v] = true
+				vertices = append(vertices, v)
+				at = append(at, [3]float64{float64(places[3*v]), float64(places[3*v+1]), float64(places[3*v+2])})
+			}
+		}
+		var values [2][]float64
+		for i := range of {
+			values[i] = make([]float64, len(at))
+			for k := range at {
+				values[i][k] = math.NaN()
+			}
+			if _, err := of[i].At(field, own.Document.Parts[g.Part].ID, at, values[i]); err != nil {
+				return nil, err
+			}
+		}
+		for i, v := range vertices {
+			out[v] = float32(values[0][i] - values[1][i])
+		}
+	}
+	return out, nil
 }
 
 // outside is the surface of a run as a section, without what lies between parts.

@@ -23,6 +23,10 @@ type Physics struct {
 	// fields alone, not on their gradients, and so have values at nodes, nil for none.
 	Derived []formula.Variable
 	Nodal   []bool
+	// Invariants replaces, among values of the derived quantities that were smoothed one by one, those
+	// that follow from others by these; nil if there are none. What is nowhere negative may be
+	// so after smoothing.
+	Invariants func(values [][]float64)
 	// ShapeSize is the greatest value of its field in the shape of a mode.
 	ShapeSize float64
 	// Pose makes its equations for a run.

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"saltkettle/core/quantity"
 )
 
 // Plate is a kept picture of a result.
@@ -203,6 +205,20 @@ func (d *Document) AddPlate(cat *Catalog, field string) (string, error) {
 	id := d.freeID("plate")
 	d.Plates = append(d.Plates, Plate{ID: id, Name: strings.ToUpper(words[:1]) + words[1:], Field: field, Unit: shows.Units[0]})
 	return id, nil
+}
+
+// FitPlate gives a plate the usual unit of its field, and takes away ends and levels, where its unit is
+// that of something else.
+func (d *Document) FitPlate(cat *Catalog, id string) {
+	p, err := d.plate(id)
+	if err != nil {
+		return
+	}
+	shows, unit := p.ShownAs(cat)
+	if old, err := quantity.ParseUnit(p.Unit); err == nil && p.Unit != "" && old.Dimension == unit.Dimension {
+		return
+	}
+	p.Unit, p.Low, p.High, p.Levels = shows.Units[0], "", "", nil
 }
 
 // RemovePlate removes a plate.

@@ -36,6 +36,9 @@ func (r *run) values() ([]result.Field, error) {
 			return nil, err
 		}
 		sizes(p.Derived, values)
+		if p.Invariants != nil {
+			p.Invariants(values)
+		}
 		for i, v := range p.Derived {
 			if p.Shown(v.Name) {
 				list = append(list, result.Field{FieldName: result.FieldName{Name: v.Name, Unit: v.Dimension.Symbol(), Derived: true, Of: wholeOf(p.Derived, v.Name)}, Values: values[i]})

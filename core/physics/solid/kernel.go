@@ -481,6 +481,20 @@ func (k *Kernel) Derive(points []fem.Point, out [][]float64) error {
 	return nil
 }
 
+// invariants are those of stresses that were smoothed by components.
+func invariants(values [][]float64) {
+	for i := range values[stress] {
+		var s [6]float64
+		for d := range s {
+			s[d] = values[stress+d][i]
+		}
+		values[mises][i] = vonMises(s)
+		for d, v := range principals(s) {
+			values[principal+d][i] = v
+		}
+	}
+}
+
 // vonMises is the equivalent stress.
 func vonMises(s [6]float64) float64 {
 	a, b, c := s[0]-s[1], s[1]-s[2], s[2]-s[0]

@@ -203,3 +203,24 @@ func TestMassIsExact(t *testing.T) {
 	}
 	assert.InEpsilon(t, 3*1e-3*g.Volume[0], sum, 1e-12)
 }
+
+// TestInvariantsFollowFromComponents: of smoothed stresses none of von Mises is negative, and they are
+// those of the components; what is nowhere stays no number.
+func TestInvariantsFollowFromComponents(t *testing.T) {
+	values := make([][]float64, derived)
+	for i := range values {
+		values[i] = []float64{-1, -1, math.NaN()}
+	}
+	for i, s := range [][6]float64{{100, 0, 0, 0, 0, 0}, {50, 50, 50, 30, 0, 0}} {
+		for d, v := range s {
+			values[stress+d][i] = v
+		}
+	}
+	invariants(values)
+	assert.InDelta(t, 100, values[mises][0], 1e-9)
+	assert.InDelta(t, 30*math.Sqrt(3), values[mises][1], 1e-9)
+	for d, want := range []float64{80, 50, 20} {
+		assert.InDelta(t, want, values[principal+d][1], 1e-9)
+	}
+	assert.True(t, math.IsNaN(values[mises][2]) && math.IsNaN(values[principal][2]))
+}

@@ -5,7 +5,7 @@ export function figures(x, digits = 4) {
   if (!Number.isFinite(x)) return '–';
   if (x === 0) return '0';
   const power = Math.floor(Math.log10(Math.abs(x)));
-  if (power < -4 || power > 6) {
+  if (power < -3 || power > 6) {
     const [mantissa, exponent] = x.toExponential(Math.max(0, digits - 1)).split('e');
     return `${Number(mantissa)}·10${superscript(Number(exponent))}`.replace('-', '−');
   }

@@ -34,26 +34,23 @@ export class Pane {
     if (config.greatest) this.extremes = [['max', config.greatest], ['min', config.least]].map(([id, p]) => ({ id, kind: 'flag', text: id, anchor: at(p) }));
     view.controls.addEventListener('end', () => this.sight());
     view.onLook = () => this.sight();
-    if (this.surface.header.axis) this.at(this.surface.first);
-    else {
-      this.sections.fetchAll();
-      this.vectors.fetchAll();
-      this.probe();
-    }
+    this.fetched = this.surface.header.axis ? this.at(this.surface.first) : Promise.all([this.sections.fetchAll(), this.vectors.fetchAll(), this.probe()]);
     this.apply();
     this.sight();
   }
+
+  /** Waits until all that was asked for is drawn. */
+  settled() { return this.fetched; }
 
   /** Shows a moment; the end of a run in time is what the readings are of. */
   async at(moment) {
     const { header, first } = this.surface;
     await this.surface.show(moment);
     const when = moment === first && !header.axis ? null : moment;
-    this.sections.at(when);
-    this.vectors.at(when);
+    const inside = Promise.all([this.sections.at(when), this.vectors.at(when)]);
     this.when = when;
     this.view.marksOff = this.marksHidden || (moment !== first);
-    await this.probe();
+    await Promise.all([inside, this.probe()]);
     this.view.draw();
   }
 

@@ -6,6 +6,7 @@ import { Axis } from './axis.js';
 import { Lines } from './lines.js';
 import { NOWHERE } from './scale.js';
 import { figures, typed } from './figures.js';
+import { ask } from './packed.js';
 import { say } from './page.js';
 import { ask as askClash, seen, stamp } from './window.js';
 
@@ -16,7 +17,22 @@ const beside = config?.beside;
 const hidden = new Set();
 let panes = [];
 
+/** Of a difference the ends of the scale are those of what is shown first. */
+async function extentOfDifference() {
+  const answer = await ask(`/runs/${config.run}/values`, { field: config.field, minus: config.minus });
+  const list = new Float32Array(await answer.arrayBuffer());
+  let lo = Infinity, hi = -Infinity;
+  for (const v of list) if (!Number.isNaN(v)) [lo, hi] = [Math.min(lo, v), Math.max(hi, v)];
+  if (lo > hi) throw new Error('The two runs have the field nowhere together.');
+  config.extent = [lo, hi];
+  config.look = { ...config.look, map: 'about zero', logarithmic: false };
+  config.symbol = `Δ${config.symbol}`;
+  // What is computed inside would be that of one run alone.
+  Object.assign(config, { slices: [], levels: [], arrows: [], streams: [], probes: {}, lines: config.lines, greatest: null, least: null });
+}
+
 async function load() {
+  if (config.minus) await extentOfDifference().catch((fault) => say(fault.message));
   const extents = [config, ...(beside ? [beside] : [])].map((c) => c.extent);
   const shared = { hidden, edit: change, extents };
   const holder = document.getElementById('view');
@@ -146,7 +162,7 @@ function save() {
   g.fillRect(0, 0, w, h);
   view.renderer.render(view.scene, view.camera);
   g.drawImage(view.canvas, 0, 0);
-  scale.paint(g, w, h, w / view.holder.clientWidth);
+  scale.paint(g, w, h, w / view.canvas.clientWidth);
   const picture = document.createElement('a');
   picture.href = sheet.toDataURL('image/png');
   picture.download = 'plate.png';

@@ -55,7 +55,7 @@ export class Scale {
 
   /** The colour bar as SVG: low at its foot, with the ends and four values between. */
   bar() {
-    const h = 320, steps = this.bands || 64, ticks = this.bands && this.bands <= 10 ? this.bands : 5;
+    const h = 320, steps = this.bands || 64, ticks = this.bands && this.bands <= 10 ? this.bands : this.config.look.map === 'about zero' ? 4 : 5; // zero is one of them
     let rects = '', text = '';
     for (let i = 0; i < steps; i++) {
       const t = this.bands ? bandAt((i + 0.5) / steps, steps) : (i + 0.5) / steps;

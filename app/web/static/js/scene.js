@@ -36,11 +36,23 @@ export class Scene {
     this.controls.addEventListener('change', () => this.draw());
     this.box = new THREE.Box3(new THREE.Vector3(-50, -50, -50), new THREE.Vector3(50, 50, 50));
     this.labels = [];
-    new ResizeObserver(() => this.resize()).observe(this.holder);
+    this.watch = new ResizeObserver(() => this.resize());
+    this.watch.observe(this.canvas);
     for (const b of document.querySelectorAll('[data-view]')) {
       b.addEventListener('click', () => this.look(b.dataset.view));
     }
     this.canvas.addEventListener('keydown', (e) => this.turnByKey(e));
+  }
+
+  /** Ends the drawing and frees what it holds. */
+  close() {
+    this.watch.disconnect();
+    cancelAnimationFrame(this.pending);
+    this.closed = true;
+    this.clear();
+    this.controls.dispose();
+    this.renderer.dispose();
+    this.renderer.forceContextLoss();
   }
 
   /** Group for the device; z is up and lengths are in drawing units. */
@@ -105,11 +117,11 @@ export class Scene {
   }
 
   aspect() {
-    return this.holder.clientWidth / Math.max(this.holder.clientHeight, 1);
+    return this.canvas.clientWidth / Math.max(this.canvas.clientHeight, 1);
   }
 
   resize() {
-    const w = this.holder.clientWidth, h = this.holder.clientHeight;
+    const w = this.canvas.clientWidth, h = this.canvas.clientHeight;
     if (!w || !h) return;
     this.renderer.setSize(w, h, false);
     this.marks.setAttribute('viewBox', `0 0 ${w} ${h}`);
@@ -134,7 +146,7 @@ export class Scene {
   }
 
   draw() {
-    if (this.pending) return;
+    if (this.pending || this.closed) return;
     this.pending = requestAnimationFrame(() => {
       this.pending = 0;
       this.camera.updateMatrixWorld();
@@ -149,7 +161,7 @@ export class Scene {
   /** Place of a point of the device in the frame, px. */
   project(p) {
     const v = p.clone().project(this.camera);
-    return { x: (v.x + 1) / 2 * this.holder.clientWidth, y: (1 - v.y) / 2 * this.holder.clientHeight };
+    return { x: (v.x + 1) / 2 * this.canvas.clientWidth, y: (1 - v.y) / 2 * this.canvas.clientHeight };
   }
 
   drawTriad() {
@@ -167,7 +179,7 @@ export class Scene {
 
   /** A bar of a round length of about 90 px. */
   drawScale() {
-    const perPixel = 2 * this.half / this.camera.zoom / this.holder.clientWidth;
+    const perPixel = 2 * this.half / this.camera.zoom / this.canvas.clientWidth;
     const wanted = 90 * perPixel;
     const ten = 10 ** Math.floor(Math.log10(wanted));
     const length = [5, 2, 1].map((n) => n * ten).find((l) => l <= wanted) ?? ten;
@@ -187,7 +199,7 @@ export class Scene {
       this.marks.innerHTML = '';
       return;
     }
-    const W = this.holder.clientWidth, H = this.holder.clientHeight;
+    const W = this.canvas.clientWidth, H = this.canvas.clientHeight;
     const lo = { x: Infinity, y: Infinity }, hi = { x: -Infinity, y: -Infinity };
     for (let i = 0; i < 8; i++) {
       const p = this.project(new THREE.Vector3(i & 1 ? this.box.max.x : this.box.min.x, i & 2 ? this.box.max.y : this.box.min.y, i & 4 ? this.box.max.z : this.box.min.z));
@@ -218,8 +230,8 @@ export class Scene {
       }
       if (!moved) break;
     }
-    const title = document.querySelector('.stack')?.getBoundingClientRect();
-    const bar = document.getElementById('bar')?.getBoundingClientRect();
+    const title = this.holder.querySelector('.stack')?.getBoundingClientRect();
+    const bar = this.holder.querySelector('#bar')?.getBoundingClientRect();
     const frame = this.holder.getBoundingClientRect();
     this.marks.innerHTML = items.map((l) => {
       let x = centre.x + rx * Math.cos(l.angle) * 1.02, y = centre.y + ry * Math.sin(l.angle) * 1.02;

@@ -125,7 +125,7 @@ export class Sections {
   at(moment) {
     if (this.moment === moment) return;
     this.moment = moment;
-    this.fetchAll();
+    return this.fetchAll();
   }
 
   /** How far along its normal a slice can lie, m. */
@@ -187,9 +187,9 @@ export class Sections {
       return centre.addScaledVector(c.normal, c.at * config.scale - centre.dot(c.normal)).addScaledVector(along.normalize(), half);
     };
     const draw = () => {
-      svg.setAttribute('viewBox', `0 0 ${view.holder.clientWidth} ${view.holder.clientHeight}`);
+      svg.setAttribute('viewBox', `0 0 ${view.canvas.clientWidth} ${view.canvas.clientHeight}`);
       svg.innerHTML = view.marksOff ? '' : this.cuts.map((c, i) => {
-        const { x, y } = view.project(place(c)), ahead = view.project(place(c).addScaledVector(c.normal, 10 * view.half / view.holder.clientWidth));
+        const { x, y } = view.project(place(c)), ahead = view.project(place(c).addScaledVector(c.normal, 10 * view.half / view.canvas.clientWidth));
         const dx = ahead.x - x, dy = ahead.y - y, far = Math.hypot(dx, dy) || 1;
         const [ux, uy] = [dx / far * 13, dy / far * 13];
         return `<g data-cut="${i}"><line x1="${x - ux}" y1="${y - uy}" x2="${x + ux}" y2="${y + uy}"/><circle cx="${x}" cy="${y}" r="6"/></g>`;

@@ -82,7 +82,7 @@ export class Vectors {
   at(moment) {
     if (this.moment === moment) return;
     this.moment = moment;
-    if (this.pane.config.arrows.length || this.pane.config.streams.length) this.fetchAll();
+    if (this.pane.config.arrows.length || this.pane.config.streams.length) return this.fetchAll();
   }
 
   async fetchArrows(query) {
