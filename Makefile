@@ -4,7 +4,7 @@
 SHELL := bash
 export CGO_ENABLED := 1
 BIN := bin/saltkettle
-SOURCES := $(shell find app cmd core examples -name '*.go' -o -path 'app/web/*' -type f -o -name '*.json' -path '*/examples/*' -o -name 'library.json')
+SOURCES := $(shell find app cmd core docs examples -name '*.go' -o -path 'docs/*.md' -o -path 'docs/*.json' -o -path 'app/web/*' -type f -o -name '*.json' -path '*/examples/*' -o -name 'library.json')
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
 .PHONY: demo build test check unit e2e docs bench nightly soak screenshots vendor clean tools browser
@@ -24,7 +24,7 @@ test: check unit e2e
 
 ## check: format, vet, lint, generated documents
 check: tools
-	@unformatted=$$(gofmt -l app bench cmd core examples soak); [ -z "$$unformatted" ] || { echo "not gofmt-ed: $$unformatted"; exit 1; }
+	@unformatted=$$(gofmt -l app bench cmd core docs examples soak); [ -z "$$unformatted" ] || { echo "not gofmt-ed: $$unformatted"; exit 1; }
 	go vet ./...
 	go tool staticcheck ./...
 	@echo "checks passed"

@@ -43,7 +43,7 @@ document.addEventListener('keydown', (e) => {
   if (typing(e) || e.ctrlKey || e.metaKey || e.altKey || document.querySelector('dialog[open]')) return;
   const tab = document.querySelector(`[data-key="${e.key}"]`);
   if (tab) {
-    location.href = tab.href;
+    tab.click();
   } else if (e.key === 'Enter' && !e.target.closest('button, a, summary, [role=button]')) {
     document.getElementById('run-button')?.click();
   }
