@@ -63,6 +63,11 @@ test('heat bends a bar; it is seen, and the bar has tones', async () => {
   await page.waitForFunction(() => document.documentElement.dataset.drawn === 'yes' && document.getElementById('bar').textContent.includes('MPa'));
   await page.locator('[data-place="plates/I/field"]').selectOption('displacement');
   await page.waitForFunction(() => document.getElementById('bar').textContent.includes('u, mm'));
+  assert.equal(await page.locator('[data-place="plates/I/unit"]').inputValue(), 'mm', 'a plate of another field has its unit');
+  const bent = page.locator('[data-place="plates/I/bent"]');
+  await bent.fill('automatic');
+  await bent.press('Tab');
+  await page.waitForFunction(() => /Drawn bent by [\d.]+ times/.test(document.getElementById('bent')?.textContent ?? ''));
 
   // Its tones: other fields of the run, a list of frequencies, a slider over the shapes.
   await page.getByRole('link', { name: /^Sheet/ }).click();
@@ -78,6 +83,18 @@ test('heat bends a bar; it is seen, and the bar has tones', async () => {
   assert.equal(await page.locator('.modes li').count(), 3);
   assert.match(await page.locator('#moment-time').innerText(), /^1: [\d.\s]+Hz$/);
   await page.locator('#moment').fill('2');
-  assert.match(await page.locator('#moment-time').innerText(), /^3: [\d.\s]+Hz$/);
+  await page.waitForFunction(() => /^3: [\d.\s]+Hz$/.test(document.getElementById('moment-time').innerText));
+  // A mode swings: the drawing is another one from moment to moment, and stands still again.
+  const swing = page.getByRole('button', { name: 'let it swing' }), picture = () => page.evaluate(() => document.getElementById('canvas').toDataURL());
+  await swing.click();
+  await page.waitForTimeout(300);
+  const first = await picture();
+  await page.waitForTimeout(350);
+  assert.notEqual(await picture(), first);
+  await swing.click();
+  await page.waitForTimeout(300);
+  const still = await picture();
+  await page.waitForTimeout(300);
+  assert.equal(await picture(), still);
   assert.deepEqual(faults, []);
 });

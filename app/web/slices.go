@@ -23,11 +23,10 @@ type sliceConfig struct {
 
 // slices lists those of a plate.
 func (k *briefMaker) slices(p *model.Plate) []sliceView {
-	axes := k.doc.Space.Axes()
 	var list []sliceView
 	for i, s := range p.Slices {
 		place := "plates/" + p.ID + "/slices/" + s.ID + "/"
-		list = append(list, sliceView{Place: strings.TrimSuffix(place, "/"), Number: i + 1, Across: k.choice(place+"across", s.Across, "axis of the slice", axes, axes), At: k.field(place+"at", s.At, "place of the slice", "0 mm"),
+		list = append(list, sliceView{Place: strings.TrimSuffix(place, "/"), Number: i + 1, Across: k.field(place+"across", s.Across, "axis of the slice, or a direction such as 1, 1, 0", "x"), At: k.field(place+"at", s.At, "place of the slice", "0 mm"),
 			Keep: k.choice(place+"keep", s.Keep, "what is seen", []string{model.Less, model.Greater, ""}, []string{"what is less", "what is greater", "both sides"})})
 	}
 	return list
