@@ -93,6 +93,7 @@ export class Pane {
     view.labels = [...[...this.extremes, ...probes].filter(stays), ...view.labels.filter((l) => l.way)];
     const back = view.camera.getWorldDirection(new THREE.Vector3()).negate();
     const far = 3 * view.box.getSize(new THREE.Vector3()).length(), ray = new THREE.Raycaster();
+    surface.aim();
     const meshes = surface.meshes();
     for (const l of view.labels) {
       ray.set(l.anchor.clone().addScaledVector(back, far), back.clone().negate());
@@ -106,6 +107,7 @@ export class Pane {
   pick(e) {
     const r = this.view.canvas.getBoundingClientRect(), ray = new THREE.Raycaster();
     ray.setFromCamera(new THREE.Vector2((e.clientX - r.left) / r.width * 2 - 1, 1 - (e.clientY - r.top) / r.height * 2), this.view.camera);
+    this.surface.aim();
     const cut = this.sections.meshes.filter((m) => m?.isMesh); // a level in a section is lines
     const seen = this.surface.material.transparent && cut.length ? cut : [...this.surface.meshes(), ...cut];
     const hit = ray.intersectObjects(seen, false).find((h) => this.sections.stays(h.point, h.object));

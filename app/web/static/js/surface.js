@@ -1,6 +1,7 @@
 // The surface of a run: its parts with the values of a field, their outlines and mesh lines, drawn as
 // they were made or bent. Values are fetched moment by moment, when they are wanted.
 
+import { MeshBVH, acceleratedRaycast } from '../vendor/bvh/three-mesh-bvh.js';
 import { THREE } from './scene.js';
 import { NOWHERE, fieldMaterial } from './scale.js';
 import { ask, filled, unpack } from './packed.js';
@@ -101,6 +102,18 @@ export class Surface {
     this.material.depthWrite = false;
   }
 
+  /** Makes the meshes ready to be asked what a ray meets: a look at each triangle would take longer than a frame. */
+  aim() {
+    for (const { mesh } of this.groups) {
+      const g = mesh.geometry;
+      if (!g.boundsTree) {
+        g.boundsTree = new MeshBVH(g, { indirect: true });
+        mesh.raycast = acceleratedRaycast;
+      } else if (this.moved) g.boundsTree.refit();
+    }
+    this.moved = false;
+  }
+
   /** The meshes that are seen. */
   meshes() { return this.groups.filter((g) => g.mesh.visible).map((g) => g.mesh); }
 
@@ -143,6 +156,7 @@ export class Surface {
       to.set(this.base);
       for (let d = 0; d < parts; d++) for (let i = 0; i < n; i++) to[3 * i + d] += by * this.bent[d * n + i];
       this.position.needsUpdate = true;
+      this.moved = true;
     }
     this.apply();
   }
