@@ -38,6 +38,10 @@ func (g *Grid) NewFinder(slack float64) *Finder {
 	return f
 }
 
+// Order is the numbers of the cells, block by block, in an order in which those that follow each other
+// are near each other.
+func (f *Finder) Order() []int32 { return f.tree.Things() }
+
 // Search is a reader of a [Finder], for one goroutine. It looks where it found the last place first.
 type Search struct {
 	f    *Finder

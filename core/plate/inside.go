@@ -74,9 +74,9 @@ type spread struct {
 	until []float64 // sizes of all up to each
 }
 
-// newSpread sorts things with the centres, three coordinates each.
-func newSpread(centres, sizes []float64) *spread {
-	s := &spread{order: spatial.Order(centres), until: make([]float64, len(sizes))}
+// newSpread takes things in an order in which near ones follow each other.
+func newSpread(order []int32, sizes []float64) *spread {
+	s := &spread{order: order, until: make([]float64, len(sizes))}
 	sum := 0.0
 	for i, thing := range s.order {
 		sum += sizes[thing]
@@ -101,7 +101,7 @@ func (s *spread) each(count int, f func(thing int32)) {
 
 // volumes are the cells with their volumes, in a section their areas.
 func (in *Inside) volumes() *spread {
-	centres, sizes := make([]float64, 3*len(in.Part)), make([]float64, len(in.Part))
+	sizes := make([]float64, len(in.Part))
 	first := 0
 	for k := range in.Blocks {
 		b := &in.Blocks[k]
@@ -113,15 +113,10 @@ func (in *Inside) volumes() *spread {
 				for _, s := range simplices {
 					sizes[own+cell] += in.simplex(points, s)
 				}
-				for _, p := range points {
-					for d := range 3 {
-						centres[3*(own+cell)+d] += in.Nodes[3*p+int32(d)] / float64(n)
-					}
-				}
 			}
 		})
 	}
-	return newSpread(centres, sizes)
+	return newSpread(in.finder().Order(), sizes)
 }
 
 // simplex is the volume of a tetrahedron, or the area of a triangle, of some of the points.
@@ -203,7 +198,7 @@ func (s *Section) SpreadOver(count int) [][3]float64 {
 		}
 	}
 	var out [][3]float64
-	newSpread(centres, sizes).each(min(count, n), func(i int32) { out = append(out, [3]float64(centres[3*i:3*i+3])) })
+	newSpread(spatial.Order(centres), sizes).each(min(count, n), func(i int32) { out = append(out, [3]float64(centres[3*i:3*i+3])) })
 	return out
 }
 

@@ -118,8 +118,13 @@ func (f *Fields) Grid(in func(part int32) bool) *fem.Grid {
 	for _, b := range f.Blocks {
 		own := fem.Block{Element: b.Element}
 		n := b.Element.Count()
-		for c, p := range f.Part[first : first+b.Count()] {
-			if in == nil || in(p) {
+		parts := f.Part[first : first+b.Count()]
+		if in == nil {
+			own.Cells, own.Part = b.Cells, parts
+			parts = nil
+		}
+		for c, p := range parts {
+			if in(p) {
 				own.Cells, own.Part = append(own.Cells, b.Cells[n*c:n*(c+1)]...), append(own.Part, p)
 			}
 		}

@@ -2,7 +2,8 @@ package spatial
 
 import (
 	"math"
-	"slices"
+
+	"saltkettle/core/parallel"
 )
 
 // Order sorts points, three coordinates each, along a curve that fills the box of all (Hilbert 1891,
@@ -17,36 +18,47 @@ func Order(points []float64) []int32 {
 	for i, x := range points {
 		lo[i%3], hi[i%3] = min(lo[i%3], x), max(hi[i%3], x)
 	}
-	const bits = 16
+	const bits = 12
 	// One length for all axes: a thin device is not followed as if it were a cube.
 	wide := max(hi[0]-lo[0], hi[1]-lo[1], hi[2]-lo[2])
 	by := 0.0
 	if wide > 0 && !math.IsInf(wide, 0) {
 		by = (1<<bits - 1) / wide
 	}
-	type keyed struct {
-		key   uint64
-		thing int32
-	}
-	keys := make([]keyed, n)
-	for i := range keys {
-		var x [3]uint32
-		for d := range 3 {
-			x[d] = uint32((points[3*i+d] - lo[d]) * by)
+	keys, things := make([]uint64, n), make([]int32, n)
+	parallel.For(n, 1<<13, func(_, from, to int) {
+		for i := from; i < to; i++ {
+			var x [3]uint32
+			for d := range 3 {
+				x[d] = uint32((points[3*i+d] - lo[d]) * by)
+			}
+			keys[i], things[i] = along(x, bits), int32(i)
 		}
-		keys[i] = keyed{along(x, bits), int32(i)}
-	}
-	slices.SortFunc(keys, func(a, b keyed) int {
-		if a.key < b.key || a.key == b.key && a.thing < b.thing {
-			return -1
-		}
-		return 1
 	})
-	out := make([]int32, n)
-	for i, k := range keys {
-		out[i] = k.thing
+	return sorted(keys, things, 3*bits)
+}
+
+// sorted puts things in the order of their keys of some bits, digit by digit; equal ones stay as they
+// come.
+func sorted(keys []uint64, things []int32, bits int) []int32 {
+	const digit = 12
+	nextKeys, next := make([]uint64, len(keys)), make([]int32, len(things))
+	for shift := 0; shift < bits; shift += digit {
+		var at [1<<digit + 1]int
+		for _, k := range keys {
+			at[k>>shift&(1<<digit-1)+1]++
+		}
+		for d := range 1 << digit {
+			at[d+1] += at[d]
+		}
+		for i, k := range keys {
+			d := k >> shift & (1<<digit - 1)
+			nextKeys[at[d]], next[at[d]] = k, things[i]
+			at[d]++
+		}
+		keys, nextKeys, things, next = nextKeys, keys, next, things
 	}
-	return out
+	return things
 }
 
 // along is the way along the curve to a place in a lattice of 2^bits places along each axis.

@@ -58,6 +58,10 @@ func NewTree(boxes []Box) *Tree {
 	return t
 }
 
+// Things are the numbers of the boxes in the order in which those that are near each other follow each
+// other.
+func (t *Tree) Things() []int32 { return t.things }
+
 // Each calls f with the number of each box that has a place, until f returns false.
 func (t *Tree) Each(x [3]float64, f func(thing int32) bool) {
 	if top := len(t.levels) - 1; top >= 0 {
