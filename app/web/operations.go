@@ -75,6 +75,10 @@ var operations = map[string]operation{
 	"add-sentence": {nil, addSentence},
 	"patch-add":    {onSentence, patched(model.Patch.With)},
 	"patch-take":   {onSentence, patched(model.Patch.Without)},
+	"copy-sentence": {nil, func(d *model.Document, f url.Values) (string, error) {
+		id, err := d.CopySentence(f.Get("section"), f.Get("id"))
+		return f.Get("section") + "/" + id + "/on", err
+	}},
 	"remove-sentence": {func(f url.Values) []string { return []string{f.Get("section") + "/" + f.Get("id")} }, func(d *model.Document, f url.Values) (string, error) {
 		return "", d.RemoveSentence(f.Get("section"), f.Get("id"))
 	}},
@@ -84,9 +88,7 @@ var operations = map[string]operation{
 		return "parameters/" + name + "/name", err
 	}},
 	"lower": {of("parameters/%s"), func(d *model.Document, f url.Values) (string, error) { return "", d.Lower(f.Get("id")) }},
-	"add-parameter": {nil, func(d *model.Document, f url.Values) (string, error) {
-		return "parameters/" + d.AddParameter() + "/name", nil
-	}},
+	"add-parameter": {nil, addParameter},
 	"remove-parameter": {of("parameters/%s"), func(d *model.Document, f url.Values) (string, error) { return "", d.RemoveParameter(f.Get("id")) }},
 
 	"own-material": {of("parts/%s/material"), func(d *model.Document, f url.Values) (string, error) { return ownMaterial(d, f.Get("id")) }},
@@ -134,6 +136,19 @@ var operations = map[string]operation{
 	"add-vary": {nil, func(d *model.Document, f url.Values) (string, error) {
 		return d.AddVary(f.Get("id"), f.Get("parameter"))
 	}},
+}
+
+// addParameter adds a parameter, with a name and a value if these are given.
+func addParameter(d *model.Document, f url.Values) (string, error) {
+	name := d.AddParameter()
+	wanted := f.Get("name")
+	if wanted == "" {
+		return "parameters/" + name + "/name", nil
+	}
+	if err := d.Set("parameters/"+name+"/name", wanted); err != nil {
+		return "", err
+	}
+	return "parameters/" + wanted + "/value", d.Set("parameters/"+wanted+"/value", f.Get("value"))
 }
 
 // set changes a value. A plate of another field has no longer a unit, ends and levels that do not fit.

@@ -3,6 +3,7 @@ package model
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -307,6 +308,26 @@ func (d *Document) AddSentence(cat *Catalog, key string, on Patch) (string, erro
 		s.ID = d.freeID("c")
 		d.Conditions = append(d.Conditions, s)
 	}
+	return s.ID, nil
+}
+
+// CopySentence adds a sentence like another one behind it, about the same patch, and returns its id.
+func (d *Document) CopySentence(section, id string) (string, error) {
+	if section != "conditions" && section != "readings" {
+		return "", &GoneError{section}
+	}
+	list := d.section(section)
+	i := slices.IndexFunc(*list, func(s Sentence) bool { return s.ID == id })
+	if i < 0 {
+		return "", &GoneError{section + "/" + id}
+	}
+	s := (*list)[i]
+	s.Values = maps.Clone(s.Values)
+	s.ID = d.freeID(section[:1])
+	if s.Name != "" {
+		s.Name += " copy"
+	}
+	*list = slices.Insert(*list, i+1, s)
 	return s.ID, nil
 }
 

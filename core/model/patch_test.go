@@ -106,3 +106,23 @@ func TestPatchesInSentences(t *testing.T) {
 	doc.Parts[0].Group, doc.Parts[1].Group = "racks", "racks"
 	assert.Empty(t, find(model.Patch{Part: model.GroupName("racks"), Side: "*"}))
 }
+
+// TestSentencesAreCopied: behind the one that is copied, with values of its own.
+func TestSentencesAreCopied(t *testing.T) {
+	doc := trough(t)
+	id, err := doc.AddSentence(physics.Catalog(), "heat.convection", model.Patch{Part: doc.Parts[0].ID, Side: "top"})
+	require.NoError(t, err)
+	require.NoError(t, doc.Set("conditions/"+id+"/values/temperature", "40 °C"))
+	copied, err := doc.CopySentence("conditions", id)
+	require.NoError(t, err)
+	assert.NotEqual(t, id, copied)
+	require.NoError(t, doc.Set("conditions/"+copied+"/values/temperature", "50 °C"))
+	n := len(doc.Conditions)
+	assert.Equal(t, []string{"40 °C", "50 °C"}, []string{doc.Conditions[n-2].Values["temperature"], doc.Conditions[n-1].Values["temperature"]})
+	assert.Equal(t, doc.Conditions[n-2].On, doc.Conditions[n-1].On)
+	for _, place := range [][2]string{{"conditions", "c99"}, {"parts", id}} {
+		var gone *model.GoneError
+		_, err = doc.CopySentence(place[0], place[1])
+		assert.ErrorAs(t, err, &gone)
+	}
+}

@@ -8,6 +8,7 @@ import { Tools } from './tools.js';
 import { fillChoices } from './choices.js';
 import { Editor } from './edit.js';
 import { Lift } from './lift.js';
+import { Line } from './line.js';
 import { Offer } from './offer.js';
 import { say, typing } from './page.js';
 import { done, stamp } from './window.js';
@@ -458,6 +459,7 @@ if (!CSS.supports('field-sizing', 'content')) {
 
 // A value that one is in can be made a parameter in one gesture.
 new Lift(brief, editor);
+new Line(brief, { post, set: (place, value) => editor.set(place, value), go, open: (id) => openPart(id, true) });
 
 document.addEventListener('keydown', (e) => {
   if (e.key === 'Escape') {
