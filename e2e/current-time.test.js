@@ -91,9 +91,9 @@ test('a post warms up in time', async () => {
   assert.equal(await page.locator('figure.over-time').count(), 3);
   // A pointer on the curve, by the mouse and by the keys; the account of the whole run.
   const curve = page.locator('figure.over-time').first();
-  await curve.locator('svg').hover({ position: { x: 200, y: 60 } });
+  await curve.locator('.u-over').hover({ position: { x: 150, y: 40 } });
   assert.match(await curve.locator('output').innerText(), /^[\d.]+ °C at [\d.]+ min$/);
-  await curve.focus();
+  await curve.locator('.plot').focus();
   await page.keyboard.press('Home');
   assert.match(await curve.locator('output').innerText(), /^18\.00 °C at 0 min$/);
   assert.match(await page.locator('#brief').innerText(), /Heat over the run: .*\sJ in, .*\sJ out, .*\sJ stored/);

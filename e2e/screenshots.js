@@ -77,7 +77,7 @@ try {
   await page.goto(`${page.url().split('?')[0]}plates`);
   await drawn(page);
   const curve = page.locator('figure.over-time').first();
-  await curve.locator('svg').hover({ position: { x: 150, y: 60 } });
+  await curve.locator('.u-over').hover({ position: { x: 150, y: 40 } });
   await page.waitForTimeout(300);
   await save('over-time');
   // Trials, a look at a mesh, and a fill.

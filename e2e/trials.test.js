@@ -41,7 +41,7 @@ test('the thinnest floor that is even enough', async () => {
   await put(page, 'trials/t2/goal/while', 'r1 < 15 K');
   await page.getByRole('button', { name: 'Make the trials' }).click();
   await page.waitForFunction(() => /3 of 3 done/.test(document.body.innerText), null, { timeout: 90000 });
-  await page.waitForFunction(() => document.querySelectorAll('circle.point').length === 3);
+  await page.waitForFunction(() => document.querySelectorAll('.point').length === 3);
   assert.match(await page.locator('#trials-brief').innerText(), /Trial \d: t \d.*mm, mass of floor/);
 
   // The best one is marked; leaving it out makes another one the best.
@@ -53,7 +53,7 @@ test('the thinnest floor that is even enough', async () => {
 
   // Another axis of the chart.
   await page.locator('[data-view="across"]').selectOption('r1');
-  await page.waitForFunction(() => document.querySelector('.scatter').textContent.includes('unevenness of floor, K'));
+  await page.waitForFunction(() => JSON.parse(document.querySelector('.trials-chart').dataset.chart).x.label === 'unevenness of floor' && document.querySelectorAll('.point').length === 3);
 
   await page.locator('.point').first().click();
   assert.equal(await page.locator('.trials-table tr.marked').count(), 1);

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"encoding/json"
 	"fmt"
 	"html/template"
 	"math"
@@ -165,27 +164,6 @@ func (s *chartScale) x(v float64) float64 {
 
 func (s *chartScale) y(v float64) float64 {
 	return chartHeight - chartBottom - (v-s.lo)/(s.hi-s.lo)*(chartHeight-chartBottom-chartTop)
-}
-
-// plot is the points of a chart in its drawing and their values, as JSON.
-func (s *chartScale) plot(x, y []float64) string {
-	type plot struct {
-		X      []float64 `json:"x"`
-		Y      []float64 `json:"y"`
-		Times  []float64 `json:"times"`
-		Values []float64 `json:"values"`
-		Top    float64   `json:"top"`
-		Bottom float64   `json:"bottom"`
-	}
-	p := plot{Times: x, Values: y, Top: chartTop, Bottom: chartHeight - chartBottom}
-	for i := range x {
-		p.X, p.Y = append(p.X, math.Round(10*s.x(x[i]))/10), append(p.Y, math.Round(10*s.y(y[i]))/10)
-	}
-	data, err := json.Marshal(p)
-	if err != nil {
-		return "" // a value that is no number has no chart
-	}
-	return string(data)
 }
 
 func tickText(v float64) string {

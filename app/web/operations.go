@@ -87,8 +87,8 @@ var operations = map[string]operation{
 		name, err := d.Lift(f.Get("place"))
 		return "parameters/" + name + "/name", err
 	}},
-	"lower": {of("parameters/%s"), func(d *model.Document, f url.Values) (string, error) { return "", d.Lower(f.Get("id")) }},
-	"add-parameter": {nil, addParameter},
+	"lower":            {of("parameters/%s"), func(d *model.Document, f url.Values) (string, error) { return "", d.Lower(f.Get("id")) }},
+	"add-parameter":    {nil, addParameter},
 	"remove-parameter": {of("parameters/%s"), func(d *model.Document, f url.Values) (string, error) { return "", d.RemoveParameter(f.Get("id")) }},
 
 	"own-material": {of("parts/%s/material"), func(d *model.Document, f url.Values) (string, error) { return ownMaterial(d, f.Get("id")) }},

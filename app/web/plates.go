@@ -1,9 +1,8 @@
 package web
 
 import (
+	"encoding/json"
 	"fmt"
-	"html/template"
-	"math"
 	"net/http"
 	"slices"
 	"unicode"
@@ -49,13 +48,11 @@ type platesView struct {
 	RunStatus *runView
 }
 
-// chartView is a reading over time.
+// chartView is a reading over time, or over frequency.
 type chartView struct {
-	Name  string
-	Chart template.HTML
-	// What the script needs to follow a pointer: the units, and the numbers as JSON.
+	Name           string
 	TimeUnit, Unit string
-	Plot           string
+	Plot           string // the numbers, as JSON
 }
 
 // platesPage is the plates of a model and what its results are handed over as.
@@ -214,8 +211,21 @@ func charts(res *result.Result) []chartView {
 	}
 	var list []chartView
 	for _, q := range res.Readings {
-		if y := h.Readings[q.Key]; len(y) == len(times) && !slices.ContainsFunc(y, math.IsNaN) {
-			list = append(list, chartView{Name: q.Name, Chart: lineChart(q.Name, times, y, unit, q.Shown.Unit), TimeUnit: unit, Unit: q.Shown.Unit, Plot: newChartScale(times, y).plot(times, y)})
+		y := h.Readings[q.Key]
+		known := 0
+		for _, v := range y {
+			if v == v {
+				known++
+			}
+		}
+		if len(y) != len(times) || known < 2 { // one that is taken from the whole run has no curve
+			continue
+		}
+		if plot, err := json.Marshal(struct {
+			Times  []float64     `json:"times"`
+			Values result.Values `json:"values"`
+		}{times, y}); err == nil {
+			list = append(list, chartView{q.Name, unit, q.Shown.Unit, string(plot)})
 		}
 	}
 	return list

@@ -3,7 +3,6 @@ package web
 import (
 	"context"
 	"fmt"
-	"html/template"
 	"math"
 	"net/http"
 	"slices"
@@ -30,7 +29,7 @@ type trialsView struct {
 	Ready bool
 	// Choices of the chart.
 	Across, Up, Shade field
-	Chart             template.HTML
+	Chart             string // as JSON
 	Series            *seriesView
 	Rows              []trialRow
 	Heads             []columnView
@@ -389,7 +388,7 @@ func (v *trialsView) fill(o *outcomes, r *http.Request) {
 			c.end = &[2]float64{o.set.Axes[0].Unit.From(best.At, false), quantity.MustUnit(q.Shown.Unit).From(best.Estimate, q.Difference)}
 		}
 	}
-	v.Chart = c.draw(o)
+	v.Chart = c.data(o)
 }
 
 // choiceOf is a select of variables.

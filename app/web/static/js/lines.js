@@ -1,28 +1,25 @@
 // The field along lines, as charts: runs laid over each other, and the way on the drawing.
 
-import uPlot from '/static/vendor/uplot/uPlot.esm.js';
+import { Chart } from './chart.js';
 import { THREE } from './scene.js';
 import { say } from './page.js';
-
-const COLOURS = ['#b04a26', '#1f6f6b', '#6b5b95', '#8a6d1b', '#3b6ea5', '#7a3b69'];
 
 /** The letter of an end: A to Z, then A2 and so on. */
 const letter = (n) => String.fromCharCode(65 + (n % 26)) + (n < 26 ? '' : Math.floor(n / 26) + 1);
 
 export class Lines {
-  /** @param {object} host - config, view (null without a drawing), figures(x), shown(si) and edit(values) */
+  /** @param {object} host - config, view (null without a drawing), shown(si) and edit(values) */
   constructor(host, brief) {
     Object.assign(this, { host, brief });
-    const style = document.createElement('link');
-    style.rel = 'stylesheet';
-    style.href = '/static/vendor/uplot/uPlot.min.css';
-    document.head.append(style);
     this.lines = [...brief.querySelectorAll('[data-line]')].map((el, i) => ({ el, letters: [letter(2 * i), letter(2 * i + 1)], ends: host.config.lines[el.dataset.line.split('/').pop()] })).filter((l) => l.ends);
     brief.addEventListener('change', (e) => { if (e.target.matches('[data-overlay]')) this.draw(); });
     brief.addEventListener('click', (e) => {
       if (e.target.id === 'add-line') this.add();
-      const line = e.target.matches('[data-csv]') && this.lines.find((l) => l.el.contains(e.target));
-      if (line) this.save(line);
+      const line = e.target.matches('[data-csv], [data-picture], [data-log]') && this.lines.find((l) => l.el.contains(e.target));
+      if (line && !line.plot) say('No run is chosen.');
+      else if (line && e.target.matches('[data-csv]')) line.plot.csv();
+      else if (line && e.target.matches('[data-picture]')) line.plot.png();
+      else if (line) e.target.setAttribute('aria-pressed', String(line.plot.log(e.target.getAttribute('aria-pressed') !== 'true')));
     });
     this.mark();
     this.draw();
@@ -75,7 +72,7 @@ export class Lines {
 
   /** Draws the charts; of what comes too late nothing is drawn. */
   async draw() {
-    const { config, shown, figures } = this.host, ticket = this.newest = {};
+    const { config, shown } = this.host, ticket = this.newest = {};
     for (const line of this.lines) {
       const box = line.el.querySelector('.plot');
       let runs;
@@ -87,7 +84,8 @@ export class Lines {
       }
       if (ticket !== this.newest) return;
       line.runs = runs;
-      line.plot?.destroy();
+      line.plot?.close();
+      line.plot = null;
       box.replaceChildren();
       if (!runs.length) {
         box.textContent = 'No run is chosen.';
@@ -97,30 +95,12 @@ export class Lines {
         box.textContent = 'The line runs through no part that has the field.';
         continue;
       }
-      const grid = { stroke: '#e6e1d3', width: 1 }, font = '11px "IBM Plex Mono", monospace';
-      const axis = { stroke: '#5f686e', grid, font, ticks: grid, values: (_, list) => list.map((v) => figures(v, 3)) };
-      line.plot = new uPlot({
-        width: box.clientWidth, height: 190, legend: { live: true },
-        cursor: { drag: { x: true, y: false }, points: { size: 6 } },
-        scales: { x: { time: false } },
-        axes: [{ ...axis, label: `way from ${line.letters.join(' to ')}, ${config.length}`, labelFont: font, labelSize: 18, size: 30 }, { ...axis, label: `${config.symbol}, ${config.unit}`, labelFont: font, labelSize: 18, size: 52 }],
-        series: [{ label: 'way', value: (_, v) => (v === null ? '–' : `${figures(v)} ${config.length}`) },
-          ...runs.map((r, i) => ({ label: r.number || config.symbol, stroke: COLOURS[i % COLOURS.length], width: 1.6, value: (_, v) => (v === null ? '–' : `${figures(v)} ${config.unit}`) }))],
-      }, [runs[0].far.map((x) => x * config.scale), ...runs.map((r) => r.values.map((v) => (v === null ? null : shown(v))))], box);
+      const label = config.field.replaceAll('_', ' ');
+      line.plot = new Chart(box, {
+        name: 'line', x: { label: `way from ${line.letters.join(' to ')}`, unit: config.length, values: runs[0].far.map((x) => x * config.scale) }, y: { label: config.symbol, unit: config.unit },
+        series: runs.map((r) => ({ label: r.number ? `${label} of run ${r.number}` : label, values: r.values.map((v) => (v === null ? null : shown(v))) })),
+      });
     }
     document.documentElement.dataset.lines = 'yes';
-  }
-
-  /** Saves what is drawn as CSV. */
-  save(line) {
-    const { config, shown } = this.host;
-    if (!line.runs?.length) return say('No run is chosen.');
-    const head = [`way (${config.length})`, ...line.runs.map((r) => `${config.field}${r.number && ` of run ${r.number}`} (${config.unit})`)];
-    const rows = line.runs[0].far.map((x, i) => [x * config.scale, ...line.runs.map((r) => (r.values[i] === null ? '' : shown(r.values[i])))]);
-    const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob([[head, ...rows].map((r) => r.join(',')).join('\n'), '\n'], { type: 'text/csv' }));
-    link.download = 'line.csv';
-    link.click();
-    URL.revokeObjectURL(link.href);
   }
 }

@@ -48,7 +48,7 @@ async function load() {
   document.getElementById('bar').innerHTML = pane.scale.bar();
   pane.sections.watch(brief);
   const { scale } = pane;
-  new Lines({ view: pane.view, config, figures, shown: (v) => scale.shown(v), edit: change }, brief);
+  new Lines({ view: pane.view, config, shown: (v) => scale.shown(v), edit: change }, brief);
   pane.onProbes = told;
   told(pane.probes);
   visibility();
