@@ -48,7 +48,8 @@ test('current heats a lead; one physics after the other', async () => {
   await page.locator('table.runs a', { hasText: '#1' }).click();
   await drawn(page);
   assert.match(await page.locator('#bar').innerText(), /T, °C/);
-  await page.locator('[data-place="plates/I/field"]').selectOption('potential');
+  await page.locator('[data-place="plates/I/field"]').fill('potential');
+  await page.keyboard.press('Tab');
   await page.waitForFunction(() => document.documentElement.dataset.drawn === 'yes' && document.getElementById('bar').textContent.includes('V, V'));
   await drawn(page);
   assert.match(await page.locator('#bar').innerText(), /V, V/);

@@ -86,6 +86,24 @@ test('a slice is moved by its handle and on a slant, with arrows on it, bands an
   assert.deepEqual(faults, []);
 });
 
+test('a plate shows a formula of its own, on the surface, on a slice and along a line', async () => {
+  const field = page.locator('[data-place="plates/I/field"]');
+  await reloaded(async () => { await field.fill('(temperature - 72 °C)*850 W/(m²·K)'); await field.press('Tab'); });
+  assert.match(await page.locator('#bar').textContent(), /f, W\/m²/);
+  assert.match(await page.locator('#titleblock').innerText(), /HIGHEST\s+[\d.]+/i);
+  await page.waitForFunction(() => /W\/m²$/.test(document.querySelector('[data-probe] output').textContent));
+  await reloaded(() => page.locator('#add-line').click());
+  await page.waitForFunction(() => document.documentElement.dataset.lines === 'yes');
+  assert.equal(await page.locator('.line .u-over').count(), 1);
+  await reloaded(async () => { await field.fill('speed*2'); await field.press('Tab'); });
+  assert.match(await field.getAttribute('title'), /a plate cannot show "speed\*2"/);
+  await reloaded(async () => { await field.fill('heat flow density'); await field.press('Tab'); });
+  assert.match(await page.locator('#bar').textContent(), /q, W\/m²/);
+  await reloaded(async () => { await field.fill('Temperature'); await field.press('Tab'); });
+  assert.match(await page.locator('#bar').textContent(), /T, °C/);
+  assert.deepEqual(faults, []);
+});
+
 test('two runs stand beside each other, under a slider and as their difference', async () => {
   await page.goto(base);
   await drawn(page);

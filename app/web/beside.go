@@ -11,6 +11,11 @@ import (
 	"saltkettle/core/result"
 )
 
+func has(res *result.Result, field string) bool {
+	_, ok := res.FieldNamed(field)
+	return ok
+}
+
 // How two runs are compared.
 const (
 	inPair       = "pair"       // beside each other, with views that turn together
@@ -63,7 +68,7 @@ func (s *platesPage) beside(r *http.Request, v *platesView, done []store.Run, do
 		return err
 	}
 	c := v.Config
-	if _, ok := res.FieldNamed(c.Field); !ok {
+	if _, own := model.OwnFormula(c.Field); !own && !has(res, c.Field) {
 		v.Warnings = append(v.Warnings, fmt.Sprintf("run #%d has no %s", asked, c.Field))
 		v.Beside.Other = 0
 		return nil
@@ -77,6 +82,7 @@ func (s *platesPage) beside(r *http.Request, v *platesView, done []store.Run, do
 	k := &briefMaker{doc: doc, id: v.Model.ID, faults: map[string]string{}}
 	k.resolved, _ = model.Resolve(doc, physics.Catalog())
 	plate := v.Plate.Plate
-	c.Beside = s.configOf(k, &plate, fit(&plate, res), other, res)
+	f := k.fit(&plate, res)
+	c.Beside = s.configOf(k, &plate, &f, other, res)
 	return nil
 }

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"net/http"
@@ -10,6 +11,8 @@ import (
 	"sync"
 
 	"saltkettle/app/store"
+	"saltkettle/core/model"
+	"saltkettle/core/physics"
 	"saltkettle/core/plate"
 	"saltkettle/core/result"
 )
@@ -71,12 +74,20 @@ const (
 type interior struct {
 	*result.Reader
 	*plate.Inside
+	// model is what was run: its parameters stand in formulas.
+	model  *model.Resolved
 	values recent[[]float64]
 }
 
-// field returns a field at a moment by its place in the list.
+// field returns a field, or a formula of fields, at a moment by its place in the list.
 func (i *interior) field(name string, moment int) ([]float64, error) {
-	return i.values.get(fmt.Sprintf("%s %d", name, moment), func() ([]float64, error) { return i.Values(name, moment) })
+	return i.values.get(fmt.Sprintf("%s %d", name, moment), func() ([]float64, error) {
+		text, own := model.OwnFormula(name)
+		if !own {
+			return i.Values(name, moment)
+		}
+		return i.model.PlateValues(text, physics.Catalog(), i.Cells.Nodes, func(quantity string) ([]float64, error) { return i.Values(quantity, moment) })
+	})
 }
 
 // fields returns the components of a vector or a tensor, or a field of one.
@@ -102,7 +113,12 @@ func (s *platesPage) interior(run store.Run) (*interior, error) {
 		if err != nil {
 			return nil, err
 		}
-		return &interior{Reader: r, Inside: plate.NewInside(r.Cells), values: recent[[]float64]{most: valuesKept}}, nil
+		doc, err := s.store.Document(context.Background(), run.ModelID, run.Revision)
+		if err != nil {
+			return nil, err
+		}
+		resolved, _ := model.Resolve(doc, physics.Catalog())
+		return &interior{Reader: r, Inside: plate.NewInside(r.Cells), model: resolved, values: recent[[]float64]{most: valuesKept}}, nil
 	})
 }
 

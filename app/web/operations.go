@@ -151,13 +151,13 @@ func addParameter(d *model.Document, f url.Values) (string, error) {
 	return "parameters/" + wanted + "/value", d.Set("parameters/"+wanted+"/value", f.Get("value"))
 }
 
-// set changes a value. A plate of another field has no longer a unit, ends and levels that do not fit.
+// set changes a value. The field of a plate may be called as people call it, or be a formula. A plate of another field has no longer a unit, ends and levels that do not fit.
 func set(d *model.Document, place, value string) error {
-	err := d.Set(place, value)
-	if plate, ok := strings.CutSuffix(place, "/field"); ok && err == nil && strings.Count(place, "/") == 2 {
-		d.FitPlate(physics.Catalog(), strings.TrimPrefix(plate, "plates/"))
+	plate, ok := strings.CutSuffix(place, "/field")
+	if !ok || !strings.HasPrefix(place, "plates/") || strings.Count(place, "/") != 2 {
+		return d.Set(place, value)
 	}
-	return err
+	return d.ShowOn(physics.Catalog(), strings.TrimPrefix(plate, "plates/"), value)
 }
 
 // onSentence is for edits of what a sentence is about.

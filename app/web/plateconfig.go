@@ -28,6 +28,7 @@ type plateView struct {
 	Probes                 []showView
 	Map, Spacing, Bands    field
 	Bent                   *field // nil if nothing bends
+	Quantities             []string
 	Vectors, Tensors       []plateLink
 }
 
@@ -93,17 +94,20 @@ func plateOf(doc *model.Document, id string) (list []model.Plate, chosen int, er
 }
 
 // fit makes a plate show a field that a run has, the first one if it has not that of the plate.
-func fit(p *model.Plate, res *result.Result) result.FieldName {
-	shows, _ := p.ShownAs(physics.Catalog())
+func (k *briefMaker) fit(p *model.Plate, res *result.Result) result.FieldName {
+	shows, _ := k.resolved.Shows(p, physics.Catalog())
 	f, there := res.FieldNamed(shows.Name)
+	if _, own := model.OwnFormula(shows.Name); own {
+		f, there = result.FieldName{Name: shows.Name, Derived: true}, true
+	}
 	for i := 0; !there && i < len(res.Fields); i++ {
 		f = res.Fields[i]
 		_, there = physics.Catalog().Field(f.Name)
 		p.Field, p.Low, p.High = f.Name, "", ""
 	}
-	shows, u := p.ShownAs(physics.Catalog())
+	shows, u := k.resolved.Shows(p, physics.Catalog())
 	p.Field, p.Unit = shows.Name, u.Text
-	if f.Greatest == nil { // a run from before other fields had extremes
+	if _, own := model.OwnFormula(shows.Name); f.Greatest == nil && !own { // a run from before other fields had extremes
 		f.Greatest, f.Least = res.Greatest, res.Least
 	}
 	return f
@@ -124,7 +128,7 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 	for _, f := range k.findings {
 		k.faults[f.Place] = f.Message
 	}
-	f := fit(&plate, res)
+	f := k.fit(&plate, res)
 	v.Plate = k.plate(&plate, res)
 	v.Plate.Number, v.Plate.Derived = chosen+1, f.Derived
 	for _, p := range physics.Catalog().Fields {
@@ -135,7 +139,7 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 	for i := range v.Rows {
 		v.Rows[i].Plate = plate.ID
 	}
-	c := s.configOf(k, &plate, f, *v.Run, res)
+	c := s.configOf(k, &plate, &f, *v.Run, res)
 	if f.Greatest != nil && f.Least != nil {
 		v.Greatest, v.Least = newExtreme(f.Greatest, c), newExtreme(f.Least, c)
 	}
@@ -146,20 +150,20 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 // plate is a plate with its settings as fields.
 func (k *briefMaker) plate(p *model.Plate, res *result.Result) *plateView {
 	at := "plates/" + p.ID + "/"
-	shows, _ := p.ShownAs(physics.Catalog())
-	var names, words []string
+	shows, _ := k.resolved.Shows(p, physics.Catalog())
+	var words []string
 	for _, f := range physics.Catalog().Fields {
 		if _, ok := res.FieldNamed(f.Name); ok {
-			names, words = append(names, f.Name), append(words, capital(f.Words()))
+			words = append(words, capital(f.Words()))
 		}
 	}
 	v := &plateView{Plate: *p,
 		Name:  k.field(at+"name", p.Name, "name of the plate", "name"),
-		Field: k.choice(at+"field", p.Field, "field of the plate", names, words),
-		Low:   k.field(at+"low", p.Low, "lower end of the colour bar", "automatic"),
-		High:  k.field(at+"high", p.High, "upper end of the colour bar", "automatic"),
-		Unit:  k.choice(at+"unit", p.Unit, "unit of the colour bar", shows.Units, shows.Units),
-		Axes:  k.doc.Space.Axes(), Slices: k.slices(p), Lines: k.lines(p), Levels: k.levels(p),
+		Field: k.fieldOf(at+"field", p, shows.Words()), Quantities: words,
+		Low:  k.field(at+"low", p.Low, "lower end of the colour bar", "automatic"),
+		High: k.field(at+"high", p.High, "upper end of the colour bar", "automatic"),
+		Unit: k.choice(at+"unit", p.Unit, "unit of the colour bar", shows.Units, shows.Units),
+		Axes: k.doc.Space.Axes(), Slices: k.slices(p), Lines: k.lines(p), Levels: k.levels(p),
 		Arrows: k.arrows(p, res), Streams: k.streams(p, res), Probes: k.probes(p),
 		Map:     k.choice(at+"map", p.Map, "colours", []string{"", model.AboutZero, model.Round}, []string{"from the lowest to the highest", "about zero", "round, as of a phase"}),
 		Spacing: k.choice(at+"spacing", p.Spacing, "spacing of the scale", []string{"", model.Logarithmic}, []string{"even", "logarithmic"}),
@@ -169,7 +173,7 @@ func (k *briefMaker) plate(p *model.Plate, res *result.Result) *plateView {
 		bent := k.field(at+"bent", p.Bent, "how many times the displacement the device is bent", "0")
 		v.Bent = &bent
 	}
-	names, words = vectorsOf(res, true)
+	names, words := vectorsOf(res, true)
 	for i, name := range names {
 		link := plateLink{ID: name, Name: words[i]}
 		if vector, _ := physics.Catalog().Vector(name); vector.Tensor {
@@ -181,9 +185,19 @@ func (k *briefMaker) plate(p *model.Plate, res *result.Result) *plateView {
 	return v
 }
 
+// fieldOf is the field of a plate as people call it, or as the formula that it is.
+func (k *briefMaker) fieldOf(place string, p *model.Plate, words string) field {
+	f := k.field(place, capital(words), "field of the plate, or a formula", "field")
+	if text, own := model.OwnFormula(p.Field); own {
+		f.Value = text
+	}
+	f.List = "quantities"
+	return f
+}
+
 // configOf is what the script needs to draw a plate, which fits it, of a run.
-func (s *platesPage) configOf(k *briefMaker, p *model.Plate, f result.FieldName, run store.Run, res *result.Result) *plateConfig {
-	shows, u := p.ShownAs(physics.Catalog())
+func (s *platesPage) configOf(k *briefMaker, p *model.Plate, f *result.FieldName, run store.Run, res *result.Result) *plateConfig {
+	shows, u := k.resolved.Shows(p, physics.Catalog())
 	c := &plateConfig{Run: run.ID, Number: run.Number, Token: run.Token, Model: run.ModelID, Unit: p.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
 	c.Modes, c.Plate, c.Slices = modeWords(res), p.ID, []sliceConfig{}
 	c.Lines, c.Levels = k.resolved.PlateLines(p), k.resolved.PlateLevels(p, physics.Catalog())
@@ -192,7 +206,12 @@ func (s *platesPage) configOf(k *briefMaker, p *model.Plate, f result.FieldName,
 	}
 	c.shows(k.resolved, p, res)
 	// What is wrong with the file is said when the script asks for it.
-	if f, err := s.surfaceOf(run); err == nil {
+	if _, own := model.OwnFormula(shows.Name); own {
+		lo, hi, err := s.extremesOf(run, f)
+		if c.Extent = [2]float64{lo, hi}; err != nil || lo > hi {
+			c.Extent = [2]float64{0, 1}
+		}
+	} else if f, err := s.surfaceOf(run); err == nil {
 		if lo, hi, err := f.Range(shows.Name); err == nil && lo <= hi {
 			c.Extent = [2]float64{lo, hi}
 		}

@@ -163,8 +163,8 @@ func (s *reportPage) addPlates(v *reportView, k *briefMaker, res *result.Result)
 	}
 	for i := range list {
 		p := list[i]
-		f := fit(&p, res)
-		c := s.configOf(k, &p, f, *v.Run, res)
+		f := k.fit(&p, res)
+		c := s.configOf(k, &p, &f, *v.Run, res)
 		words := ""
 		if f.Greatest != nil && f.Least != nil {
 			hi, lo := newExtreme(f.Greatest, c), newExtreme(f.Least, c)

@@ -9,6 +9,7 @@ import (
 	"strconv"
 
 	"saltkettle/app/store"
+	"saltkettle/core/model"
 	"saltkettle/core/plate"
 	"saltkettle/core/result"
 )
@@ -76,6 +77,10 @@ func (s *platesPage) surfaceValues(w http.ResponseWriter, r *http.Request) {
 		s.surfaceDifference(w, r, run, f, set)
 		return
 	}
+	if _, own := model.OwnFormula(q.Get("field")); own && err == nil {
+		s.surfaceFormula(w, r, run, f, set)
+		return
+	}
 	names := []string{q.Get("field")}
 	if err == nil && q.Get("vector") != "" {
 		names = plate.Components(f.Fields, q.Get("vector"))
@@ -127,15 +132,8 @@ func (s *platesPage) surfaceDifference(w http.ResponseWriter, r *http.Request, r
 	_ = binary.Write(w, binary.LittleEndian, values) // the other side may have gone
 }
 
+// difference is a field of a run less that of another at the vertices of its surface.
 func (s *platesPage) difference(run store.Run, f *result.SurfaceFile, set int, other *interior, field string) ([]float32, error) {
-	places, err := f.Vertices()
-	if err != nil {
-		return nil, err
-	}
-	triangles, err := f.Triangles()
-	if err != nil {
-		return nil, err
-	}
 	own, err := s.interior(run)
 	if err != nil {
 		return nil, err
@@ -147,19 +145,73 @@ func (s *platesPage) difference(run store.Run, f *result.SurfaceFile, set int, o
 			moments[1] = slices.Index(other.Moments, near)
 		}
 	}
-	var of [2]*result.Earlier
-	for i, in := range []*interior{own, other} {
-		values, err := in.field(field, moments[i])
-		if err != nil {
-			return nil, err
-		}
-		cells := *in.Cells
-		cells.Values = []result.Field{{FieldName: result.FieldName{Name: field}, Values: values}}
-		of[i] = result.NewEarlier(in.Result, &cells)
+	mine, err := own.onSurface(f, field, moments[0], own)
+	if err != nil {
+		return nil, err
 	}
-	out := make([]float32, f.Counts.Vertices)
+	theirs, err := other.onSurface(f, field, moments[1], own)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]float32, len(mine))
 	for i := range out {
-		out[i] = float32(math.NaN())
+		out[i] = float32(mine[i] - theirs[i])
+	}
+	return out, nil
+}
+
+// surfaceFormula answers with a formula at the vertices of the surface of a run.
+func (s *platesPage) surfaceFormula(w http.ResponseWriter, r *http.Request, run store.Run, f *result.SurfaceFile, set int) {
+	leave, err := s.gate.enter(r.Context())
+	if err == nil {
+		defer leave()
+	}
+	var own *interior
+	if err == nil {
+		own, err = s.interior(run)
+	}
+	var values []float64
+	if err == nil {
+		moment := result.AtEnd
+		if f.Axis != "" || set < f.Sets()-1 {
+			moment = set
+		}
+		values, err = own.onSurface(f, r.URL.Query().Get("field"), moment, own)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	w.Header().Set("Content-Type", "application/octet-stream")
+	w.Header().Set("Cache-Control", "no-store")
+	out := make([]float32, len(values))
+	for i := range out {
+		out[i] = float32(values[i])
+	}
+	_ = binary.Write(w, binary.LittleEndian, out) // the other side may have gone
+}
+
+// onSurface takes a field at the vertices of a surface, which is that of the run whose parts are given;
+// not numbers where it is not.
+func (i *interior) onSurface(f *result.SurfaceFile, field string, moment int, of *interior) ([]float64, error) {
+	values, err := i.field(field, moment)
+	if err != nil {
+		return nil, err
+	}
+	places, err := f.Vertices()
+	if err != nil {
+		return nil, err
+	}
+	triangles, err := f.Triangles()
+	if err != nil {
+		return nil, err
+	}
+	cells := *i.Cells
+	cells.Values = []result.Field{{FieldName: result.FieldName{Name: field}, Values: values}}
+	there := result.NewEarlier(i.Result, &cells)
+	out := make([]float64, f.Counts.Vertices)
+	for v := range out {
+		out[v] = math.NaN()
 	}
 	done := make([]bool, len(out))
 	for _, g := range f.Groups {
@@ -172,21 +224,44 @@ func (s *platesPage) difference(run store.Run, f *result.SurfaceFile, set int, o
 				at = append(at, [3]float64{float64(places[3*v]), float64(places[3*v+1]), float64(places[3*v+2])})
 			}
 		}
-		var values [2][]float64
-		for i := range of {
-			values[i] = make([]float64, len(at))
-			for k := range at {
-				values[i][k] = math.NaN()
-			}
-			if _, err := of[i].At(field, own.Document.Parts[g.Part].ID, at, values[i]); err != nil {
-				return nil, err
-			}
+		taken := make([]float64, len(at))
+		for k := range taken {
+			taken[k] = math.NaN()
 		}
-		for i, v := range vertices {
-			out[v] = float32(values[0][i] - values[1][i])
+		if _, err := there.At(field, of.Document.Parts[g.Part].ID, at, taken); err != nil {
+			return nil, err
+		}
+		for k, v := range vertices {
+			out[v] = taken[k]
 		}
 	}
 	return out, nil
+}
+
+// extremesOf finds the extremes of a formula of a run, where they are, and its ends.
+func (s *platesPage) extremesOf(run store.Run, f *result.FieldName) (lo, hi float64, err error) {
+	in, err := s.interior(run)
+	if err != nil {
+		return 0, 0, err
+	}
+	values, err := in.field(f.Name, result.AtEnd)
+	if err != nil {
+		return 0, 0, err
+	}
+	parts := in.PartsOfPoints()
+	lo, hi = math.Inf(1), math.Inf(-1)
+	at := func(i int) *result.Extreme {
+		return &result.Extreme{Value: values[i], Part: in.Document.Parts[parts[i]].Name, At: [3]float64(in.Cells.Nodes[3*i : 3*i+3])}
+	}
+	for i, v := range values {
+		if v < lo {
+			lo, f.Least = v, at(i)
+		}
+		if v > hi {
+			hi, f.Greatest = v, at(i)
+		}
+	}
+	return lo, hi, nil
 }
 
 // outside is the surface of a run as a section, without what lies between parts.

@@ -8,35 +8,13 @@ import (
 
 	"saltkettle/core/formula"
 	"saltkettle/core/quantity"
-	"saltkettle/core/sentence"
 )
-
-// ShownAs is the field of a plate, the first one of all if it names none that is known, and the unit
-// of its colour bar: the usual one of the field if it has none that fits.
-func (p *Plate) ShownAs(cat *Catalog) (sentence.Field, quantity.Unit) {
-	f, ok := cat.Field(p.Field)
-	if !ok {
-		f = cat.Fields[0]
-	}
-	usual := quantity.MustUnit(f.Units[0])
-	if u, err := quantity.ParseUnit(p.Unit); err == nil && p.Unit != "" && u.Dimension == usual.Dimension {
-		return f, u
-	}
-	return f, usual
-}
 
 func (r *resolver) plates() {
 	for i := range r.doc.Plates {
 		p := &r.doc.Plates[i]
 		place := "plates/" + p.ID
-		shows, unit := p.ShownAs(r.cat)
-		if p.Field != shows.Name {
-			var names []string
-			for _, f := range r.cat.Fields {
-				names = append(names, f.Name)
-			}
-			r.find(Doubtful, place+"/field", "choose one of "+strings.Join(names, ", "), "a plate cannot show %q", p.Field)
-		}
+		shows, unit := r.shows(place+"/field", p)
 		words := shows.Words()
 		u, err := quantity.ParseUnit(p.Unit)
 		if err != nil || p.Unit != "" && u.Dimension != unit.Dimension {
@@ -152,7 +130,7 @@ func (r *Resolved) PlateLines(p *Plate) map[string][6]float64 {
 // level evaluates a level of a plate, SI, whose faults keep no model from running.
 func (r *resolver) level(plate string, p *Plate, l *Level) (float64, bool) {
 	before := len(r.findings)
-	f, _ := p.ShownAs(r.cat)
+	f, _ := r.out.Shows(p, r.cat)
 	v, ok := r.value(plate+"/levels/"+l.ID+"/at", l.At, need{label: "level of the plate", unit: f.Units[0], temperature: f.Temperature})
 	r.soften(before)
 	return v, ok
@@ -217,7 +195,7 @@ func (p *Plate) removeItem(list, id string) (ok bool) {
 // model from running.
 func (r *resolver) plateBound(place, text string, p *Plate) (float64, bool) {
 	before := len(r.findings)
-	f, _ := p.ShownAs(r.cat)
+	f, _ := r.out.Shows(p, r.cat)
 	v, ok := r.value(place, text, need{label: "end of the colour bar", unit: f.Units[0], temperature: f.Temperature, optional: true})
 	r.soften(before)
 	return v, ok
@@ -226,7 +204,7 @@ func (r *resolver) plateBound(place, text string, p *Plate) (float64, bool) {
 // PlateRange returns the fixed ends of a plate's colour bar in SI units; ok is false
 // for an end that is automatic.
 func (r *Resolved) PlateRange(p *Plate, cat *Catalog) (lo, hi float64, fixedLo, fixedHi bool) {
-	_, unit := p.ShownAs(cat)
+	_, unit := r.Shows(p, cat)
 	end := func(text string) (float64, bool) {
 		if strings.TrimSpace(text) == "" {
 			return 0, false

@@ -90,3 +90,61 @@ func TestWhatPlatesShowOfVectors(t *testing.T) {
 }
 
 func fails(_ string, err error) error { return err }
+
+// TestPlatesOfFormulas: a field is found by what people call it; what is no field is a formula, which is
+// evaluated from the quantities and the place, has its own unit, and is said to be wrong at its place.
+func TestPlatesOfFormulas(t *testing.T) {
+	cat := physics.Catalog()
+	for text, want := range map[string]string{"temperature": "temperature", "Heat flux": "heat_flux", "heat flow density": "heat_flux", "von mises": "von_mises", "equivalent": "von_mises", "σᵥ": "von_mises", "deflection": "displacement",
+		"principal": "=principal", "heat_flux_z": "=heat_flux_z", "= 2*x": "= 2*x", "temperature - 20 °C": "=temperature - 20 °C", "": ""} {
+		assert.Equal(t, want, cat.FieldCalled(text), text)
+	}
+	doc := trough(t)
+	doc.Parameters = append(doc.Parameters, model.Parameter{Name: "middle", Value: "10 mm"})
+	id, err := doc.AddPlate(cat, "temperature")
+	require.NoError(t, err)
+	at := "plates/" + id + "/field"
+	p := &doc.Plates[len(doc.Plates)-1]
+	said := func(field string) string {
+		require.NoError(t, doc.ShowOn(cat, id, field))
+		p = &doc.Plates[len(doc.Plates)-1]
+		_, findings := model.Resolve(doc, cat)
+		for _, f := range findings {
+			if f.Place == at {
+				return f.Message
+			}
+		}
+		return ""
+	}
+	assert.Empty(t, said("=heat_flux_z*(x - middle)"))
+	r, _ := model.Resolve(doc, cat)
+	shows, unit := r.Shows(p, cat)
+	assert.Equal(t, "W/m", unit.Dimension.Symbol())
+	assert.Equal(t, "heat_flux_z*(x - middle)", shows.Words())
+	assert.Equal(t, "Heat_flux_z*(x - middle)", p.Name, "a name that nobody gave follows")
+	require.NoError(t, doc.Set("plates/"+id+"/name", "mine"))
+	require.NoError(t, doc.ShowOn(cat, id, "heat flux"))
+	require.NoError(t, doc.Set("plates/"+id+"/low", "2 W/m²"))
+	require.NoError(t, doc.ShowOn(cat, id, "heat flux"))
+	assert.Equal(t, []string{"mine", "2 W/m²", "W/m²"}, []string{doc.Plates[len(doc.Plates)-1].Name, doc.Plates[len(doc.Plates)-1].Low, doc.Plates[len(doc.Plates)-1].Unit})
+	values, err := r.PlateValues("heat_flux_z*(x - middle)", cat, []float64{0.02, 0, 0, 0.01, 0, 0}, func(q string) ([]float64, error) {
+		assert.Equal(t, "heat_flux_z", q)
+		return []float64{500, 700}, nil
+	})
+	require.NoError(t, err)
+	assert.InDeltaSlice(t, []float64{5, 0}, values, 1e-12)
+	values, err = r.PlateValues("r + 1 m*theta/(90 deg)", cat, []float64{0, 2, 5}, nil)
+	require.NoError(t, err)
+	assert.InDeltaSlice(t, []float64{3}, values, 1e-12)
+	assert.Empty(t, said("=temperature"))
+	r, _ = model.Resolve(doc, cat)
+	shows, _ = r.Shows(p, cat)
+	assert.True(t, shows.Temperature)
+	assert.Contains(t, said("=temperature +"), `a plate cannot show "temperature +"`)
+	assert.Contains(t, said("=speed*2"), "speed")
+	assert.Contains(t, said("speed"), `a plate cannot show "speed"`)
+	_, err = r.PlateValues("time", cat, []float64{0, 0, 0}, nil)
+	assert.ErrorContains(t, err, "cannot depend on time")
+	_, err = r.PlateValues("heat_flux", cat, []float64{0, 0, 0}, func(string) ([]float64, error) { return nil, assert.AnError })
+	assert.ErrorIs(t, err, assert.AnError)
+}

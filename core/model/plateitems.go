@@ -4,15 +4,19 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"saltkettle/core/quantity"
+	"saltkettle/core/sentence"
 )
 
 // Plate is a kept picture of a result.
 type Plate struct {
 	ID   string `json:"id"`
 	Name string `json:"name"`
-	// Field is what is shown: "temperature" or "potential".
+	// Field is what is shown: "temperature" or "potential", or a formula of the quantities behind a
+	// sign =, such as "= heat_flux_z*x".
 	Field string `json:"field"`
 	// Unit of the colour bar.
 	Unit string `json:"unit,omitempty"`
@@ -201,24 +205,41 @@ func (d *Document) AddPlate(cat *Catalog, field string) (string, error) {
 	if len(d.Plates) == 0 {
 		d.Plates = New("").Plates
 	}
-	words := shows.Words()
 	id := d.freeID("plate")
-	d.Plates = append(d.Plates, Plate{ID: id, Name: strings.ToUpper(words[:1]) + words[1:], Field: field, Unit: shows.Units[0]})
+	d.Plates = append(d.Plates, Plate{ID: id, Name: plateName(&shows), Field: field, Unit: shows.Units[0]})
 	return id, nil
 }
 
-// FitPlate gives a plate the usual unit of its field, and takes away ends and levels, where its unit is
-// that of something else.
-func (d *Document) FitPlate(cat *Catalog, id string) {
+// ShowOn makes a plate show what a text calls, see [Catalog.FieldCalled]. A unit, ends and levels that are
+// of something else go, and a name that said what was shown before follows.
+func (d *Document) ShowOn(cat *Catalog, id, text string) error {
 	p, err := d.plate(id)
 	if err != nil {
-		return
+		return err
 	}
-	shows, unit := p.ShownAs(cat)
-	if old, err := quantity.ParseUnit(p.Unit); err == nil && p.Unit != "" && old.Dimension == unit.Dimension {
-		return
+	r := &Resolved{Document: d}
+	before, old := r.Shows(p, cat)
+	named := p.Name == New("").Plates[0].Name && before.Name == cat.Fields[0].Name || p.Name == plateName(&before)
+	p.Field = cat.FieldCalled(text)
+	after, unit := r.Shows(p, cat)
+	if _, own := OwnFormula(p.Field); own {
+		// Its unit depends on parameters, which are not known here.
+		p.Unit, p.Low, p.High, p.Levels = "", "", "", nil
+		after = sentence.Field{Label: strings.TrimSpace(strings.TrimPrefix(p.Field, ofFormula))}
+	} else if shown, err := quantity.ParseUnit(p.Unit); err != nil || p.Unit == "" || shown.Dimension != unit.Dimension || old.Dimension != unit.Dimension {
+		p.Unit, p.Low, p.High, p.Levels = after.Units[0], "", "", nil
 	}
-	p.Unit, p.Low, p.High, p.Levels = shows.Units[0], "", "", nil
+	if named {
+		p.Name = plateName(&after)
+	}
+	return nil
+}
+
+// plateName is what a plate of a field is called when nobody has named it.
+func plateName(f *sentence.Field) string {
+	words := f.Words()
+	first, size := utf8.DecodeRuneInString(words)
+	return string(unicode.ToUpper(first)) + words[size:]
 }
 
 // RemovePlate removes a plate.

@@ -56,6 +56,20 @@ func (in *Inside) At(points [][3]float64, values ...[]float64) [][]float64 {
 	return out
 }
 
+// PartsOfPoints is the number of the part of each point.
+func (in *Inside) PartsOfPoints() []int32 {
+	out, first := make([]int32, len(in.Nodes)/3), 0
+	for k := range in.Blocks {
+		b := &in.Blocks[k]
+		n := b.Element.Count()
+		for i, p := range b.Cells {
+			out[p] = in.Part[first+i/n]
+		}
+		first += b.Count()
+	}
+	return out
+}
+
 // Components are the fields of a vector or a symmetric tensor among some, in their order; nil if
 // there are none.
 func Components(fields []result.FieldName, name string) []string {

@@ -12,6 +12,8 @@ type Field struct {
 	Name, Symbol string
 	// Label is its name for people where that is not Name in words.
 	Label string
+	// Also are other names that people have for it.
+	Also []string
 	// Units in which it is usually shown, the first one if nobody chose.
 	Units []string
 	// Temperature marks one on a scale with a zero point, Derived one that follows from others.

@@ -66,7 +66,7 @@ type Contact struct {
 var Fields = []sentence.Field{
 	{Name: "potential", Symbol: "V", Units: []string{"V", "mV", "kV"}},
 	{Name: "current_density", Symbol: "J", Units: []string{"A/mm²", "A/m²", "A/cm²"}, Derived: true},
-	{Name: "joule_heat", Symbol: "p", Units: []string{"W/m³", "kW/m³", "W/cm³"}, Derived: true},
+	{Name: "joule_heat", Symbol: "p", Also: []string{"heat of current", "loss"}, Units: []string{"W/m³", "kW/m³", "W/cm³"}, Derived: true},
 	{Name: "electric_field", Symbol: "E", Units: []string{"V/m", "V/mm", "kV/mm"}, Derived: true},
 }
 

@@ -95,7 +95,7 @@ export class Lines {
         box.textContent = 'The line runs through no part that has the field.';
         continue;
       }
-      const label = config.field.replaceAll('_', ' ');
+      const label = config.field.replace(/^=\s*/, '').replaceAll('_', ' ');
       line.plot = new Chart(box, {
         name: 'line', x: { label: `way from ${line.letters.join(' to ')}`, unit: config.length, values: runs[0].far.map((x) => x * config.scale) }, y: { label: config.symbol, unit: config.unit },
         series: runs.map((r) => ({ label: r.number ? `${label} of run ${r.number}` : label, values: r.values.map((v) => (v === null ? null : shown(v))) })),
