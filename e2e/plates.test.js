@@ -169,3 +169,32 @@ test('what a sentence means is read in the application', async () => {
   assert.match(await help.locator('.help-text').innerText(), /Nothing has all these words/);
   await help.close();
 });
+
+test('a model of half a million cells is cut open, followed and read', async () => {
+  await page.goto(base);
+  await drawn(page);
+  await put(page, 'parameters/t/value', '5 mm');
+  await put(page, 'mesh/size', '0.85 mm');
+  await page.getByRole('button', { name: /^Run/ }).click();
+  await page.waitForFunction(() => document.getElementById('run').innerText.includes('Run #3') && document.querySelector('.slip.ended'), null, { timeout: 400000 });
+  await page.goto(`${base}plates`);
+  await drawn(page);
+  const cells = Number((await page.locator('#brief').innerText()).match(/([\d\s\u202f]+)\scells/)[1].replace(/\D/g, ''));
+  assert.ok(cells > 450000, `${cells} cells`);
+  const slice = page.waitForResponse((r) => r.url().includes('/slice?') && r.status() === 200, { timeout: 120000 });
+  await reloaded(() => page.getByRole('button', { name: 'add a slice across z' }).click());
+  const data = await (await slice).body();
+  assert.ok(JSON.parse(data.subarray(4, 4 + data.readUInt32LE(0)).toString()).count > 10000);
+  const streams = page.waitForResponse((r) => r.url().includes('/streams?') && r.status() === 200, { timeout: 120000 });
+  await reloaded(() => page.getByRole('button', { name: '+ streams of the heat flux' }).click());
+  await streams;
+  const box = await page.locator('#canvas').boundingBox();
+  let read = '';
+  for (let i = 0; i < 120 && !/\d °C/.test(read); i++) { // until the slice is there, wherever it is seen
+    await page.mouse.move(box.x + box.width * (0.35 + 0.05 * (i % 7)), box.y + box.height * (0.3 + 0.05 * (i % 5)));
+    await page.waitForTimeout(250);
+    read = await page.locator('#pointer').innerText();
+  }
+  assert.match(read, /\d °C/);
+  assert.deepEqual(faults, []);
+});

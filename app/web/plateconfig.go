@@ -75,9 +75,21 @@ type plateConfig struct {
 	Beside *plateConfig `json:"beside,omitempty"`
 	How    string       `json:"how,omitempty"`
 	Minus  uint         `json:"minus,omitempty"`
+	// Turn says that the section turns about an axis, and Mirrors are the planes of symmetry, m.
+	Turn    bool           `json:"turn"`
+	Mirrors []mirrorConfig `json:"mirrors"`
 	// Extent is the least and the greatest value on the surface at all moments, SI.
 	Extent [2]float64 `json:"extent"`
 }
+
+// mirrorConfig is a plane of symmetry across an axis.
+type mirrorConfig struct {
+	Axis int     `json:"axis"`
+	At   float64 `json:"at"`
+}
+
+// HasRest says that only a part of the device was solved.
+func (c *plateConfig) HasRest() bool { return c.Turn || len(c.Mirrors) > 0 }
 
 // plateOf is the plate of an id, the first one if it is empty, with its number from 0.
 func plateOf(doc *model.Document, id string) (list []model.Plate, chosen int, err error) {
@@ -205,6 +217,10 @@ func (s *platesPage) configOf(k *briefMaker, p *model.Plate, f *result.FieldName
 		c.Slices = append(c.Slices, sliceConfig(cut))
 	}
 	c.shows(k.resolved, p, res)
+	c.Turn, c.Mirrors = k.doc.Space.Kind == model.Axial, []mirrorConfig{}
+	for _, cut := range k.resolved.Cuts {
+		c.Mirrors = append(c.Mirrors, mirrorConfig{cut.Axis, cut.At})
+	}
 	// What is wrong with the file is said when the script asks for it.
 	if _, own := model.OwnFormula(shows.Name); own {
 		lo, hi, err := s.extremesOf(run, f)

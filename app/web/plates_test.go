@@ -4,9 +4,11 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"net/url"
 	"sync"
 	"sync/atomic"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -64,4 +66,46 @@ func TestWhatWasMadeLastIsKept(t *testing.T) {
 	}
 	wait.Wait()
 	assert.Equal(t, int32(1), made.Load())
+}
+
+// TestRunsAsOneChanges: a change that counts makes a run of a light model; one that does not, one that leaves
+// something outstanding, and one of a model whose runs are long make none.
+func TestRunsAsOneChanges(t *testing.T) {
+	s := open(t)
+	m := s.demo("pan-floor")
+	s.edit(m, "op=set&place=mesh/size", url.Values{"value": {"10 mm"}})
+	base := fmt.Sprintf("/models/%d", m.ID)
+	light := func() (int, string) {
+		resp, body := s.do("POST", base+"/runs", url.Values{"light": {"yes"}}, "HX-Request", "true")
+		return resp.StatusCode, body
+	}
+	defer func(was float64) { lightest = was }(lightest)
+	lightest = 1e6 // however slow the machine is
+	ended := func(n int) {
+		require.Eventually(t, func() bool {
+			r, err := s.store.RunNumber(t.Context(), m.ID, n)
+			return err == nil && !r.Active()
+		}, time.Minute, 20*time.Millisecond)
+	}
+	status, _ := light()
+	require.Equal(t, http.StatusNoContent, status)
+	ended(1)
+	s.edit(m, "op=set&place=name", url.Values{"value": {"another name"}})
+	light()
+	_, err := s.store.RunNumber(t.Context(), m.ID, 2)
+	assert.True(t, store.IsNotFound(err), "a name changes no result")
+	s.edit(m, "op=set&place=parameters/power/value", url.Values{"value": {"200 W"}})
+	light()
+	ended(2)
+	lightest = 0
+	s.edit(m, "op=set&place=parameters/power/value", url.Values{"value": {"210 W"}})
+	status, body := light()
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	assert.Contains(t, body, "from here on the model is run with Enter")
+	lightest = 1e6
+	s.edit(m, "op=set&place=parameters/power/value", url.Values{"value": {"200 kg"}})
+	status, _ = light()
+	assert.Equal(t, http.StatusNoContent, status)
+	_, err = s.store.RunNumber(t.Context(), m.ID, 3)
+	assert.True(t, store.IsNotFound(err), "it cannot run")
 }

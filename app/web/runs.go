@@ -142,11 +142,47 @@ func (s *runsAPI) startRun(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	_, findings := model.Resolve(doc, physics.Catalog())
+	if r.FormValue("light") != "" {
+		s.lightRun(w, r, id, doc, findings)
+		return
+	}
 	if blocking := model.Blocking(findings); len(blocking) > 0 {
 		s.fail(w, r, &userError{fmt.Errorf("the model cannot run yet: %s", blocking[0].Message)})
 		return
 	}
 	s.queue(w, r, id, store.Wishes{MeshError: r.FormValue("mesh-error") != "", Anyway: r.FormValue("anyway") != ""})
+}
+
+// lightest is how long the last run may have taken, s, for another to be made at each change.
+var lightest = 2.0
+
+// lightRun queues a run of what was just changed, if that is light: the model can run, nothing of it is
+// under way, its last run was short, and something changed on which the result depends. It says so
+// once when runs have become too long, and is silent about the rest.
+func (s *runsAPI) lightRun(w http.ResponseWriter, r *http.Request, id uint, doc *model.Document, findings []model.Finding) {
+	ctx := r.Context()
+	m, err := s.store.Model(ctx, id)
+	var runs []store.Run
+	if err == nil {
+		runs, err = s.store.Runs(ctx, id, 1)
+	}
+	stale := len(runs) == 0
+	if err == nil && !stale {
+		stale, err = s.stale(ctx, m, runs[0].Revision, doc)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	if len(model.Blocking(findings)) > 0 || !stale || len(runs) > 0 && runs[0].Active() {
+		w.WriteHeader(http.StatusNoContent)
+		return
+	}
+	if len(runs) > 0 && runs[0].Seconds > lightest {
+		s.fail(w, r, &userError{fmt.Errorf("run #%d took %s: from here on the model is run with Enter", runs[0].Number, quantity.Show(runs[0].Seconds, "s", false, 2))})
+		return
+	}
+	s.queue(w, r, id, store.Wishes{})
 }
 
 // goOn queues a run that goes on from where another one stopped, with the model of that.

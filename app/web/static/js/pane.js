@@ -5,6 +5,7 @@ import { Scale } from './scale.js';
 import { Surface } from './surface.js';
 import { Sections } from './sections.js';
 import { Vectors } from './vectors.js';
+import { Rest } from './rest.js';
 import { ask } from './packed.js';
 import { say } from './page.js';
 
@@ -30,6 +31,7 @@ export class Pane {
       this.vectors.show();
     });
     this.vectors = new Vectors(this);
+    this.rest = new Rest(this);
     const at = (p) => new THREE.Vector3(...p).multiplyScalar(config.scale);
     if (config.greatest) this.extremes = [['max', config.greatest], ['min', config.least]].map(([id, p]) => ({ id, kind: 'flag', text: id, anchor: at(p) }));
     view.controls.addEventListener('end', () => this.sight());

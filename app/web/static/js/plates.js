@@ -187,6 +187,11 @@ if (config) {
       panes.forEach((p) => p.vectors.run(on));
     }
   });
+  document.getElementById('rest')?.addEventListener('click', (e) => {
+    const on = e.target.getAttribute('aria-pressed') !== 'true';
+    e.target.setAttribute('aria-pressed', on);
+    panes.forEach((p) => p.rest.show(on));
+  });
   load();
 } else {
   document.documentElement.dataset.drawn = 'yes';

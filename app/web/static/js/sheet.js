@@ -8,6 +8,7 @@ import { Tools } from './tools.js';
 import { fillChoices } from './choices.js';
 import { Editor } from './edit.js';
 import { Lift } from './lift.js';
+import { Light } from './light.js';
 import { Line } from './line.js';
 import { Offer } from './offer.js';
 import { say, typing } from './page.js';
@@ -459,6 +460,7 @@ if (!CSS.supports('field-sizing', 'content')) {
 
 // A value that one is in can be made a parameter in one gesture.
 new Lift(brief, editor);
+const runs = new Light(model);
 new Line(brief, { post, set: (place, value) => editor.set(place, value), go, open: (id) => openPart(id, true) });
 
 document.addEventListener('keydown', (e) => {
@@ -480,6 +482,7 @@ document.body.addEventListener('kettle:changed', (e) => {
   showReadings();
   load();
   look.stale();
+  runs.changed();
   const focus = e.detail?.focus;
   if (focus) {
     if (e.detail.open) opened = e.detail.open;
@@ -496,6 +499,7 @@ document.body.addEventListener('htmx:sseMessage', (e) => {
   clearTimeout(waiting);
   waiting = setTimeout(() => {
     if (e.detail.data !== state()) editor.refresh();
+    runs.changed();
   }, 300);
 });
 

@@ -92,6 +92,7 @@ export class Surface {
       g.edges.visible = on && this.edges === 'mesh';
       g.before.visible = on && this.bending !== 0;
     }
+    this.changed?.();
     this.view.draw();
   }
 
