@@ -51,6 +51,20 @@ try {
   await page.locator('.plot').hover();
   await page.waitForTimeout(700);
   await save('cut');
+  // Streams of the heat, two runs beside each other, and the report.
+  await reloaded(() => page.getByRole('button', { name: 'take slice 1 away' }).click());
+  await reloaded(() => page.getByRole('button', { name: 'take line 1 away' }).click());
+  await reloaded(() => page.getByRole('button', { name: '+ streams of the heat flux' }).click());
+  await page.waitForTimeout(1500);
+  await save('streams');
+  await reloaded(() => page.getByRole('button', { name: 'take streams 1 away' }).click());
+  await reloaded(() => page.getByLabel('run to compare with').selectOption({ index: 1 }));
+  await page.waitForTimeout(500);
+  await save('beside');
+  await page.keyboard.press('4');
+  await page.waitForURL(/report/);
+  await drawn(page);
+  await save('report');
   await page.locator('#revision').click();
   await page.goto(`${page.url()}?from=1&to=4`);
   await save('revisions');

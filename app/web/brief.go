@@ -521,6 +521,9 @@ func trim(x float64) string {
 	if x != math.Trunc(x) && math.Abs(x) >= 10 {
 		x = math.Round(x*10) / 10
 	}
+	if math.Abs(x) < 5e-4 { // so that no zero has a sign
+		x = 0
+	}
 	return strings.ReplaceAll(strings.TrimSuffix(strings.TrimRight(fmt.Sprintf("%.3f", x), "0"), "."), "-", "−")
 }
 
