@@ -112,9 +112,18 @@ test('two runs stand beside each other, under a slider and as their difference',
   await page.waitForFunction(() => document.getElementById('run').innerText.includes('Run #2') && document.querySelector('.slip.ended'), null, { timeout: 120000 });
   await page.goto(`${base}plates`);
   await drawn(page);
+  await page.getByLabel('note about run 1').fill('as built');
+  const noted = page.waitForResponse((r) => r.url().endsWith('/note'));
+  await page.keyboard.press('Tab');
+  assert.equal((await noted).status(), 204);
+  const kept = page.waitForResponse((r) => r.url().endsWith('/keep'));
+  await page.getByLabel('keep the fields of run 1').check();
+  assert.equal((await kept).status(), 204);
   const beside = page.getByLabel('run to compare with'), how = page.getByLabel('how two runs are compared');
   await reloaded(() => beside.selectOption({ label: 'run #1' }));
   assert.equal(await page.locator('#view-beside canvas').count(), 1);
+  assert.equal(await page.getByLabel('note about run 1').inputValue(), 'as built');
+  assert.ok(await page.getByLabel('keep the fields of run 1').isChecked());
   const other = () => page.evaluate(() => document.querySelector('#view-beside canvas').toDataURL());
   const still = await other();
   await page.locator('#canvas').focus();

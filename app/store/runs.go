@@ -51,6 +51,9 @@ type Run struct {
 	// GoesOn is the run from whose checkpoint it begins, 0 if it begins at its beginning.
 	Reached float64
 	GoesOn  uint
+	// Note is what people wrote about the run; the fields of one that is Kept are deleted by hand alone.
+	Note string
+	Kept bool
 	// Token is of this run alone, whatever data folder is at an address: what a browser
 	// keeps of a result is known by it. Runs of older folders have none.
 	Token string

@@ -237,6 +237,8 @@ var migrations = []string{
 	`ALTER TABLE runs ADD COLUMN anyway BOOLEAN NOT NULL DEFAULT FALSE;`,
 	`ALTER TABLE runs ADD COLUMN reached REAL NOT NULL DEFAULT 0;
 	ALTER TABLE runs ADD COLUMN goes_on INTEGER NOT NULL DEFAULT 0;`,
+	`ALTER TABLE runs ADD COLUMN note TEXT NOT NULL DEFAULT '';
+	ALTER TABLE runs ADD COLUMN kept BOOLEAN NOT NULL DEFAULT FALSE;`,
 }
 
 // migrate applies the migrations that a database lacks, each in a transaction

@@ -128,13 +128,53 @@ func (s *Store) DeleteRun(ctx context.Context, id uint) (Run, error) {
 // keptAs is the message of a run whose fields were deleted.
 const keptAs = "its fields were deleted to save room; the readings stay"
 
+// MostNote is how long a note about a run can be, bytes.
+const MostNote = 500
+
+// NoteRun keeps what people write about a run.
+func (s *Store) NoteRun(ctx context.Context, id uint, note string) error {
+	if len(note) > MostNote {
+		return &RefusedError{fmt.Errorf("a note may have %d characters at most", MostNote)}
+	}
+	return s.changeRun(ctx, id, "note", note)
+}
+
+// KeepRun says whether the fields of a run are kept however many newer ones there are.
+func (s *Store) KeepRun(ctx context.Context, id uint, kept bool) error {
+	return s.changeRun(ctx, id, "kept", kept)
+}
+
+func (s *Store) changeRun(ctx context.Context, id uint, column string, value any) error {
+	return s.transaction(ctx, func(tx *gorm.DB) error {
+		r := tx.Model(&Run{}).Where("id = ?", id).Update(column, value)
+		if r.Error == nil && r.RowsAffected == 0 {
+			return fmt.Errorf("run %d: %w", id, ErrNotFound)
+		}
+		return r.Error
+	})
+}
+
+// RunBytes is what the files of a run take on the disk.
+func (s *Store) RunBytes(id uint) (sum int64) {
+	entries, err := os.ReadDir(s.RunDir(id))
+	if err != nil {
+		return 0
+	}
+	for _, e := range entries {
+		if info, err := e.Info(); err == nil {
+			sum += info.Size()
+		}
+	}
+	return sum
+}
+
 // DropResults deletes the fields and checkpoints of all but the newest runs of a model that have
-// some, and returns of how many.
+// some, and returns of how many. Those that are kept do not count.
 func (s *Store) DropResults(ctx context.Context, model uint, keep int) (int, error) {
 	var runs []Run
 	err := s.transaction(ctx, func(tx *gorm.DB) error {
 		var err error
-		if runs, err = gorm.G[Run](tx).Where("model_id = ? AND (has_result OR reached > 0) AND status NOT IN ?", model, []string{Queued, Running}).Order("number DESC").Offset(keep).Limit(-1).Find(ctx); err != nil {
+		if runs, err = gorm.G[Run](tx).Where("model_id = ? AND (has_result OR reached > 0) AND NOT kept AND status NOT IN ?", model, []string{Queued, Running}).Order("number DESC").Offset(keep).Limit(-1).Find(ctx); err != nil {
 			return err
 		}
 		for i := range runs {

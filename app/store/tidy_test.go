@@ -2,6 +2,7 @@ package store
 
 import (
 	"os"
+	"strings"
 	"testing"
 	"time"
 
@@ -142,4 +143,35 @@ func TestRoomIsGivenBack(t *testing.T) {
 	info, err := os.Stat(dir + "/" + databaseFile)
 	require.NoError(t, err)
 	assert.Less(t, info.Size(), int64(1<<20))
+}
+
+// TestNotesAndWhatIsKept: notes stay with a run, and the fields of one that is kept are not deleted for
+// newer ones, until it is no longer kept.
+func TestNotesAndWhatIsKept(t *testing.T) {
+	ctx := t.Context()
+	s := open(t, t.TempDir())
+	m, err := s.CreateModel(ctx, model.New("Pan"))
+	require.NoError(t, err)
+	var runs []Run
+	for range 3 {
+		runs = append(runs, finished(t, s, m))
+	}
+	assert.Equal(t, int64(5000), s.RunBytes(runs[0].ID))
+	require.NoError(t, s.NoteRun(ctx, runs[0].ID, "with the old rods"))
+	require.NoError(t, s.KeepRun(ctx, runs[0].ID, true))
+	var refused *RefusedError
+	require.ErrorAs(t, s.NoteRun(ctx, runs[0].ID, strings.Repeat("a", MostNote+1)), &refused)
+	assert.True(t, IsNotFound(s.NoteRun(ctx, 99, "x")))
+	assert.True(t, IsNotFound(s.KeepRun(ctx, 99, true)))
+	n, err := s.DropResults(ctx, m.ID, 1)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n, "the second alone")
+	first, err := s.Run(ctx, runs[0].ID)
+	require.NoError(t, err)
+	assert.True(t, first.HasResult && first.Kept)
+	assert.Equal(t, "with the old rods", first.Note)
+	require.NoError(t, s.KeepRun(ctx, runs[0].ID, false))
+	_, err = s.DropResults(ctx, m.ID, 1)
+	require.NoError(t, err)
+	assert.Zero(t, s.RunBytes(runs[0].ID))
 }

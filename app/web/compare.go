@@ -17,6 +17,7 @@ type rowView struct {
 	Cells  []cellView
 	Chosen bool
 	Plate  string // that is shown
+	Room   string // on the disk, "" for none
 }
 
 // cellView is a reading of a run, with what changed since the run before.

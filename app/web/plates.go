@@ -129,6 +129,11 @@ func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 		chosen = done[i]
 	}
 	compareRuns(&v, h, done, chosen.ID)
+	for i := range v.Rows {
+		if n := s.store.RunBytes(v.Rows[i].ID); n > 0 {
+			v.Rows[i].Room = bytesWords(n)
+		}
+	}
 	if !chosen.HasResult {
 		v.Damage = fmt.Sprintf("Run #%d cannot be shown: %s.", chosen.Number, chosen.Message)
 		return v, nil

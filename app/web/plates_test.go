@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"saltkettle/app/store"
+	"saltkettle/core/result"
 )
 
 // TestWrongQuestionsOfPlates: what a page would never ask is answered as wrong or not there,
@@ -108,4 +109,32 @@ func TestRunsAsOneChanges(t *testing.T) {
 	assert.Equal(t, http.StatusNoContent, status)
 	_, err = s.store.RunNumber(t.Context(), m.ID, 3)
 	assert.True(t, store.IsNotFound(err), "it cannot run")
+}
+
+// TestReportsSayWhatIsKnown: an error that nobody has found is no small error.
+func TestReportsSayWhatIsKnown(t *testing.T) {
+	s := open(t)
+	m := s.demo("pan-floor")
+	path := fmt.Sprintf("/models/%d/report", m.ID)
+	resp, body := s.do("GET", path, nil)
+	assert.Equal(t, http.StatusOK, resp.StatusCode)
+	assert.Contains(t, body, "this is the model as it is now")
+	assert.Contains(t, body, "Every other surface lets no heat through")
+	resp, _ = s.do("GET", path+"?run=4", nil)
+	assert.Equal(t, http.StatusNotFound, resp.StatusCode)
+
+	_, err := s.store.QueueRun(t.Context(), m.ID, store.Wishes{})
+	require.NoError(t, err)
+	_, run, err := s.store.NextJob(t.Context())
+	require.NoError(t, err)
+	exact := 0.0
+	run.Status = "settled"
+	require.NoError(t, s.store.FinishRun(t.Context(), run, []result.Reading{{Key: "r1", Name: "of one", Value: 3, Shown: result.Shown{Unit: "K"}, Error: &exact}, {Key: "r2", Name: "of another", Value: 4, Shown: result.Shown{Unit: "K"}}}))
+	report := &reportView{pageView: pageView{Model: m}, Brief: &briefView{Model: m}}
+	h, err := s.web.history(t.Context(), m)
+	require.NoError(t, err)
+	report.addValues(h.readings[run.ID], map[string]string{"r1": "the words"})
+	require.Len(t, report.Values, 2)
+	assert.Equal(t, []string{"less than its last figure", "not known"}, []string{report.Values[0].Exactness, report.Values[1].Exactness})
+	assert.Equal(t, "the words", report.Values[0].Words)
 }

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -69,6 +70,8 @@ type reportView struct {
 type reportReading struct {
 	readingView
 	Words string
+	// Exactness says how far the value may be from the exact one.
+	Exactness string
 }
 
 // reportPlate is a plate with what is said of it.
@@ -144,15 +147,24 @@ func (s *reportPage) newReport(r *http.Request) (*reportView, error) {
 	for i := range doc.Readings {
 		words[doc.Readings[i].ID] = doc.Words(physics.Catalog(), &doc.Readings[i])
 	}
-	for _, q := range h.readings[v.Run.ID] {
-		v.Values = append(v.Values, reportReading{newReadingView(q), words[q.Key]})
-	}
+	v.addValues(h.readings[v.Run.ID], words)
 	res, err := result.Load(s.store.RunDir(v.Run.ID))
 	if err != nil {
 		return nil, err
 	}
 	v.trustView = newTrust(res)
 	return v, s.addPlates(v, k, res)
+}
+
+// addValues adds the readings of a run, with the words of the sentences that ask for them.
+func (v *reportView) addValues(list []store.Reading, words map[string]string) {
+	for _, q := range list {
+		reading := reportReading{newReadingView(q), words[q.Key], "not known"}
+		if q.Error != nil {
+			reading.Exactness = cmp.Or(reading.Margin, "less than its last figure")
+		}
+		v.Values = append(v.Values, reading)
+	}
 }
 
 // addPlates adds the plates.

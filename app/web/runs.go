@@ -129,6 +129,8 @@ func (s *runsAPI) Routes(r chi.Router) {
 	r.Post("/runs/{run}/stop", s.stopRun)
 	r.Post("/runs/{run}/go-on", s.goOn)
 	r.Post("/runs/{run}/delete", s.deleteRun)
+	r.Post("/runs/{run}/note", s.noteRun)
+	r.Post("/runs/{run}/keep", s.keepRun)
 }
 
 // startRun queues a run of the current revision, unless the model is not ready or
@@ -209,6 +211,24 @@ func (s *runsAPI) queue(w http.ResponseWriter, r *http.Request, model uint, wish
 		return
 	}
 	s.answerRun(w, r, model)
+}
+
+// noteRun keeps what was written about a run.
+func (s *runsAPI) noteRun(w http.ResponseWriter, r *http.Request) {
+	if err := s.store.NoteRun(r.Context(), runID(r), strings.TrimSpace(r.FormValue("note"))); err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	w.WriteHeader(http.StatusNoContent)
+}
+
+// keepRun says whether the fields of a run stay however many newer ones there are.
+func (s *runsAPI) keepRun(w http.ResponseWriter, r *http.Request) {
+	if err := s.store.KeepRun(r.Context(), runID(r), r.FormValue("kept") == "true"); err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	w.WriteHeader(http.StatusNoContent)
 }
 
 // deleteRun deletes a run with its result, and goes to the plates.

@@ -43,7 +43,7 @@ export class Chart {
     const { box, data } = this, { x, y, series } = data;
     this.plot?.destroy();
     const axis = { stroke: '#5f686e', grid: GRID, font: FONT, ticks: GRID, labelFont: FONT, values: (_, list) => list.map((v) => (v === null ? '' : figures(v, 3))) };
-    const head = (a) => `${a.label}${a.unit ? `, ${a.unit}` : ''}`;
+    const head = (a) => [a.label, a.unit].filter(Boolean).join(', ');
     const said = (unit) => (_, v) => (v === null || v === undefined ? '–' : `${figures(v)} ${unit}`);
     this.plot = new uPlot({
       width: box.clientWidth || 300, height: data.height ?? 190, legend: { show: data.legend ?? true, live: true },

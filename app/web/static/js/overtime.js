@@ -10,5 +10,5 @@ for (const figure of document.querySelectorAll('.over-time[data-plot]')) {
     const i = plot.cursor.idx;
     output.textContent = i === null || i === undefined || values[i] === null ? '' : `${figures(values[i])} ${unit} at ${figures(times[i])} ${timeUnit}`;
   };
-  new Chart(figure.querySelector('.plot'), { name: name.replaceAll(' ', '-'), x: { label: over, unit: timeUnit, values: times }, y: { label: name, unit }, series: [{ label: name, values }], height: 150, legend: false, hooks: { setCursor: [told] } }).tools(figure);
+  new Chart(figure.querySelector('.plot'), { name: name.replaceAll(' ', '-'), x: { label: over, unit: timeUnit, values: times }, y: { label: '', unit }, series: [{ label: name, values }], height: 150, legend: false, hooks: { setCursor: [told] } }).tools(figure);
 }
