@@ -181,7 +181,7 @@ func (k *briefMaker) plate(p *model.Plate, res *result.Result) *plateView {
 		Spacing: k.choice(at+"spacing", p.Spacing, "spacing of the scale", []string{"", model.Logarithmic}, []string{"even", "logarithmic"}),
 		Bands:   k.field(at+"bands", p.Bands, "number of bands", "none"),
 	}
-	if hasVector(res, bends) {
+	if bends(res) != "" {
 		bent := k.field(at+"bent", p.Bent, "how many times the displacement the device is bent", "0")
 		v.Bent = &bent
 	}

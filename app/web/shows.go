@@ -141,10 +141,15 @@ func (c *plateConfig) shows(r *model.Resolved, p *model.Plate, res *result.Resul
 		}
 	}
 	c.Probes, c.Look = r.PlateProbes(p), lookConfig(r.PlateLook(p))
-	if hasVector(res, bends) {
-		c.Bends = bends
-	}
+	c.Bends = bends(res)
 }
 
-// bends is the vector by which a device can be drawn bent.
-const bends = "displacement"
+// bends is the vector of a result by which its device can be drawn bent, "" for none.
+func bends(res *result.Result) string {
+	for _, f := range physics.Catalog().Fields {
+		if f.Bends && hasVector(res, f.Name) {
+			return f.Name
+		}
+	}
+	return ""
+}

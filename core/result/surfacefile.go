@@ -56,7 +56,7 @@ func OpenSurface(dir string) (*SurfaceFile, error) {
 		return nil, fmt.Errorf("%s: %w", surfaceFile, err)
 	}
 	if len(s.Fields) == 0 { // of heat alone, from before there were others
-		s.Fields = []FieldName{{Name: "temperature", Unit: "K"}}
+		s.Fields = new(Result).solvedOrNot()
 	}
 	c := &s.Counts
 	s.begin = 4 + int64(length)

@@ -18,6 +18,8 @@ type Field struct {
 	Units []string
 	// Temperature marks one on a scale with a zero point, Derived one that follows from others.
 	Temperature, Derived bool
+	// Bends marks the vector by which a device can be drawn bent.
+	Bends bool
 }
 
 // Words is the name of the field for people.
