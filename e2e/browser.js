@@ -57,6 +57,27 @@ export async function drawn(page) {
   await page.waitForTimeout(250);
 }
 
+/** Waits until a drawing is another one than before, however slow the machine is. */
+export async function changed(picture, before) {
+  for (let i = 0; i < 240; i++) {
+    const now = await picture();
+    if (now !== before) return now;
+    await new Promise((done) => { setTimeout(done, 250); });
+  }
+  throw new Error('the drawing stays what it was');
+}
+
+/** Waits until a drawing stays what it is. */
+export async function settled(picture) {
+  for (let i = 0, before; i < 120; i++) {
+    const now = await picture();
+    if (now === before) return;
+    before = now;
+    await new Promise((done) => { setTimeout(done, 500); });
+  }
+  throw new Error('the drawing never stays what it is');
+}
+
 /** Does something and waits until the answer to the edit that follows is shown. */
 export async function edited(page, action) {
   const answered = page.waitForResponse((r) => /\/(edit|undo|redo)/.test(r.url()));

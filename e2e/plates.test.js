@@ -2,7 +2,7 @@
 
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
-import { drawn, put, startBrowser, startServer } from './browser.js';
+import { changed, drawn, put, startBrowser, startServer } from './browser.js';
 
 let server, browser, page, faults, base;
 
@@ -39,17 +39,13 @@ test('streams of the heat flux begin everywhere, in a part and on a line', async
   const data = await (await asked).body();
   const header = JSON.parse(data.subarray(4, 4 + data.readUInt32LE(0)).toString());
   assert.ok(header.counts.length > 30, `${header.counts.length} streams`);
-  await page.waitForTimeout(500);
-  assert.notEqual(await picture(), bare);
+  await changed(picture, bare);
   const from = page.locator('[data-place="plates/I/streams/1/from"]');
   const inRod = page.waitForResponse((r) => /streams\?.*part=1/.test(r.url()));
   await reloaded(() => from.selectOption({ label: 'in the heater rod' }));
   assert.equal((await inRod).status(), 200);
   await page.getByRole('button', { name: 'let particles run along them' }).click();
-  await page.waitForTimeout(400);
-  const first = await picture();
-  await page.waitForTimeout(400);
-  assert.notEqual(await picture(), first, 'particles move');
+  await changed(picture, await changed(picture, await picture())); // they move
   // A number that is none is said at its place, and nothing else is lost.
   const count = page.locator('[data-place="plates/I/streams/1/count"]');
   await reloaded(async () => { await count.fill('many'); await count.press('Tab'); });
@@ -128,8 +124,7 @@ test('two runs stand beside each other, under a slider and as their difference',
   const still = await other();
   await page.locator('#canvas').focus();
   await page.keyboard.press('ArrowLeft');
-  await page.waitForTimeout(400);
-  assert.notEqual(await other(), still, 'both turn together');
+  await changed(other, still); // both turn together
   await reloaded(() => how.selectOption('slider'));
   await page.locator('#wipe').fill('200');
   assert.match(await page.locator('#view-beside').getAttribute('style'), /20%/);

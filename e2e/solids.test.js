@@ -2,7 +2,7 @@
 
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
-import { drawn, edited, put as browserPut, startBrowser, startServer } from './browser.js';
+import { changed, settled, drawn, edited, put as browserPut, startBrowser, startServer } from './browser.js';
 
 let server, browser, page, faults;
 
@@ -89,14 +89,8 @@ test('heat bends a bar; it is seen, and the bar has tones', async () => {
   // A mode swings: the drawing is another one from moment to moment, and stands still again.
   const swing = page.getByRole('button', { name: 'let it swing' }), picture = () => page.evaluate(() => document.getElementById('canvas').toDataURL());
   await swing.click();
-  await page.waitForTimeout(300);
-  const first = await picture();
-  await page.waitForTimeout(350);
-  assert.notEqual(await picture(), first);
+  await changed(picture, await changed(picture, await picture()));
   await swing.click();
-  await page.waitForTimeout(300);
-  const still = await picture();
-  await page.waitForTimeout(300);
-  assert.equal(await picture(), still);
+  await settled(picture);
   assert.deepEqual(faults, []);
 });

@@ -86,6 +86,9 @@ func (i *interior) field(name string, moment int) ([]float64, error) {
 		if !own {
 			return i.Values(name, moment)
 		}
+		if _, err := i.model.PlateProgram(text, physics.Catalog()); err != nil {
+			return nil, &userError{fmt.Errorf("%q cannot be shown: %w", text, err)}
+		}
 		return i.model.PlateValues(text, physics.Catalog(), i.Cells.Nodes, func(quantity string) ([]float64, error) { return i.Values(quantity, moment) })
 	})
 }

@@ -110,7 +110,7 @@ func (k *briefMaker) fit(p *model.Plate, res *result.Result) result.FieldName {
 	shows, _ := k.resolved.Shows(p, physics.Catalog())
 	f, there := res.FieldNamed(shows.Name)
 	if _, own := model.OwnFormula(shows.Name); own {
-		f, there = result.FieldName{Name: shows.Name, Derived: true}, true
+		f, there = result.FieldName{Name: shows.Name}, true
 	}
 	for i := 0; !there && i < len(res.Fields); i++ {
 		f = res.Fields[i]

@@ -405,10 +405,56 @@ func TestRunToPlates(t *testing.T) {
 	_, plates = s.do("GET", base+"/plates", nil)
 	assert.Contains(t, plates, "the line ends where it begins")
 	s.edit(m, "op=remove&place=plates/I/lines/1", nil)
+	s.fieldsOnSurfaces()
 	for path, want := range map[string]string{"/runs/1/nodes.csv": "temperature (K)", "/runs/1/result.vtu": "UnstructuredGrid", "/runs/2/surface": `"groups"`} {
 		resp, body := s.do("GET", path, nil)
 		assert.Equal(t, http.StatusOK, resp.StatusCode)
 		assert.Contains(t, body, want)
+	}
+}
+
+// fieldsOnSurfaces looks at what comes of fields, formulas and differences of the runs 1 and 2.
+func (s *site) fieldsOnSurfaces() {
+	t := s.t
+	values := func(query string) (list []float64) {
+		resp, body := s.do("GET", "/runs/1/values?"+query, nil)
+		require.Equal(t, http.StatusOK, resp.StatusCode, body)
+		require.Zero(t, len(body)%4)
+		for i := 0; i < len(body); i += 4 {
+			list = append(list, float64(math.Float32frombits(binary.LittleEndian.Uint32([]byte(body)[i:]))))
+		}
+		return list
+	}
+	plain := values("field=temperature")
+	formula := values("field=" + url.QueryEscape("=2*temperature - temperature + 0 K*x/(1 m)"))
+	none, some := values("field=temperature&minus=1"), values("field=temperature&minus=2")
+	require.Len(t, formula, len(plain))
+	for i, v := range plain {
+		require.Greater(t, v, 300.)
+		require.InDelta(t, v, formula[i], 1e-3)
+		require.InDelta(t, 0, none[i], 1e-6, "a run differs nowhere from itself")
+		require.Greater(t, some[i], 10., "twice the power is hotter everywhere")
+	}
+	assert.Len(t, values("vector=heat_flux"), 0, "components of what follows are not on the surface")
+	for query, code := range map[string]int{"field=speed": http.StatusNotFound, "field=%3Dspeed*2": http.StatusUnprocessableEntity, "field=temperature&minus=99": http.StatusNotFound, "field=temperature&moment=7": http.StatusNotFound, "field=temperature&moment=x": http.StatusBadRequest} {
+		resp, _ := s.do("GET", "/runs/1/values?"+query, nil)
+		assert.Equal(t, code, resp.StatusCode, query)
+	}
+	resp, body := s.do("GET", "/runs/1/at?field=temperature&places=0,0,0.012,0,0,9", nil)
+	require.Equal(t, http.StatusOK, resp.StatusCode)
+	var at []*float64
+	require.NoError(t, json.Unmarshal([]byte(body), &at))
+	require.Len(t, at, 2)
+	assert.Greater(t, *at[0], 350.)
+	assert.Nil(t, at[1])
+	for query, code := range map[string]int{"vector=heat_flux&count=20&on=inside": http.StatusOK, "vector=heat_flux&count=20&on=surface": http.StatusOK, "vector=heat_flux&count=20&on=slices&normal=0,0,1&at=0.012": http.StatusOK,
+		"vector=heat_flux&count=20&on=the+moon": http.StatusUnprocessableEntity, "vector=heat_flux&count=0&on=inside": http.StatusUnprocessableEntity, "vector=wind&count=5&on=inside": http.StatusNotFound} {
+		resp, _ := s.do("GET", "/runs/1/arrows?field=temperature&"+query, nil)
+		assert.Equal(t, code, resp.StatusCode, query)
+	}
+	for query, code := range map[string]int{"count=8": http.StatusOK, "count=8&part=1": http.StatusOK, "count=8&ends=-0.05,0,0.012,0.05,0,0.012": http.StatusOK, "count=8&ends=1,2": http.StatusUnprocessableEntity, "count=8&part=x": http.StatusUnprocessableEntity, "count=9999": http.StatusUnprocessableEntity} {
+		resp, _ := s.do("GET", "/runs/1/streams?field=temperature&vector=heat_flux&"+query, nil)
+		assert.Equal(t, code, resp.StatusCode, query)
 	}
 }
 
