@@ -163,7 +163,7 @@ test('a line over two runs: drawn, read under the pointer, typed and taken away'
   await page.locator('[data-overlay]').last().check();
   const names = page.locator('.u-legend .u-label');
   await page.waitForFunction(() => document.querySelectorAll('.u-legend .u-series').length === 3);
-  assert.deepEqual(await names.allInnerTexts(), ['way', '#2', '#1']);
+  assert.deepEqual(await names.allInnerTexts(), ['way from A to B', 'temperature of run #2', 'temperature of run #1']);
   const [download] = await Promise.all([page.waitForEvent('download'), page.locator('[data-csv]').click()]);
   assert.equal(download.suggestedFilename(), 'line.csv');
   const along = page.locator('[data-line]');
