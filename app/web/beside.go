@@ -8,13 +8,9 @@ import (
 	"saltkettle/app/store"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
+	"saltkettle/core/quantity"
 	"saltkettle/core/result"
 )
-
-func has(res *result.Result, field string) bool {
-	_, ok := res.FieldNamed(field)
-	return ok
-}
 
 // How two runs are compared.
 const (
@@ -68,15 +64,15 @@ func (s *platesPage) beside(r *http.Request, v *platesView, done []store.Run, do
 		return err
 	}
 	c := v.Config
-	if _, own := model.OwnFormula(c.Field); !own && !has(res, c.Field) {
+	_, own := model.OwnFormula(c.Field)
+	if _, there := res.FieldNamed(c.Field); !own && !there {
 		v.Warnings = append(v.Warnings, fmt.Sprintf("run #%d has no %s", asked, c.Field))
 		v.Beside.Other = 0
 		return nil
 	}
-	c.How = v.Beside.How
 	if v.Beside.How == asDifference {
-		c.Minus, c.Low, c.High = other.ID, nil, nil
-		c.Unit, c.Offset = differenceUnit(c.Unit), 0
+		u := quantity.MustUnit(differenceUnit(c.Unit))
+		c.Minus = &minusConfig{other.ID, u.Text, u.Factor}
 		return nil
 	}
 	k := &briefMaker{doc: doc, id: v.Model.ID, faults: map[string]string{}}

@@ -28,9 +28,7 @@ type recent[T any] struct {
 // made is a thing that is made once, by whoever wants it first.
 type made[T any] struct {
 	of    string
-	once  sync.Once
-	thing T
-	err   error
+	thing func() (T, error)
 }
 
 // get returns what is called so, which is made if it is not kept. What could not be made is not kept.
@@ -45,15 +43,15 @@ func (c *recent[T]) get(of string, do func() (T, error)) (T, error) {
 		}
 	}
 	if m == nil {
-		m = &made[T]{of: of}
+		m = &made[T]{of, sync.OnceValues(do)}
 		c.list = append([]*made[T]{m}, c.list[:min(len(c.list), c.most-1)]...)
 	}
 	c.lock.Unlock()
-	m.once.Do(func() { m.thing, m.err = do() })
-	if m.err != nil {
+	thing, err := m.thing()
+	if err != nil {
 		c.forget(of)
 	}
-	return m.thing, m.err
+	return thing, err
 }
 
 // forget keeps no longer what could not be made, or is not what it was.

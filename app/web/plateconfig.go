@@ -28,7 +28,6 @@ type plateView struct {
 	Probes                 []showView
 	Map, Spacing, Bands    field
 	Bent                   *field // nil if nothing bends
-	Quantities             []string
 	Vectors, Tensors       []plateLink
 }
 
@@ -44,7 +43,6 @@ type extremeView struct{ Value, Unit, Part, At string }
 // plateConfig is what the script of the page needs.
 type plateConfig struct {
 	Run      uint                  `json:"run"`
-	Number   int                   `json:"number"`
 	Token    string                `json:"token"`
 	Model    uint                  `json:"model"`
 	Unit     string                `json:"unit"`
@@ -70,16 +68,22 @@ type plateConfig struct {
 	Look     lookConfig            `json:"look"`
 	// Bends is the vector by which the device can be drawn bent, "" for none.
 	Bends string `json:"bends"`
-	// Beside is another run that is shown too, and How in which way; of a difference Minus is the
-	// run that is taken off.
+	// Beside is another run that is shown too.
 	Beside *plateConfig `json:"beside,omitempty"`
-	How    string       `json:"how,omitempty"`
-	Minus  uint         `json:"minus,omitempty"`
+	// Minus is the run that is taken off, of a difference, with the unit of that.
+	Minus *minusConfig `json:"minus,omitempty"`
 	// Turn says that the section turns about an axis, and Mirrors are the planes of symmetry, m.
 	Turn    bool           `json:"turn"`
 	Mirrors []mirrorConfig `json:"mirrors"`
 	// Extent is the least and the greatest value on the surface at all moments, SI.
 	Extent [2]float64 `json:"extent"`
+}
+
+// minusConfig is a run that is taken off another one.
+type minusConfig struct {
+	Run    uint    `json:"run"`
+	Unit   string  `json:"unit"`
+	Factor float64 `json:"factor"`
 }
 
 // mirrorConfig is a plane of symmetry across an axis.
@@ -163,19 +167,13 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 func (k *briefMaker) plate(p *model.Plate, res *result.Result) *plateView {
 	at := "plates/" + p.ID + "/"
 	shows, _ := k.resolved.Shows(p, physics.Catalog())
-	var words []string
-	for _, f := range physics.Catalog().Fields {
-		if _, ok := res.FieldNamed(f.Name); ok {
-			words = append(words, capital(f.Words()))
-		}
-	}
 	v := &plateView{Plate: *p,
 		Name:  k.field(at+"name", p.Name, "name of the plate", "name"),
-		Field: k.fieldOf(at+"field", p, shows.Words()), Quantities: words,
-		Low:  k.field(at+"low", p.Low, "lower end of the colour bar", "automatic"),
-		High: k.field(at+"high", p.High, "upper end of the colour bar", "automatic"),
-		Unit: k.choice(at+"unit", p.Unit, "unit of the colour bar", shows.Units, shows.Units),
-		Axes: k.doc.Space.Axes(), Slices: k.slices(p), Lines: k.lines(p), Levels: k.levels(p),
+		Field: k.fieldOf(at+"field", p, shows.Words()),
+		Low:   k.field(at+"low", p.Low, "lower end of the colour bar", "automatic"),
+		High:  k.field(at+"high", p.High, "upper end of the colour bar", "automatic"),
+		Unit:  k.choice(at+"unit", p.Unit, "unit of the colour bar", shows.Units, shows.Units),
+		Axes:  k.doc.Space.Axes(), Slices: k.slices(p), Lines: k.lines(p), Levels: k.levels(p),
 		Arrows: k.arrows(p, res), Streams: k.streams(p, res), Probes: k.probes(p),
 		Map:     k.choice(at+"map", p.Map, "colours", []string{"", model.AboutZero, model.Round}, []string{"from the lowest to the highest", "about zero", "round, as of a phase"}),
 		Spacing: k.choice(at+"spacing", p.Spacing, "spacing of the scale", []string{"", model.Logarithmic}, []string{"even", "logarithmic"}),
@@ -210,7 +208,7 @@ func (k *briefMaker) fieldOf(place string, p *model.Plate, words string) field {
 // configOf is what the script needs to draw a plate, which fits it, of a run.
 func (s *platesPage) configOf(k *briefMaker, p *model.Plate, f *result.FieldName, run store.Run, res *result.Result) *plateConfig {
 	shows, u := k.resolved.Shows(p, physics.Catalog())
-	c := &plateConfig{Run: run.ID, Number: run.Number, Token: run.Token, Model: run.ModelID, Unit: p.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
+	c := &plateConfig{Run: run.ID, Token: run.Token, Model: run.ModelID, Unit: p.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
 	c.Modes, c.Plate, c.Slices = modeWords(res), p.ID, []sliceConfig{}
 	c.Lines, c.Levels = k.resolved.PlateLines(p), k.resolved.PlateLevels(p, physics.Catalog())
 	for _, cut := range k.resolved.PlateSlices(p) {

@@ -71,6 +71,7 @@ func (s *platesPage) surfaceValues(w http.ResponseWriter, r *http.Request) {
 				http.Error(w, "Moments are numbered from 0.", http.StatusBadRequest)
 				return
 			}
+			err = f.Has(set)
 		}
 	}
 	if err == nil && q.Get("minus") != "" {
@@ -138,18 +139,19 @@ func (s *platesPage) difference(run store.Run, f *result.SurfaceFile, set int, o
 	if err != nil {
 		return nil, err
 	}
-	moments := [2]int{result.AtEnd, result.AtEnd}
-	if set < len(f.Moments)-1 {
-		moments[0] = set
-		if near, ok := other.MomentNear(f.Moments[set]); ok {
-			moments[1] = slices.Index(other.Moments, near)
-		}
-	}
-	mine, err := own.onSurface(f, field, moments[0], own)
+	moment := momentOf(f, set)
+	mine, err := own.onSurface(f, field, moment, own)
 	if err != nil {
 		return nil, err
 	}
-	theirs, err := other.onSurface(f, field, moments[1], own)
+	// Modes and frequencies are paired by their places, moments by the nearest time.
+	if moment != result.AtEnd && f.Axis == "" {
+		near, ok := other.MomentNear(f.Moments[set])
+		if moment = slices.Index(other.Moments, near); !ok {
+			moment = result.AtEnd
+		}
+	}
+	theirs, err := other.onSurface(f, field, moment, own)
 	if err != nil {
 		return nil, err
 	}
@@ -172,11 +174,7 @@ func (s *platesPage) surfaceFormula(w http.ResponseWriter, r *http.Request, run 
 	}
 	var values []float64
 	if err == nil {
-		moment := result.AtEnd
-		if f.Axis != "" || set < f.Sets()-1 {
-			moment = set
-		}
-		values, err = own.onSurface(f, r.URL.Query().Get("field"), moment, own)
+		values, err = own.onSurface(f, r.URL.Query().Get("field"), momentOf(f, set), own)
 	}
 	if err != nil {
 		s.fail(w, r, err)
@@ -189,6 +187,15 @@ func (s *platesPage) surfaceFormula(w http.ResponseWriter, r *http.Request, run 
 		out[i] = float32(values[i])
 	}
 	_ = binary.Write(w, binary.LittleEndian, out) // the other side may have gone
+}
+
+// momentOf is the place of a set of values of a surface among the moments: the last one of a run in time
+// is what the fields are at its end, where what follows from others is kept, too.
+func momentOf(f *result.SurfaceFile, set int) int {
+	if f.Axis == "" && set == f.Sets()-1 {
+		return result.AtEnd
+	}
+	return set
 }
 
 // onSurface takes a field at the vertices of a surface, which is that of the run whose parts are given;

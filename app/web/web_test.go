@@ -436,7 +436,7 @@ func (s *site) fieldsOnSurfaces() {
 		require.Greater(t, some[i], 10., "twice the power is hotter everywhere")
 	}
 	assert.Len(t, values("vector=heat_flux"), 0, "components of what follows are not on the surface")
-	for query, code := range map[string]int{"field=speed": http.StatusNotFound, "field=%3Dspeed*2": http.StatusUnprocessableEntity, "field=temperature&minus=99": http.StatusNotFound, "field=temperature&moment=7": http.StatusNotFound, "field=temperature&moment=x": http.StatusBadRequest} {
+	for query, code := range map[string]int{"field=speed": http.StatusNotFound, "field=%3Dspeed*2": http.StatusUnprocessableEntity, "field=temperature&minus=99": http.StatusNotFound, "field=temperature&moment=7": http.StatusNotFound, "field=%3Dtemperature&moment=7": http.StatusNotFound, "field=%3Dtemperature&moment=-1": http.StatusNotFound, "field=temperature&minus=2&moment=3": http.StatusNotFound, "field=temperature&moment=x": http.StatusBadRequest} {
 		resp, _ := s.do("GET", "/runs/1/values?"+query, nil)
 		assert.Equal(t, code, resp.StatusCode, query)
 	}

@@ -73,6 +73,14 @@ func (s *SurfaceFile) path() string { return filepath.Join(s.dir, surfaceFile) }
 // Sets is how many sets of values there are: one for each moment, or one alone.
 func (s *SurfaceFile) Sets() int { return max(1, len(s.Moments)) }
 
+// Has says that there is a set, counted from 0.
+func (s *SurfaceFile) Has(set int) error {
+	if set < 0 || set >= s.Sets() {
+		return &NotKeptError{fmt.Sprintf("the surface has %d moments and none with the number %d", s.Sets(), set)}
+	}
+	return nil
+}
+
 // read opens the file, which must be as it was when it was compared with its sum.
 func (s *SurfaceFile) read(do func(f *os.File) error) error {
 	f, err := os.Open(s.path())
@@ -114,8 +122,11 @@ func (s *SurfaceFile) WriteShape(w io.Writer) error {
 // 32-bit floats, little-endian. Sets are counted from 0.
 func (s *SurfaceFile) Values(field string, set int) ([]byte, error) {
 	k := slices.IndexFunc(s.Fields, func(f FieldName) bool { return f.Name == field })
-	if k < 0 || set < 0 || set >= s.Sets() {
-		return nil, &NotKeptError{fmt.Sprintf("the surface has no field %q of moment %d", field, set+1)}
+	if k < 0 {
+		return nil, &NotKeptError{fmt.Sprintf("the surface has no field %q", field)}
+	}
+	if err := s.Has(set); err != nil {
+		return nil, err
 	}
 	out := make([]byte, 4*s.Counts.Vertices)
 	err := s.read(func(f *os.File) error {

@@ -42,7 +42,15 @@ export class Axis {
   async update() {
     const i = Number(this.slider.value);
     document.getElementById('moment-time').textContent = this.told(i);
-    await Promise.all(this.panes.map((p) => p.at(Math.min(i, p.surface.sets - 1)).catch((fault) => say(fault.message))));
+    await Promise.all(this.panes.map((p) => p.at(this.near(p, i)).catch((fault) => say(fault.message))));
+  }
+
+  /** The set of a pane that is shown with the set i of the first one: of another run in time the nearest moment. */
+  near(pane, i) {
+    const { header, sets } = pane.surface;
+    if (pane === this.panes[0] || header.axis || !header.moments || !this.header.moments) return Math.min(i, sets - 1);
+    const at = this.header.moments[i];
+    return header.moments.reduce((best, t, k) => (Math.abs(t - at) < Math.abs(header.moments[best] - at) ? k : best), 0);
   }
 
   /** Steps, and at the end begins again. */

@@ -30,7 +30,8 @@ export class Chart {
     box.replaceChildren();
     box.classList.add('chart');
     box.tabIndex = 0;
-    box.addEventListener('keydown', (e) => this.key(e));
+    this.ended = new AbortController();
+    box.addEventListener('keydown', (e) => this.key(e), { signal: this.ended.signal });
     this.draw();
     this.watch = new ResizeObserver(() => {
       const width = box.clientWidth;
@@ -93,6 +94,7 @@ export class Chart {
   }
 
   close() {
+    this.ended.abort();
     this.watch.disconnect();
     this.plot.destroy();
   }

@@ -4,7 +4,7 @@ import { THREE, choose } from './scene.js';
 import { Pane } from './pane.js';
 import { Axis } from './axis.js';
 import { Lines } from './lines.js';
-import { NOWHERE } from './scale.js';
+import { NOWHERE, Scale } from './scale.js';
 import { figures, typed } from './figures.js';
 import { ask } from './packed.js';
 import { say } from './page.js';
@@ -17,26 +17,30 @@ const beside = config?.beside;
 const hidden = new Set();
 let panes = [];
 
-/** Of a difference the ends of the scale are those of what is shown first. */
-async function extentOfDifference() {
-  const answer = await ask(`/runs/${config.run}/values`, { field: config.field, minus: config.minus });
-  const list = new Float32Array(await answer.arrayBuffer());
+/** What is drawn of a difference: its own unit and ends, and nothing that is computed inside one run alone. */
+async function difference() {
+  const { run, unit, factor } = config.minus;
+  const answer = await ask(`/runs/${config.run}/values`, { field: config.field, minus: run });
   let lo = Infinity, hi = -Infinity;
-  for (const v of list) if (!Number.isNaN(v)) [lo, hi] = [Math.min(lo, v), Math.max(hi, v)];
+  for (const v of new Float32Array(await answer.arrayBuffer())) if (!Number.isNaN(v)) [lo, hi] = [Math.min(lo, v), Math.max(hi, v)];
   if (lo > hi) throw new Error('The two runs have the field nowhere together.');
-  config.extent = [lo, hi];
-  config.look = { ...config.look, map: 'about zero', logarithmic: false };
-  config.symbol = `Δ${config.symbol}`;
-  // What is computed inside would be that of one run alone.
-  Object.assign(config, { slices: [], levels: [], arrows: [], streams: [], probes: {}, lines: config.lines, greatest: null, least: null });
+  return {
+    ...config, unit, factor, offset: 0, low: null, high: null, extent: [lo, hi], symbol: `Δ${config.symbol}`, look: { ...config.look, map: 'about zero', logarithmic: false },
+    slices: [], levels: [], arrows: [], streams: [], probes: {}, greatest: null, least: null,
+  };
 }
 
 async function load() {
-  if (config.minus) await extentOfDifference().catch((fault) => say(fault.message));
-  const extents = [config, ...(beside ? [beside] : [])].map((c) => c.extent);
+  let drawing = config;
+  try {
+    if (config.minus) drawing = await difference();
+  } catch (fault) {
+    return say(fault.message);
+  }
+  const extents = [drawing, ...(beside ? [beside] : [])].map((c) => c.extent);
   const shared = { hidden, edit: change, extents };
   const holder = document.getElementById('view');
-  panes = [new Pane(config, holder, shared)];
+  panes = [new Pane(drawing, holder, shared)];
   if (beside) panes.push(new Pane(beside, document.getElementById('view-beside'), shared));
   try {
     for (const p of panes) await p.load();
@@ -47,8 +51,7 @@ async function load() {
   if (beside) link();
   document.getElementById('bar').innerHTML = pane.scale.bar();
   pane.sections.watch(brief);
-  const { scale } = pane;
-  new Lines({ view: pane.view, config, shown: (v) => scale.shown(v), edit: change }, brief);
+  new Lines({ view: pane.view, config, shown: (si) => (si - config.offset) / config.factor, edit: change }, brief);
   pane.onProbes = told;
   told(pane.probes);
   visibility();
@@ -176,7 +179,7 @@ if (config) {
   brief.addEventListener('click', (e) => {
     const [pane] = panes, { id } = e.target;
     if (!pane?.vectors) return;
-    if (id === 'add-level') change({ op: 'add-level', id: config.plate, at: pane.scale.middle() });
+    if (id === 'add-level') change({ op: 'add-level', id: config.plate, at: new Scale(config).middle() });
     else if (id === 'add-probe') addProbe(pane.view.box.getCenter(new THREE.Vector3()));
     else if (e.target.dataset.addSlice) {
       const across = e.target.dataset.addSlice;

@@ -36,7 +36,7 @@ export class Surface {
     if (!this.kept.has(key)) {
       const { run, token, field, minus } = this.config;
       const what = vector ? { vector } : { field };
-      if (minus && !vector) Object.assign(what, { minus });
+      if (minus && !vector) what.minus = minus.run;
       const answer = await ask(`/runs/${run}/values`, { ...what, moment, of: token });
       const list = filled(new Float32Array(await answer.arrayBuffer()), vector ? 0 : NOWHERE);
       this.kept.set(key, list);
