@@ -9,7 +9,7 @@ out=app/web/static/vendor
 tmp=$(mktemp -d)
 trap 'rm -rf "$tmp"' EXIT
 cd "$tmp"
-npm pack --silent three@0.187.0 bulma@1.0.4 htmx.org@2.0.11 htmx-ext-sse@2.2.4 idiomorph@0.8.0 uplot@1.6.32 three-mesh-bvh@0.9.17 occt-import-js@0.0.23 \
+npm pack --silent three@0.187.0 bulma@1.0.4 htmx.org@2.0.11 htmx-ext-sse@2.2.4 idiomorph@0.8.0 uplot@1.6.32 fflate@0.8.3 three-mesh-bvh@0.9.17 occt-import-js@0.0.23 \
   @fontsource/barlow@5.3.0 @fontsource/barlow-semi-condensed@5.3.0 @fontsource/ibm-plex-mono@5.3.0 > packs
 while read -r pack; do
   mkdir -p "${pack%.tgz}" && tar -xzf "$pack" -C "${pack%.tgz}" --strip-components=1
@@ -29,6 +29,9 @@ cp "$tmp"/three-mesh-bvh-*/build/index.module.js "$out/bvh/three-mesh-bvh.js"
 cp "$tmp"/three-mesh-bvh-*/LICENSE "$out/bvh/"
 sed -i "1s#from 'three';#from '../three/three.module.js';#; /sourceMappingURL/d" "$out/bvh/three-mesh-bvh.js"
 mkdir "$out/uplot"
+mkdir "$out/fflate"
+cp "$tmp"/fflate-*/esm/browser.js "$out/fflate/fflate.js"
+cp "$tmp"/fflate-*/LICENSE "$out/fflate/"
 cp "$tmp"/uplot-*/dist/uPlot.esm.js "$tmp"/uplot-*/dist/uPlot.min.css "$tmp"/uplot-*/LICENSE "$out/uplot/"
 # The reader of STEP files is fetched by a page only when such a file is chosen. Compressed it
 # is a third of its size.

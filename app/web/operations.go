@@ -114,9 +114,25 @@ var operations = map[string]operation{
 	"add-slice": {nil, func(d *model.Document, f url.Values) (string, error) {
 		return d.AddSlice(f.Get("id"), f.Get("across"), f.Get("at"))
 	}},
-	"add-level": {nil, func(d *model.Document, f url.Values) (string, error) { return d.AddLevel(f.Get("id"), f.Get("at")) }},
+	"add-level": {nil, func(d *model.Document, f url.Values) (focus string, err error) {
+		for _, at := range f["at"] {
+			if focus, err = d.AddLevel(f.Get("id"), at); err != nil {
+				return "", err
+			}
+		}
+		return focus, nil
+	}},
 	"add-line": {nil, func(d *model.Document, f url.Values) (string, error) {
-		return d.AddLine(f.Get("id"), model.Line{FromX: f.Get("from_x"), FromY: f.Get("from_y"), FromZ: f.Get("from_z"), ToX: f.Get("to_x"), ToY: f.Get("to_y"), ToZ: f.Get("to_z")})
+		return d.AddLine(f.Get("id"), model.Line{Kind: f.Get("kind"), FromX: f.Get("from_x"), FromY: f.Get("from_y"), FromZ: f.Get("from_z"), ToX: f.Get("to_x"), ToY: f.Get("to_y"), ToZ: f.Get("to_z"), Radius: f.Get("radius"), Side: f.Get("side")})
+	}},
+	"see-part": {nil, func(d *model.Document, f url.Values) (string, error) {
+		return "", d.SeePart(f.Get("id"), f.Get("part"), f.Get("how"))
+	}},
+	"turn-slice": {func(f url.Values) []string { return []string{f.Get("place") + "/across", f.Get("place") + "/at"} }, func(d *model.Document, f url.Values) (string, error) {
+		if err := d.Set(f.Get("place")+"/across", f.Get("across")); err != nil {
+			return "", err
+		}
+		return "", d.Set(f.Get("place")+"/at", f.Get("at"))
 	}},
 	"add-arrows": {nil, func(d *model.Document, f url.Values) (string, error) {
 		return d.AddArrows(f.Get("id"), model.Arrows{Field: f.Get("field"), On: f.Get("on"), Count: f.Get("count")})

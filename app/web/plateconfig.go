@@ -27,6 +27,7 @@ type plateView struct {
 	Arrows, Streams        []showView
 	Probes                 []showView
 	Map, Spacing, Bands    field
+	Shared                 *field // nil if there is no other plate
 	Bent                   *field // nil if nothing bends
 	Vectors, Tensors       []plateLink
 }
@@ -60,7 +61,7 @@ type plateConfig struct {
 	Modes    []string              `json:"modes"` // what each is called
 	Plate    string                `json:"plate"`
 	Slices   []sliceConfig         `json:"slices"`
-	Lines    map[string][6]float64 `json:"lines"`  // by number: both ends, m
+	Lines    map[string]lineConfig `json:"lines"`  // by number
 	Levels   []float64             `json:"levels"` // SI
 	Arrows   []showConfig          `json:"arrows"`
 	Streams  []showConfig          `json:"streams"`
@@ -75,8 +76,27 @@ type plateConfig struct {
 	// Turn says that the section turns about an axis, and Mirrors are the planes of symmetry, m.
 	Turn    bool           `json:"turn"`
 	Mirrors []mirrorConfig `json:"mirrors"`
+	// Seen is how parts are drawn, by their numbers, that are not drawn as the others are.
+	Seen map[int]string `json:"seen"`
+	// PartIDs are what the model calls the parts.
+	PartIDs []string `json:"partIDs"`
 	// Extent is the least and the greatest value on the surface at all moments, SI.
 	Extent [2]float64 `json:"extent"`
+}
+
+// lineConfig is a line with its ways, and the fields that are drawn besides that of the plate.
+type lineConfig struct {
+	Ways []model.PlateWay `json:"ways"`
+	Also []alsoConfig     `json:"also"`
+}
+
+// alsoConfig is a field that is drawn along a line.
+type alsoConfig struct {
+	Field  string  `json:"field"`
+	Label  string  `json:"label"`
+	Unit   string  `json:"unit"`
+	Factor float64 `json:"factor"` // value in unit = (SI value − offset) / factor
+	Offset float64 `json:"offset"`
 }
 
 // minusConfig is a run that is taken off another one.
@@ -183,6 +203,18 @@ func (k *briefMaker) plate(p *model.Plate, res *result.Result) *plateView {
 		bent := k.field(at+"bent", p.Bent, "how many times the displacement the device is bent", "0")
 		v.Bent = &bent
 	}
+	if ids, names := []string{""}, []string{"no other plate"}; len(k.doc.Plates) > 1 {
+		for i, q := range k.doc.Plates {
+			if q.ID != p.ID {
+				ids, names = append(ids, q.ID), append(names, "plate "+roman(i+1))
+			}
+		}
+		if !slices.Contains(ids, p.Shared) {
+			ids, names = append(ids, p.Shared), append(names, "a plate that is gone")
+		}
+		shared := k.choice(at+"shared", p.Shared, "plate that shares the scale", ids, names)
+		v.Shared = &shared
+	}
 	names, words := vectorsOf(res, true)
 	for i, name := range names {
 		link := plateLink{ID: name, Name: words[i]}
@@ -210,7 +242,7 @@ func (s *platesPage) configOf(k *briefMaker, p *model.Plate, f *result.FieldName
 	shows, u := k.resolved.Shows(p, physics.Catalog())
 	c := &plateConfig{Run: run.ID, Token: run.Token, Model: run.ModelID, Unit: p.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
 	c.Modes, c.Plate, c.Slices = modeWords(res), p.ID, []sliceConfig{}
-	c.Lines, c.Levels = k.resolved.PlateLines(p), k.resolved.PlateLevels(p, physics.Catalog())
+	c.Lines, c.Levels = linesOf(k.resolved, p), k.resolved.PlateLevels(p, physics.Catalog())
 	for _, cut := range k.resolved.PlateSlices(p) {
 		c.Slices = append(c.Slices, sliceConfig(cut))
 	}
@@ -219,17 +251,7 @@ func (s *platesPage) configOf(k *briefMaker, p *model.Plate, f *result.FieldName
 	for _, cut := range k.resolved.Cuts {
 		c.Mirrors = append(c.Mirrors, mirrorConfig{cut.Axis, cut.At})
 	}
-	// What is wrong with the file is said when the script asks for it.
-	if _, own := model.OwnFormula(shows.Name); own {
-		lo, hi, err := s.extremesOf(run, f)
-		if c.Extent = [2]float64{lo, hi}; err != nil || lo > hi {
-			c.Extent = [2]float64{0, 1}
-		}
-	} else if f, err := s.surfaceOf(run); err == nil {
-		if lo, hi, err := f.Range(shows.Name); err == nil && lo <= hi {
-			c.Extent = [2]float64{lo, hi}
-		}
-	}
+	c.Extent = s.extentOf(run, f)
 	c.Length, c.Scale = drawing.Scale(k.doc.Space.Unit)
 	lo, hi, fixedLo, fixedHi := k.resolved.PlateRange(p, physics.Catalog())
 	if fixedLo {
@@ -238,13 +260,77 @@ func (s *platesPage) configOf(k *briefMaker, p *model.Plate, f *result.FieldName
 	if fixedHi {
 		c.High = &hi
 	}
-	for _, p := range res.Document.Parts {
-		c.Parts = append(c.Parts, p.Name)
+	s.share(c, k, p, run, res)
+	c.Seen = map[int]string{}
+	for i, part := range res.Document.Parts {
+		c.Parts, c.PartIDs = append(c.Parts, part.Name), append(c.PartIDs, part.ID)
+		for _, seen := range p.Seen {
+			if seen.ID == part.ID {
+				c.Seen[i] = seen.How
+			}
+		}
 	}
 	if f.Greatest != nil && f.Least != nil {
 		c.Greatest, c.Least = f.Greatest.At[:], f.Least.At[:]
 	}
 	return c
+}
+
+// extentOf is the least and the greatest value of a field at all moments, SI. What is wrong with the
+// file is said when the script asks for it.
+func (s *platesPage) extentOf(run store.Run, f *result.FieldName) [2]float64 {
+	if _, own := model.OwnFormula(f.Name); own {
+		if lo, hi, err := s.extremesOf(run, f); err == nil && lo <= hi {
+			return [2]float64{lo, hi}
+		}
+	} else if file, err := s.surfaceOf(run); err == nil {
+		if lo, hi, err := file.Range(f.Name); err == nil && lo <= hi {
+			return [2]float64{lo, hi}
+		}
+	}
+	return [2]float64{0, 1}
+}
+
+// share gives a plate the scale that has room for its values and for those of the plate that shares it; ends
+// that are fixed on either are those of both, its own first.
+func (s *platesPage) share(c *plateConfig, k *briefMaker, p *model.Plate, run store.Run, res *result.Result) {
+	i := slices.IndexFunc(k.doc.Plates, func(q model.Plate) bool { return q.ID == p.Shared })
+	if i < 0 {
+		return
+	}
+	other := k.doc.Plates[i]
+	_, own := k.resolved.Shows(p, physics.Catalog())
+	shows, unit := k.resolved.Shows(&other, physics.Catalog())
+	f, there := res.FieldNamed(shows.Name)
+	if _, formula := model.OwnFormula(shows.Name); formula {
+		f, there = result.FieldName{Name: shows.Name}, true
+	}
+	if !there || own.Dimension != unit.Dimension {
+		return
+	}
+	extent := s.extentOf(run, &f)
+	c.Extent = [2]float64{min(c.Extent[0], extent[0]), max(c.Extent[1], extent[1])}
+	lo, hi, fixedLo, fixedHi := k.resolved.PlateRange(&other, physics.Catalog())
+	if fixedLo && c.Low == nil {
+		c.Low = &lo
+	}
+	if fixedHi && c.High == nil {
+		c.High = &hi
+	}
+}
+
+// linesOf are the lines of a plate as a script needs them.
+func linesOf(r *model.Resolved, p *model.Plate) map[string]lineConfig {
+	list := map[string]lineConfig{}
+	for id, line := range r.PlateLines(p, physics.Catalog()) {
+		c := lineConfig{Ways: line.Ways, Also: []alsoConfig{}}
+		for _, f := range line.Also {
+			u := quantity.MustUnit(f.Units[0])
+			c.Also = append(c.Also, alsoConfig{f.Name, f.Words(), u.Text, u.Factor, u.Offset})
+		}
+		list[id] = c
+	}
+	return list
 }
 
 func newExtreme(e *result.Extreme, c *plateConfig) *extremeView {

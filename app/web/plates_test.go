@@ -27,7 +27,7 @@ func TestWrongQuestionsOfPlates(t *testing.T) {
 	_, err = s.store.CancelQueued(t.Context(), run.ID)
 	require.NoError(t, err)
 	bare := fmt.Sprintf("/runs/%d", run.ID)
-	for _, path := range []string{"/slice?normal=1,0,0&at=0&field=temperature", "/line?field=temperature&ends=0,0,0,1,0,0", "/level?at=353&field=temperature", "/moments.zip", "/result.vtu", "/nodes.csv", "/surface", "/values?field=temperature", "/streams?vector=heat_flux&count=4&field=temperature", "/arrows?vector=heat_flux&count=4&on=inside&field=temperature", "/at?places=0,0,0&field=temperature"} {
+	for _, path := range []string{"/slice?normal=1,0,0&at=0&field=temperature", "/line?field=temperature&way=%7B%22ends%22:%5B0,0,0,1,0,0%5D%7D", "/level?at=353&field=temperature", "/moments.zip", "/result.vtu", "/nodes.csv", "/surface", "/values?field=temperature", "/streams?vector=heat_flux&count=4&field=temperature", "/arrows?vector=heat_flux&count=4&on=inside&field=temperature", "/at?places=0,0,0&field=temperature"} {
 		resp, body := s.do("GET", bare+path, nil)
 		assert.Equal(t, http.StatusNotFound, resp.StatusCode, path)
 		assert.Contains(t, body, "Not here", path)

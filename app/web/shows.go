@@ -1,6 +1,7 @@
 package web
 
 import (
+	"fmt"
 	"slices"
 
 	"saltkettle/core/model"
@@ -76,6 +77,13 @@ func (k *briefMaker) streams(p *model.Plate, res *result.Result) []showView {
 		for j, l := range p.Lines {
 			from, words = append(from, "lines/"+l.ID), append(words, "on the line "+lineLetters(j))
 		}
+		for j, b := range p.Probes {
+			from, words = append(from, "probes/"+b.ID), append(words, fmt.Sprintf("at the probe %d", j+1))
+		}
+		sides, called := k.partSides(k.resolved.Sides)
+		for j, side := range sides {
+			from, words = append(from, "sides/"+side), append(words, "at the "+called[j])
+		}
 		if !slices.Contains(from, s.From) {
 			from, words = append(from, s.From), append(words, s.From)
 		}
@@ -113,9 +121,12 @@ type showConfig struct {
 	Count  int    `json:"count"`
 	On     string `json:"on,omitempty"`
 	Equal  bool   `json:"equal,omitempty"`
-	// Part is that in which streams begin, −1 for all, and Ends those of their line, m.
-	Part int         `json:"part"`
-	Ends *[6]float64 `json:"ends,omitempty"`
+	// Part is that in which streams begin, −1 for all, Ways those on which they begin, Side the patch,
+	// and Near the place, m.
+	Part int              `json:"part"`
+	Ways []model.PlateWay `json:"ways,omitempty"`
+	Side string           `json:"side,omitempty"`
+	Near *[3]float64      `json:"near,omitempty"`
 }
 
 // lookConfig is how a plate shows its field.
@@ -137,7 +148,11 @@ func (c *plateConfig) shows(r *model.Resolved, p *model.Plate, res *result.Resul
 	}
 	for _, s := range r.PlateStreams(p, physics.Catalog()) {
 		if hasVector(res, s.Field) {
-			c.Streams = append(c.Streams, showConfig{Vector: s.Field, Count: s.Count, Part: s.Part, Ends: s.Ends})
+			show := showConfig{Vector: s.Field, Count: s.Count, Part: s.Part, Ways: s.Ways, Near: s.Near}
+			if s.Side != nil {
+				show.Side = s.Side.String()
+			}
+			c.Streams = append(c.Streams, show)
 		}
 	}
 	c.Probes, c.Look = r.PlateProbes(p), lookConfig(r.PlateLook(p))

@@ -271,8 +271,9 @@ func (s *platesPage) extremesOf(run store.Run, f *result.FieldName) (lo, hi floa
 	return lo, hi, nil
 }
 
-// outside is the surface of a run as a section, without what lies between parts.
-func outside(f *result.SurfaceFile) (*plate.Section, error) {
+// outside is the surface of a run as a section, without what lies between parts; on is a patch of it, the
+// empty one for all.
+func outside(f *result.SurfaceFile, run *model.Resolved, on model.Patch) (*plate.Section, error) {
 	places, err := f.Vertices()
 	if err != nil {
 		return nil, err
@@ -282,15 +283,27 @@ func outside(f *result.SurfaceFile) (*plate.Section, error) {
 		return nil, err
 	}
 	out := &plate.Section{Corners: 3}
-	for _, g := range f.Groups {
-		if g.Inner {
-			continue
-		}
-		for _, v := range triangles[3*g.First : 3*(g.First+g.Count)] {
+	add := func(part, first, count int) {
+		for _, v := range triangles[3*first : 3*(first+count)] {
 			out.Positions = append(out.Positions, places[3*v:3*v+3]...)
 		}
-		for range g.Count {
-			out.Parts = append(out.Parts, int32(g.Part))
+		for range count {
+			out.Parts = append(out.Parts, int32(part))
+		}
+	}
+	parts := run.PartsOf(on)
+	for _, g := range f.Groups {
+		switch {
+		case on == model.Patch{}:
+			if !g.Inner {
+				add(g.Part, g.First, g.Count)
+			}
+		case slices.Contains(parts, g.Part) && on.Has(g.Copy+1):
+			for _, side := range g.Sides {
+				if side.Name == on.Side {
+					add(g.Part, side.First, side.Count)
+				}
+			}
 		}
 	}
 	return out, nil

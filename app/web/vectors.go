@@ -2,6 +2,7 @@ package web
 
 import (
 	"errors"
+	"math"
 	"net/http"
 	"strconv"
 
@@ -20,8 +21,9 @@ func (a *asked) vectorsOf(r *http.Request, most int) (vector [][]float64, count 
 }
 
 // arrows answers with arrows of a vector, see packed: places (float, three per arrow, m), vectors (three,
-// SI), values of the field that is shown (one), parts (integer, one), and 0 for an arrow, 1 for a
-// direction that is pulled along and 2 for one that is pushed.
+// SI), values of the field that is shown (one), parts (integer, one), 0 for an arrow, 1 for a direction that
+// is pulled along and 2 for one that is pushed, and if the drawing is bent by how much, component by
+// component.
 func (s *platesPage) arrows(w http.ResponseWriter, r *http.Request) {
 	a, ok := s.ask(w, r)
 	if !ok {
@@ -51,7 +53,33 @@ func (s *platesPage) arrows(w http.ResponseWriter, r *http.Request) {
 		}
 		values, parts, kinds = append(values, float32(x.Value)), append(parts, x.Part), append(kinds, kind)
 	}
-	answerBytes(w, packed(map[string]int{"count": len(values)}, at, vectors, values, parts, kinds))
+	bent := a.bentAt(at)
+	answerBytes(w, packed(map[string]int{"count": len(values), "bent": len(bent)}, append([]any{at, vectors, values, parts, kinds}, bent...)...))
+}
+
+// bentAt is by how much the drawing is bent at places, x, y, z of each, component by component, m; nothing
+// if it is not.
+func (a *asked) bentAt(at []float32) []any {
+	if len(a.bent) == 0 {
+		return nil
+	}
+	places := make([][3]float64, len(at)/3)
+	for i := range places {
+		for d := range 3 {
+			places[i][d] = float64(at[3*i+d])
+		}
+	}
+	var list []any
+	for _, values := range a.in.At(places, a.bent...) {
+		component := make([]float32, len(values))
+		for i, v := range values {
+			if !math.IsNaN(v) {
+				component[i] = float32(v)
+			}
+		}
+		list = append(list, component)
+	}
+	return list
 }
 
 // standing are the places at which arrows stand.
@@ -68,7 +96,7 @@ func (s *platesPage) standing(r *http.Request, a *asked, count int) ([][3]float6
 		if err != nil {
 			return nil, err
 		}
-		section, err := outside(f)
+		section, err := outside(f, a.in.model, model.Patch{})
 		if err != nil {
 			return nil, err
 		}
@@ -77,9 +105,15 @@ func (s *platesPage) standing(r *http.Request, a *asked, count int) ([][3]float6
 	return nil, &userError{errors.New("arrows stand inside, on the surface or on slices")}
 }
 
+// streamsHead is the header of streams: the number of points of each, and of components of the bending.
+type streamsHead struct {
+	Counts []int `json:"counts"`
+	Bent   int   `json:"bent"`
+}
+
 // streams answers with ways that follow a vector, see packed: places (float, three per point, m), values
-// of the field that is shown (one), and times (one, of a velocity in seconds), stream by stream; the
-// header has the number of points of each.
+// of the field that is shown (one), times (one, of a velocity in seconds), stream by stream, and if the
+// drawing is bent by how much, component by component; see streamsHead.
 func (s *platesPage) streams(w http.ResponseWriter, r *http.Request) {
 	a, ok := s.ask(w, r)
 	if !ok {
@@ -88,7 +122,7 @@ func (s *platesPage) streams(w http.ResponseWriter, r *http.Request) {
 	vector, count, err := a.vectorsOf(r, model.MostStreams)
 	var starts [][3]float64
 	if err == nil {
-		starts, err = beginning(r, &a, count)
+		starts, err = s.beginning(r, &a, count)
 	}
 	if err != nil {
 		s.fail(w, r, err)
@@ -103,23 +137,49 @@ func (s *platesPage) streams(w http.ResponseWriter, r *http.Request) {
 			values, times = append(values, float32(stream.Values[0][i])), append(times, float32(stream.Time[i]))
 		}
 	}
-	answerBytes(w, packed(map[string][]int{"counts": counts}, at, values, times))
+	bent := a.bentAt(at)
+	answerBytes(w, packed(streamsHead{counts, len(bent)}, append([]any{at, values, times}, bent...)...))
 }
 
 // beginning are the places at which streams begin.
-func beginning(r *http.Request, a *asked, count int) ([][3]float64, error) {
+func (s *platesPage) beginning(r *http.Request, a *asked, count int) ([][3]float64, error) {
 	q := r.URL.Query()
-	if q.Get("ends") != "" {
-		ends, ok := numbersIn(r, "ends", 6)
+	if q.Has("way") {
+		var ways []plate.Way
+		for _, text := range q["way"] {
+			way, err := wayIn(text)
+			if err != nil {
+				return nil, err
+			}
+			ways = append(ways, way)
+		}
+		return alongWays(ways, count), nil
+	}
+	if q.Has("near") {
+		at, ok := numbersIn(r, "near", 3)
 		if !ok {
-			return nil, &userError{errors.New("a line has six numbers: its ends in metres")}
+			return nil, &userError{errors.New("a place has three numbers, in metres")}
 		}
-		line := plate.Line{From: [3]float64(ends[:3]), To: [3]float64(ends[3:])}
-		places := make([][3]float64, count)
-		for i := range places {
-			places[i] = line.At((float64(i) + 0.5) / float64(count))
+		lo, hi := a.in.Box()
+		return plate.Round([3]float64(at), nearby*plate.Line{From: lo, To: hi}.Length(), count), nil
+	}
+	if q.Has("side") {
+		patch, err := model.ParsePatch(q.Get("side"))
+		if err != nil {
+			return nil, &userError{err}
 		}
-		return places, nil
+		f, err := s.surfaceOf(a.run)
+		if err != nil {
+			return nil, err
+		}
+		section, err := outside(f, a.in.model, patch)
+		if err != nil {
+			return nil, err
+		}
+		if section.Count() == 0 {
+			return nil, &userError{errors.New("this result does not know the side; run the model again, or choose another")}
+		}
+		return section.SpreadOver(count), nil
 	}
 	part := -1
 	if text := q.Get("part"); text != "" {
@@ -129,4 +189,26 @@ func beginning(r *http.Request, a *asked, count int) ([][3]float64, error) {
 		}
 	}
 	return a.in.Spread(count, func(p int32) bool { return part < 0 || int(p) == part }), nil
+}
+
+// nearby is how far from a place streams begin that begin there, as a part of the size of the device.
+const nearby = 0.02
+
+// alongWays spreads places evenly along ways.
+func alongWays(ways []plate.Way, count int) [][3]float64 {
+	whole := 0.0
+	for _, w := range ways {
+		whole += w.Length()
+	}
+	places := make([][3]float64, count)
+	for i := range places {
+		far := whole * (float64(i) + 0.5) / float64(count)
+		k := 0
+		for k < len(ways)-1 && far > ways[k].Length() {
+			far -= ways[k].Length()
+			k++
+		}
+		places[i] = ways[k].At(far / ways[k].Length())
+	}
+	return places
 }

@@ -383,9 +383,9 @@ func TestRunToPlates(t *testing.T) {
 	s.edit(m, "op=remove&place=plates/I/slices/1", nil)
 	s.edit(m, "op=add-line&id=I", url.Values{"from_x": {"-50 mm"}, "to_x": {"50 mm"}, "from_z": {"16 mm"}, "to_z": {"16 mm"}})
 	_, plates = s.do("GET", base+"/plates", nil)
-	assert.Contains(t, plates, `"lines":{"1":[-0.05,0,0.016,0.05,0,0.016]}`)
+	assert.Contains(t, plates, `"lines":{"1":{"ways":[{"ends":[-0.05,0,0.016,0.05,0,0.016]}],"also":[]}}`)
 	assert.Contains(t, plates, `data-overlay="2"`, "runs can be laid over each other")
-	resp, along := s.do("GET", "/runs/1/line?field=temperature&ends=-0.07,0,0.016,0.05,0,0.016", nil)
+	resp, along := s.do("GET", "/runs/1/line?field=temperature&way=%7B%22ends%22:%5B-0.07,0,0.016,0.05,0,0.016%5D%7D", nil)
 	require.Equal(t, http.StatusOK, resp.StatusCode)
 	var line struct {
 		Far    []float64
@@ -397,7 +397,8 @@ func TestRunToPlates(t *testing.T) {
 	assert.Nil(t, line.Values[0], "it begins beside the device")
 	require.NotNil(t, line.Values[300])
 	assert.Greater(t, *line.Values[300], 300.)
-	for query, code := range map[string]int{"field=temperature&ends=0,0,0,1,0": http.StatusBadRequest, "field=temperature&ends=0,0,0,1,0,x": http.StatusBadRequest, "field=speed&ends=0,0,0,1,0,0": http.StatusNotFound} {
+	for query, code := range map[string]int{"field=temperature&way=%7B%22ends%22:%5B0,0,0,0,0,0%5D%7D": http.StatusUnprocessableEntity, "field=temperature&way=%7B%22path%22:[0,0,0]}": http.StatusUnprocessableEntity, "field=temperature&way=%7B%22circle%22:[0,0,0.016,0,0,1,0.02]}": http.StatusOK,
+		"field=temperature&way=%7B%22path%22:[0,0,0.016,0.01,0,0.016,0.01,0.01,0.016]}": http.StatusOK, "field=speed&way=%7B%22ends%22:%5B0,0,0,1,0,0%5D%7D": http.StatusNotFound} {
 		resp, _ := s.do("GET", "/runs/1/line?"+query, nil)
 		assert.Equal(t, code, resp.StatusCode, query)
 	}
@@ -442,8 +443,9 @@ func (s *site) fieldsOnSurfaces() {
 	}
 	resp, body := s.do("GET", "/runs/1/at?field=temperature&places=0,0,0.012,0,0,9", nil)
 	require.Equal(t, http.StatusOK, resp.StatusCode)
-	var at []*float64
-	require.NoError(t, json.Unmarshal([]byte(body), &at))
+	var probed struct{ Values []*float64 }
+	require.NoError(t, json.Unmarshal([]byte(body), &probed))
+	at := probed.Values
 	require.Len(t, at, 2)
 	assert.Greater(t, *at[0], 350.)
 	assert.Nil(t, at[1])
@@ -452,7 +454,8 @@ func (s *site) fieldsOnSurfaces() {
 		resp, _ := s.do("GET", "/runs/1/arrows?field=temperature&"+query, nil)
 		assert.Equal(t, code, resp.StatusCode, query)
 	}
-	for query, code := range map[string]int{"count=8": http.StatusOK, "count=8&part=1": http.StatusOK, "count=8&ends=-0.05,0,0.012,0.05,0,0.012": http.StatusOK, "count=8&ends=1,2": http.StatusUnprocessableEntity, "count=8&part=x": http.StatusUnprocessableEntity, "count=9999": http.StatusUnprocessableEntity} {
+	for query, code := range map[string]int{"count=8": http.StatusOK, "count=8&part=1": http.StatusOK, "count=8&way=%7B%22ends%22:%5B-0.05,0,0.012,0.05,0,0.012%5D%7D": http.StatusOK, "count=8&way=%7B%22circle%22:[0,0,0.016,0,0,1,0.02]}": http.StatusOK, "count=8&near=0,0,0.016": http.StatusOK, "count=8&side=floor%7Ctop": http.StatusOK,
+		"count=8&side=floor%7Clid": http.StatusUnprocessableEntity, "count=8&near=1": http.StatusUnprocessableEntity, "count=8&way=1": http.StatusUnprocessableEntity, "count=8&part=x": http.StatusUnprocessableEntity, "count=9999": http.StatusUnprocessableEntity} {
 		resp, _ := s.do("GET", "/runs/1/streams?field=temperature&vector=heat_flux&"+query, nil)
 		assert.Equal(t, code, resp.StatusCode, query)
 	}

@@ -404,11 +404,11 @@ func TestSameResult(t *testing.T) {
 	place, err = cut.AddLine("I", model.Line{FromX: "1 mm", ToX: "thickness", ToZ: "3 mm"})
 	require.NoError(t, err)
 	r, _ = model.Resolve(cut, cat)
-	ends := r.PlateLines(&cut.Plates[0])["1"]
+	ends := r.PlateLines(&cut.Plates[0], cat)["1"].Ways[0].Ends
 	assert.Equal(t, []float64{0.001, 0, 0, 0.005, 0, 0.003}, []float64{ends[0], ends[1], ends[2], math.Round(1e6*ends[3]) / 1e6, ends[4], ends[5]})
 	require.NoError(t, cut.Set(place, "3 kg"))
 	r, findings = model.Resolve(cut, cat)
-	assert.Empty(t, r.PlateLines(&cut.Plates[0]))
+	assert.Empty(t, r.PlateLines(&cut.Plates[0], cat))
 	assert.Empty(t, model.Blocking(findings))
 	require.NoError(t, cut.RemoveItem("plates/I/lines/1"))
 	cut = doc()

@@ -26,7 +26,7 @@ func (r *resolver) plates() {
 			r.slice(place, &p.Slices[k])
 		}
 		for k := range p.Lines {
-			r.line(place, &p.Lines[k])
+			r.line(place, p, &p.Lines[k])
 		}
 		for k := range p.Levels {
 			r.level(place, p, &p.Levels[k])
@@ -41,6 +41,10 @@ func (r *resolver) plates() {
 			r.probe(place, &p.Probes[k])
 		}
 		r.look(place, p)
+		r.sharing(place, p)
+		for _, seen := range p.Seen {
+			r.one(place+"/seen/"+seen.ID+"/how", "how a part is drawn", seen.How, Pale, Hidden)
+		}
 		if okLo && okHi && p.Low != "" && p.High != "" && lo >= hi {
 			r.find(Doubtful, place+"/low", "", "the range of the plate %q ends before it begins", p.Name)
 		}
@@ -96,35 +100,6 @@ func (r *resolver) slice(plate string, s *Slice) (normal [3]float64, at float64,
 	}
 	r.soften(before)
 	return normal, at, ok
-}
-
-// line evaluates the ends of a line of a plate, m, whose faults keep no model from running.
-func (r *resolver) line(plate string, l *Line) (ends [6]float64, ok bool) {
-	before := len(r.findings)
-	ok = true
-	for i, e := range l.ends() {
-		v, good := r.value(plate+"/lines/"+l.ID+"/"+e.name, *e.text, need{label: "coordinate of the line", unit: lengthUnit, optional: true})
-		ends[i], ok = v, ok && good
-	}
-	if ok && ends[0] == ends[3] && ends[1] == ends[4] && ends[2] == ends[5] {
-		r.find(Doubtful, plate+"/lines/"+l.ID+"/to_x", "move one of its ends", "the line ends where it begins")
-		ok = false
-	}
-	r.soften(before)
-	return ends, ok
-}
-
-// PlateLines evaluates those lines of a plate that can be: from x, y, z to x, y, z, m, by their
-// numbers.
-func (r *Resolved) PlateLines(p *Plate) map[string][6]float64 {
-	quiet := r.quiet(&Catalog{})
-	list := map[string][6]float64{}
-	for i := range p.Lines {
-		if ends, ok := quiet.line("", &p.Lines[i]); ok {
-			list[p.Lines[i].ID] = ends
-		}
-	}
-	return list
 }
 
 // level evaluates a level of a plate, SI, whose faults keep no model from running.

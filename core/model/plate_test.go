@@ -53,7 +53,7 @@ func TestWhatPlatesShowOfVectors(t *testing.T) {
 	streams := r.PlateStreams(p, cat)
 	require.Len(t, streams, 3)
 	assert.Equal(t, []int{-1, 1, -1}, []int{streams[0].Part, streams[1].Part, streams[2].Part})
-	assert.Equal(t, &[6]float64{0, 0, 0, 0.01, 0, 0}, streams[2].Ends)
+	assert.Equal(t, &[6]float64{0, 0, 0, 0.01, 0, 0}, streams[2].Ways[0].Ends)
 	assert.Equal(t, map[string][3]float64{"1": {0.001, 0, 0.002}}, r.PlateProbes(p))
 	assert.Equal(t, model.PlateLook{Map: model.AboutZero, Bands: 8, Automatic: true}, r.PlateLook(p))
 

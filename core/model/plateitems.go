@@ -45,7 +45,25 @@ type Plate struct {
 	// Bent is how many times the displacement the device is drawn bent: a number or [Automatic];
 	// empty means not at all.
 	Bent string `json:"bent,omitempty"`
+	// Shared is the id of a plate that shares its scale, "" for none.
+	Shared string `json:"shared,omitempty"`
+	// Seen are the parts that are not drawn as the others are.
+	Seen []Seen `json:"seen,omitempty"`
 }
+
+// Seen says how a part is drawn on a plate.
+type Seen struct {
+	// ID is that of the part.
+	ID string `json:"id"`
+	// How is [Pale] or [Hidden].
+	How string `json:"how"`
+}
+
+// How a part can be drawn that is not drawn as the others are.
+const (
+	Pale   = "pale"
+	Hidden = "hidden"
+)
 
 // What Map, Spacing and Bent of a plate can be.
 const (
@@ -80,8 +98,8 @@ type Streams struct {
 	// ID is the number that they keep.
 	ID    string `json:"id,omitempty"`
 	Field string `json:"field"`
-	// From is where they begin: [Everywhere], parts/ with the id of a part, or lines/ with the
-	// number of a line of the plate.
+	// From is where they begin: [Everywhere], parts/ with the id of a part, sides/ with a patch as it
+	// is written in a line, or lines/ or probes/ with the number of one of the plate.
 	From  string `json:"from"`
 	Count string `json:"count"`
 }
@@ -103,29 +121,6 @@ type Level struct {
 	// ID is the number that the level keeps.
 	ID string `json:"id,omitempty"`
 	At string `json:"at"`
-}
-
-// Line is a straight way from one place to another; an empty coordinate is 0.
-type Line struct {
-	// ID is the number that the line keeps.
-	ID    string `json:"id,omitempty"`
-	FromX string `json:"from_x,omitempty"`
-	FromY string `json:"from_y,omitempty"`
-	FromZ string `json:"from_z,omitempty"`
-	ToX   string `json:"to_x,omitempty"`
-	ToY   string `json:"to_y,omitempty"`
-	ToZ   string `json:"to_z,omitempty"`
-}
-
-// ends are the coordinates of a line with their places in it.
-func (l *Line) ends() [6]struct {
-	name string
-	text *string
-} {
-	return [6]struct {
-		name string
-		text *string
-	}{{"from_x", &l.FromX}, {"from_y", &l.FromY}, {"from_z", &l.FromZ}, {"to_x", &l.ToX}, {"to_y", &l.ToY}, {"to_z", &l.ToZ}}
 }
 
 // Slice is a plane at which a plate cuts the device open.
@@ -183,17 +178,6 @@ func (d *Document) AddLevel(plate, at string) (string, error) {
 	var number string
 	p.Levels, number = appended(p.Levels, Level{At: at})
 	return "plates/" + plate + "/levels/" + number + "/at", nil
-}
-
-// AddLine adds a line of a plate and returns its place.
-func (d *Document) AddLine(plate string, l Line) (string, error) {
-	p, err := d.plate(plate)
-	if err != nil {
-		return "", err
-	}
-	var number string
-	p.Lines, number = appended(p.Lines, l)
-	return "plates/" + plate + "/lines/" + number + "/from_x", nil
 }
 
 // AddPlate adds a plate of a field and returns its id.

@@ -110,10 +110,13 @@ func (r *resolver) arrows(plate string, a *Arrows) (PlateArrows, bool) {
 type PlateStreams struct {
 	ID, Field string
 	Count     int
-	// Part is the number of the part in which they begin, −1 for all, and Ends those of the line on
-	// which they begin, m, nil for none.
+	// Part is the number of the part in which they begin, −1 for all.
 	Part int
-	Ends *[6]float64
+	// Ways are those on which they begin, Side the patch, nil for none, and Near the place, m, nil for
+	// none.
+	Ways []PlateWay
+	Side *Patch
+	Near *[3]float64
 }
 
 // streams evaluates streams of a plate, whose faults keep no model from running.
@@ -137,10 +140,32 @@ func (r *resolver) streams(plate string, p *Plate, s *Streams) (PlateStreams, bo
 			ok = false
 			break
 		}
-		ends, good := r.line(plate, &p.Lines[i])
-		out.Ends, ok = &ends, ok && good
+		line, good := r.line(plate, p, &p.Lines[i])
+		out.Ways, ok = line.Ways, ok && good
+	case "probes":
+		i := find(p.Probes, id)
+		if i < 0 {
+			r.find(Doubtful, place+"/from", "choose another", "the probe at which streams begin is not there any more")
+			ok = false
+			break
+		}
+		at, good := r.probe(plate, &p.Probes[i])
+		out.Near, ok = &at, ok && good
+	case "sides":
+		patch, err := ParsePatch(id)
+		if err != nil || len(r.out.PartsOf(patch)) == 0 {
+			r.find(Doubtful, place+"/from", "choose another", "the side at which streams begin is not there any more")
+			ok = false
+			break
+		}
+		if out.Side = &patch; !r.doc.Space.Flat() {
+			break
+		}
+		// A side of a section is a line.
+		line, good := r.line(plate, p, &Line{Kind: OnSide, Side: id})
+		out.Side, out.Ways, ok = nil, line.Ways, ok && good
 	default:
-		r.find(Doubtful, place+"/from", "write "+Everywhere+", parts/ and the id of a part, or lines/ and the number of a line", "streams cannot begin at %q", s.From)
+		r.find(Doubtful, place+"/from", "write "+Everywhere+", parts/ and the id of a part, or lines/ or probes/ and the number of one", "streams cannot begin at %q", s.From)
 		ok = false
 	}
 	r.soften(before)

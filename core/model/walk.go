@@ -268,6 +268,10 @@ func (p *Plate) walk(f func(value)) {
 	f(note(at+"spacing", &p.Spacing))
 	f(bound(at+"bands", "bands of plate "+p.ID, &p.Bands))
 	f(bound(at+"bent", "bending of plate "+p.ID, &p.Bent))
+	f(note(at+"shared", &p.Shared))
+	for i := range p.Seen {
+		f(note(at+"seen/"+p.Seen[i].ID+"/how", &p.Seen[i].How))
+	}
 	for i := range p.Slices {
 		s := &p.Slices[i]
 		place := at + "slices/" + s.ID + "/"
@@ -280,10 +284,7 @@ func (p *Plate) walk(f func(value)) {
 		f(bound(at+"levels/"+l.ID+"/at", "level of plate "+p.ID, &l.At))
 	}
 	for i := range p.Lines {
-		l := &p.Lines[i]
-		for _, e := range l.ends() {
-			f(bound(at+"lines/"+l.ID+"/"+e.name, "line of plate "+p.ID, e.text))
-		}
+		p.Lines[i].walk(at+"lines/"+p.Lines[i].ID+"/", "line of plate "+p.ID, f)
 	}
 	for i := range p.Arrows {
 		a := &p.Arrows[i]

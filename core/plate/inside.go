@@ -56,6 +56,16 @@ func (in *Inside) At(points [][3]float64, values ...[]float64) [][]float64 {
 	return out
 }
 
+// Box is the least and the greatest coordinates of all points, m.
+func (in *Inside) Box() (lo, hi [3]float64) {
+	copy(lo[:], in.Nodes)
+	hi = lo
+	for i, x := range in.Nodes {
+		lo[i%3], hi[i%3] = min(lo[i%3], x), max(hi[i%3], x)
+	}
+	return lo, hi
+}
+
 // PartsOfPoints is the number of the part of each point.
 func (in *Inside) PartsOfPoints() []int32 {
 	out, first := make([]int32, len(in.Nodes)/3), 0

@@ -85,6 +85,9 @@ func grids(t *testing.T) map[string]*fem.Grid {
 		"a section": flat, "a section of order 2": flat.Elevated(nil)}
 }
 
+// sideNames are what the facets of a cell are called.
+var sideNames = []string{"f0", "f1", "f2", "f3", "f4", "f5"}
+
 // TestFieldsOfAnyCells: what is written of cells of any form and order is read back, drawn
 // and found at places.
 func TestFieldsOfAnyCells(t *testing.T) {
@@ -107,7 +110,7 @@ func TestFieldsOfAnyCells(t *testing.T) {
 				}
 			}
 		}
-		s := NewSurface(g, p, faces, [][2]int{{0, 0}, {1, 0}})
+		s := NewSurface(g, p, faces, sideNames, [][2]int{{0, 0}, {1, 0}})
 		require.NoError(t, s.Show(f.Values))
 		// The area of all triangles, with those between the bodies seen from both.
 		var area float64
@@ -229,7 +232,7 @@ func TestExportsReadBack(t *testing.T) {
 func TestSurfacesHoldWhatTheySay(t *testing.T) {
 	g := fem.FromMesh(slabs(t))
 	f := fieldsOf(g)
-	s := NewSurface(g, g.Points(2), outside(g), [][2]int{{0, 0}, {1, 0}})
+	s := NewSurface(g, g.Points(2), outside(g), sideNames, [][2]int{{0, 0}, {1, 0}})
 	require.NoError(t, s.Show(f.Values))
 	var b bytes.Buffer
 	_, err := s.WriteTo(&b)
@@ -269,7 +272,7 @@ func TestMomentsInAFileAreThoseInMemory(t *testing.T) {
 		return b.Bytes()
 	}
 	dir := t.TempDir()
-	held, filed := NewSurface(g, points, outside(g), owner), NewSurface(g, points, outside(g), owner)
+	held, filed := NewSurface(g, points, outside(g), sideNames, owner), NewSurface(g, points, outside(g), sideNames, owner)
 	require.NoError(t, filed.KeepIn(dir))
 	show := func(s *Surface, from, to int) {
 		for k := from; k < to; k++ {
@@ -288,7 +291,7 @@ func TestMomentsInAFileAreThoseInMemory(t *testing.T) {
 	filed.Thin()
 	show(filed, 50, 53) // comes to nothing
 	require.NoError(t, filed.Close())
-	again := NewSurface(g, points, outside(g), owner)
+	again := NewSurface(g, points, outside(g), sideNames, owner)
 	require.NoError(t, again.KeepIn(dir))
 	require.NoError(t, again.Resume(so))
 	show(held, 7, 9)

@@ -112,7 +112,11 @@ func (r *Reading) Trust() string {
 	}
 	var list []string
 	for _, p := range r.Errors {
-		list = append(list, strings.TrimSpace(quantity.Margin(p.Value, r.Value, r.Shown.Unit))+" of "+p.Of)
+		margin := strings.TrimSpace(quantity.Margin(p.Value, r.Value, r.Shown.Unit))
+		if margin == "" {
+			margin = "nothing that shows"
+		}
+		list = append(list, margin+" of "+p.Of)
 	}
 	return strings.Join(list, ", ")
 }

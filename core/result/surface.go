@@ -2,10 +2,12 @@ package result
 
 import (
 	"bufio"
+	"cmp"
 	"encoding/binary"
 	"encoding/json"
 	"fmt"
 	"io"
+	"slices"
 
 	"saltkettle/core/fem"
 )
@@ -56,20 +58,30 @@ type Group struct {
 	Count    int    `json:"count"`
 	Outlines [2]int `json:"outlines"` // first and number
 	Edges    [2]int `json:"edges"`
+	// Sides are what its triangles lie on, in their order; a result from before they were kept has
+	// none.
+	Sides []GroupSide `json:"sides,omitempty"`
+}
+
+// GroupSide is the triangles of a group on one side of its body.
+type GroupSide struct {
+	Name  string `json:"name"`
+	First int    `json:"first"`
+	Count int    `json:"count"`
 }
 
 // Face is a side of a cell that is seen, [fem.Itself] being the facet of cells of the plane.
 type Face struct {
 	fem.Side
-	// Name is the number of the side of the body, which changes at outlines.
+	// Name is the number of the side of the body in the list of names; it changes at outlines.
 	Name int32
 	// Inner faces lie against another body.
 	Inner bool
 }
 
-// NewSurface collects faces of a grid. owner gives the part and the copy of each body. Faces
-// of elements of order 2 are made of flat pieces between all their points.
-func NewSurface(g *fem.Grid, points *fem.Points, faces []Face, owner [][2]int) *Surface {
+// NewSurface collects faces of a grid, whose sides have names. owner gives the part and the copy of each
+// body. Faces of elements of order 2 are made of flat pieces between all their points.
+func NewSurface(g *fem.Grid, points *fem.Points, faces []Face, names []string, owner [][2]int) *Surface {
 	s := &Surface{}
 	sorted := make([][2][]Face, len(owner)) // outer and inner ones of each body
 	for _, f := range faces {
@@ -105,7 +117,8 @@ func NewSurface(g *fem.Grid, points *fem.Points, faces []Face, owner [][2]int) *
 	for b, o := range owner {
 		for kind, list := range sorted[b] {
 			if len(list) > 0 {
-				s.group(Group{Part: o[0], Copy: o[1], Inner: kind == 1}, list, seen)
+				slices.SortStableFunc(list, func(f, g Face) int { return cmp.Compare(f.Name, g.Name) })
+				s.group(Group{Part: o[0], Copy: o[1], Inner: kind == 1}, list, names, seen)
 			}
 		}
 	}
@@ -116,7 +129,7 @@ func NewSurface(g *fem.Grid, points *fem.Points, faces []Face, owner [][2]int) *
 
 // group adds the triangles and lines of some faces. An outline is an edge at
 // which the side changes or the faces end.
-func (s *Surface) group(g Group, faces []Face, seen func(*Face) (*fem.Skin, func(local int) uint32)) {
+func (s *Surface) group(g Group, faces []Face, names []string, seen func(*Face) (*fem.Skin, func(local int) uint32)) {
 	g.First = len(s.triangles) / 3
 	g.Outlines[0], g.Edges[0] = len(s.outlines)/2, len(s.edges)/2
 	type border struct {
@@ -139,6 +152,10 @@ func (s *Surface) group(g Group, faces []Face, seen func(*Face) (*fem.Skin, func
 	for i := range faces {
 		f := &faces[i]
 		skin, point := seen(f)
+		if i == 0 || f.Name != faces[i-1].Name {
+			g.Sides = append(g.Sides, GroupSide{Name: names[f.Name], First: len(s.triangles) / 3})
+		}
+		g.Sides[len(g.Sides)-1].Count += len(skin.Triangles)
 		for _, t := range skin.Triangles {
 			s.triangles = append(s.triangles, point(t[0]), point(t[1]), point(t[2]))
 		}

@@ -17,7 +17,7 @@ func (r *run) drawing() (*result.Surface, error) {
 		return r.surface, nil
 	}
 	r.numbered()
-	r.surface = result.NewSurface(r.posed.ground.Grid(), r.points, r.faces(), r.owner)
+	r.surface = result.NewSurface(r.posed.ground.Grid(), r.points, r.faces(), r.mesh.Sides, r.owner)
 	if r.opt.Dir == "" || !r.model.Document.Dynamic() {
 		return r.surface, nil
 	}

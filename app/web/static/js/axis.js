@@ -3,11 +3,13 @@
 
 import { figures, time } from './figures.js';
 import { say } from './page.js';
+import { save } from './chart.js';
+import { zipSync } from '../vendor/fflate/fflate.js';
 
 export class Axis {
-  /** @param {Pane[]} panes - that show the same moment  @param {object} config - of the plate */
-  constructor(panes, config) {
-    Object.assign(this, { panes, config, header: panes[0].surface.header, speed: 1 });
+  /** @param {Pane[]} panes - that show the same moment  @param {object} config - of the plate  @param {Lines} lines - that do so too */
+  constructor(panes, config, lines) {
+    Object.assign(this, { panes, config, lines, header: panes[0].surface.header, speed: 1 });
     const box = document.getElementById('moments');
     const { header } = this;
     this.swings = header.axis === 'mode' && Boolean(panes[0].surface.factor);
@@ -23,6 +25,8 @@ export class Axis {
     of('step-on').addEventListener('click', () => this.step(1));
     of('speed').addEventListener('change', (e) => { this.speed = Number(e.target.value); });
     of('film').addEventListener('click', () => this.film());
+    of('stills').addEventListener('click', () => this.stills());
+    of('keep-moment').hidden = !header.moments || !lines.lines.length;
     if (!window.MediaRecorder) of('film').hidden = true;
     of('swing').hidden = !this.swings;
     of('swing').addEventListener('click', () => this.swing(!this.swinging));
@@ -30,8 +34,9 @@ export class Axis {
   }
 
   /** What the values that are shown belong to: a mode, a frequency or a moment. */
-  told(i) {
+  told(i = Number(this.slider?.value ?? 0)) {
     const { header, config } = this;
+    if (!header.moments) return '';
     switch (header.axis) {
       case 'mode': return `${i + 1}: ${config.modes[i]}`;
       case 'frequency': return `${figures(header.moments[i], 4)} Hz`;
@@ -40,9 +45,11 @@ export class Axis {
   }
 
   async update() {
-    const i = Number(this.slider.value);
+    const i = Number(this.slider.value), { header } = this;
     document.getElementById('moment-time').textContent = this.told(i);
-    await Promise.all(this.panes.map((p) => p.at(this.near(p, i)).catch((fault) => say(fault.message))));
+    const seen = this.panes.map((p) => p.at(this.near(p, i)).catch((fault) => say(fault.message)));
+    if (header.moments) this.lines.at(i === this.panes[0].surface.first && !header.axis ? null : i);
+    await Promise.all(seen);
   }
 
   /** The set of a pane that is shown with the set i of the first one: of another run in time the nearest moment. */
@@ -82,11 +89,14 @@ export class Axis {
     const step = (now) => {
       if (!this.swinging) return;
       this.phase = ((now - began) / 1000 * this.speed / 2) % 1;
-      this.panes.forEach((p) => p.bend(Math.cos(2 * Math.PI * this.phase)));
+      this.turn(this.phase);
       requestAnimationFrame(step);
     };
     requestAnimationFrame(step);
   }
+
+  /** Shows a mode at a part of its swing. */
+  turn(phase) { this.panes.forEach((p) => p.bend(Math.cos(2 * Math.PI * phase))); }
 
   /** Records one way through all moments, or one swing, as WebM. */
   async film() {
@@ -112,12 +122,40 @@ export class Axis {
     }
     recorder.stop();
     await ended;
-    const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob(pieces, { type: 'video/webm' }));
-    link.download = 'plate.webm';
-    link.click();
-    setTimeout(() => URL.revokeObjectURL(link.href), 10000);
+    this.hand('plate.webm', new Blob(pieces, { type: 'video/webm' }));
     button.textContent = 'film, WebM';
+    this.recording = false;
+  }
+
+  /** Hands a file over. */
+  hand(name, blob) {
+    const href = URL.createObjectURL(blob);
+    save(name, href);
+    setTimeout(() => URL.revokeObjectURL(href), 10000);
+  }
+
+  /** Numbered pictures of all moments, or of one swing, in an archive. */
+  async stills() {
+    const button = document.getElementById('stills'), { canvas } = this.panes[0].view, files = {};
+    if (this.recording) return;
+    this.recording = true;
+    this.play(false);
+    const swings = this.swings, count = swings ? 24 : Number(this.slider.max) + 1;
+    for (let i = 0; i < count; i++) {
+      button.textContent = `picture ${i + 1} of ${count} …`;
+      if (swings) this.turn(i / count);
+      else {
+        this.slider.value = i;
+        await this.update();
+      }
+      const { view } = this.panes[0];
+      view.renderer.render(view.scene, view.camera);
+      const png = await new Promise((done) => { canvas.toBlob(done, 'image/png'); });
+      files[`plate-${String(i + 1).padStart(4, '0')}.png`] = [new Uint8Array(await png.arrayBuffer()), { level: 0 }];
+    }
+    if (swings) this.turn(0);
+    this.hand('plate-pictures.zip', new Blob([zipSync(files)], { type: 'application/zip' }));
+    button.textContent = 'pictures, PNG';
     this.recording = false;
   }
 }

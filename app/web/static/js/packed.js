@@ -3,9 +3,10 @@
 /** An answer that is no such thing, in words. */
 export class Refusal extends Error {}
 
-/** Asks the server for something of a run; a refusal is thrown in its own words. */
+/** Asks the server for something of a run, a list being a value of one name each; a refusal is thrown in its own words. */
 export async function ask(path, query, signal) {
-  const answer = await fetch(`${path}?${new URLSearchParams(query)}`, { headers: { 'HX-Request': 'true' }, signal });
+  const values = Object.entries(query).flatMap(([name, value]) => (Array.isArray(value) ? value.map((v) => [name, v]) : [[name, value]]));
+  const answer = await fetch(`${path}?${new URLSearchParams(values)}`, { headers: { 'HX-Request': 'true' }, signal });
   if (!answer.ok) throw new Refusal(await answer.text() || 'What was asked for could not be fetched.');
   return answer;
 }

@@ -13,17 +13,17 @@ export class Pane {
   /**
    * @param {object} config - of a plate and a run
    * @param {Element} holder - with a canvas and marks
-   * @param {object} shared - extents of all runs that share the scale, hidden parts, and edit(values)
+   * @param {object} shared - extents of all runs that share the scale, how parts are drawn, and edit(values)
    */
   constructor(config, holder, shared) {
-    Object.assign(this, { config, hidden: shared.hidden, edit: shared.edit, extremes: [], probes: [] });
+    Object.assign(this, { config, seen: shared.seen, edit: shared.edit, extremes: [], probes: [] });
     this.scale = new Scale(config, shared.extents);
     this.view = new Scene(config.scale, config.length, holder);
   }
 
   async load() {
     const { view, config } = this;
-    this.surface = new Surface(view, config, this.scale, this.hidden);
+    this.surface = new Surface(view, config, this.scale, this.seen);
     await this.surface.load();
     await this.surface.prepareBending();
     this.sections = new Sections(this, () => {
@@ -32,8 +32,6 @@ export class Pane {
     });
     this.vectors = new Vectors(this);
     this.rest = new Rest(this);
-    const at = (p) => new THREE.Vector3(...p).multiplyScalar(config.scale);
-    if (config.greatest) this.extremes = [['max', config.greatest], ['min', config.least]].map(([id, p]) => ({ id, kind: 'flag', text: id, anchor: at(p) }));
     view.controls.addEventListener('end', () => this.sight());
     view.onLook = () => this.sight();
     this.fetched = this.surface.header.axis ? this.at(this.surface.first) : Promise.all([this.sections.fetchAll(), this.vectors.fetchAll(), this.probe()]);
@@ -60,22 +58,44 @@ export class Pane {
   bend(part) {
     this.surface.bend(part * (this.surface.factor ?? 0));
     this.sections.bend(this.surface.bending);
+    this.vectors.bend();
+    this.marked();
     this.view.draw();
   }
 
-  /** Takes the values at the probes. */
+  /** Takes the values at the probes, and by how much they and the extremes are moved if the drawing is bent. */
   async probe() {
     const { config } = this, numbers = Object.keys(config.probes ?? {});
-    if (!numbers.length) return;
-    const query = { field: config.field, places: numbers.flatMap((n) => config.probes[n]).join() };
+    const marks = numbers.map((n) => ({ number: n, at: config.probes[n] }));
+    if (config.greatest) marks.push({ id: 'max', at: config.greatest }, { id: 'min', at: config.least });
+    if (!marks.length) return;
+    const query = { field: config.field, places: marks.flatMap((m) => m.at).join() };
     if (this.when !== null && this.when !== undefined) query.moment = this.when;
+    if (this.surface.factor) query.bent = config.bends;
     try {
-      const values = await (await ask(`/runs/${config.run}/at`, query)).json();
-      this.probes = numbers.map((n, i) => ({ number: n, value: values[i], place: new THREE.Vector3(...config.probes[n]).multiplyScalar(config.scale) }));
+      const { values, bent = [] } = await (await ask(`/runs/${config.run}/at`, query)).json();
+      this.probed = marks.map((m, i) => ({ ...m, value: values[i], moved: bent.map((list) => list[i] ?? 0) }));
+      this.probes = this.probed.filter((m) => m.number);
       this.onProbes?.(this.probes);
     } catch (fault) {
       if (!(fault instanceof TypeError)) say(fault.message);
     }
+    this.marked();
+  }
+
+  /** A place of the device, m, that is moved by some metres, where it is on the drawing. */
+  place(at, moved) {
+    const { config, surface } = this, p = new THREE.Vector3(...at);
+    moved.forEach((x, d) => p.setComponent(d, p.getComponent(d) + surface.bending * x));
+    return p.multiplyScalar(config.scale);
+  }
+
+  /** Puts the marks of extremes and probes where they are on the drawing. */
+  marked() {
+    const flags = (this.probed ?? []).map((m) => ({ kind: 'flag', anchor: this.place(m.at, m.moved), ...m.number
+      ? { id: `probe-${m.number}`, text: m.value === null ? '–' : this.scale.words(m.value) }
+      : { id: m.id, text: m.id } }));
+    this.extremes = flags;
     this.sight();
   }
 
@@ -90,9 +110,8 @@ export class Pane {
   /** Marks of extremes and probes that are hidden by the device get a hollow dot; what is cut away has none. */
   sight() {
     const { view, surface } = this;
-    const probes = this.probes.map((p) => ({ id: `probe-${p.number}`, kind: 'flag', text: p.value === null ? '–' : this.scale.words(p.value), anchor: p.place }));
     const stays = (l) => !this.sections || this.sections.stays(l.anchor);
-    view.labels = [...[...this.extremes, ...probes].filter(stays), ...view.labels.filter((l) => l.way)];
+    view.labels = [...this.extremes.filter(stays), ...view.labels.filter((l) => l.way || l.written)];
     const back = view.camera.getWorldDirection(new THREE.Vector3()).negate();
     const far = 3 * view.box.getSize(new THREE.Vector3()).length(), ray = new THREE.Raycaster();
     surface.aim();

@@ -14,8 +14,8 @@ const root = document.getElementById('plates'), brief = document.getElementById(
 const settings = document.getElementById('plate-config');
 const config = settings && JSON.parse(settings.textContent);
 const beside = config?.beside;
-const hidden = new Set();
-let panes = [];
+const looks = new Map(); // how parts are drawn that are not drawn as the others are, by their numbers
+let panes = [], axis = null;
 
 /** What is drawn of a difference: its own unit and ends, and nothing that is computed inside one run alone. */
 async function difference() {
@@ -38,7 +38,8 @@ async function load() {
     return say(fault.message);
   }
   const extents = [drawing, ...(beside ? [beside] : [])].map((c) => c.extent);
-  const shared = { hidden, edit: change, extents };
+  for (const [part, how] of Object.entries(config.seen)) looks.set(Number(part), how);
+  const shared = { seen: looks, edit: change, extents };
   const holder = document.getElementById('view');
   panes = [new Pane(drawing, holder, shared)];
   if (beside) panes.push(new Pane(beside, document.getElementById('view-beside'), shared));
@@ -51,12 +52,12 @@ async function load() {
   if (beside) link();
   document.getElementById('bar').innerHTML = pane.scale.bar();
   pane.sections.watch(brief);
-  new Lines({ view: pane.view, config, shown: (si) => (si - config.offset) / config.factor, edit: change }, brief);
+  const lines = new Lines({ pane, config, shown: (si) => (si - config.offset) / config.factor, moment: () => axis?.told() ?? '', edit: change }, brief);
   pane.onProbes = told;
   told(pane.probes);
   visibility();
   bent();
-  new Axis(panes, config);
+  axis = new Axis(panes, config, lines);
   panes.forEach(watch);
   document.documentElement.dataset.drawn = 'yes';
 }
@@ -88,21 +89,22 @@ function link() {
   wipe();
 }
 
-/** The parts, each of which can be hidden. */
+/** The parts, each of which can be pale or hidden; the plate keeps that. */
 function visibility() {
   const list = document.getElementById('visibility');
   const parts = [...new Set(panes[0].surface.header.groups.map((g) => g.part))].sort((a, b) => a - b);
   for (const part of parts) {
-    const li = document.createElement('li'), label = document.createElement('label'), box = document.createElement('input');
-    box.type = 'checkbox';
-    box.checked = true;
-    box.addEventListener('change', () => {
-      if (box.checked) hidden.delete(part);
-      else hidden.add(part);
+    const li = document.createElement('li'), select = document.createElement('select');
+    select.className = 'val seen';
+    select.setAttribute('aria-label', `how ${config.parts[part]} is drawn`);
+    for (const [how, words] of [['', 'drawn'], ['pale', 'pale'], ['hidden', 'hidden']]) select.append(new Option(words, how, false, (looks.get(part) ?? '') === how));
+    select.addEventListener('change', async () => {
+      if (select.value) looks.set(part, select.value);
+      else looks.delete(part);
       panes.forEach((p) => p.apply());
+      await edit({ op: 'see-part', id: config.plate, part: config.partIDs[part], how: select.value });
     });
-    label.append(box, ` ${config.parts[part]}`);
-    li.append(label);
+    li.append(`${config.parts[part]} `, select);
     list.append(li);
   }
 }
@@ -179,8 +181,11 @@ if (config) {
   brief.addEventListener('click', (e) => {
     const [pane] = panes, { id } = e.target;
     if (!pane?.vectors) return;
-    if (id === 'add-level') change({ op: 'add-level', id: config.plate, at: new Scale(config).middle() });
-    else if (id === 'add-probe') addProbe(pane.view.box.getCenter(new THREE.Vector3()));
+    if (id === 'add-level') change({ op: 'add-level', id: config.plate, at: new Scale(config).typed(0.5) });
+    else if (id === 'add-levels') {
+      const scale = new Scale(config), texts = [1, 2, 3, 4, 5].map((i) => scale.typed(i / 6));
+      change(new URLSearchParams([['op', 'add-level'], ['id', config.plate], ...texts.map((t) => ['at', t])]));
+    } else if (id === 'add-probe') addProbe(pane.view.box.getCenter(new THREE.Vector3()));
     else if (e.target.dataset.addSlice) {
       const across = e.target.dataset.addSlice;
       change({ op: 'add-slice', id: config.plate, across, at: `${typed(pane.view.box.getCenter(new THREE.Vector3())[across], 3)} ${config.length}` });

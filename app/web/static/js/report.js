@@ -9,7 +9,7 @@ async function draw() {
   for (const [i, config] of configs.entries()) {
     const holder = figures[i], canvas = holder.querySelector('canvas');
     try {
-      const pane = new Pane(config, holder, { hidden: new Set(), extents: [config.extent], edit: () => {} });
+      const pane = new Pane(config, holder, { seen: new Map(Object.entries(config.seen).map(([part, how]) => [Number(part), how])), extents: [config.extent], edit: () => {} });
       await pane.load();
       await pane.settled();
       holder.querySelector('.colourbar').innerHTML = pane.scale.bar();

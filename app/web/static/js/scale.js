@@ -50,8 +50,8 @@ export class Scale {
     return this.logarithmic ? lo * (hi / lo) ** part : lo + part * (hi - lo);
   }
 
-  /** The middle of the range as it is typed, with the unit of the plate. */
-  middle() { return `${figures(this.shown(this.at(0.5))).replace('−', '-')} ${this.config.unit}`; }
+  /** The value at a part of the scale as it is typed, with the unit of the plate. */
+  typed(part) { return `${figures(this.shown(this.at(part))).replace('−', '-')} ${this.config.unit}`; }
 
   /** The colour bar as SVG: low at its foot, with the ends and four values between. */
   bar() {

@@ -194,9 +194,10 @@ export class Scene {
    * its anchor, and neighbours on one side are kept apart.
    */
   drawLabels() {
-    const shown = this.labels.filter((l) => !l.hidden);
+    const onThem = this.marksOff ? '' : this.labels.filter((l) => l.written).map((l) => this.writtenSVG(l)).join('');
+    const shown = this.labels.filter((l) => !l.hidden && !l.written);
     if (!shown.length || this.marksOff) {
-      this.marks.innerHTML = '';
+      this.marks.innerHTML = onThem;
       return;
     }
     const W = this.canvas.clientWidth, H = this.canvas.clientHeight;
@@ -233,7 +234,7 @@ export class Scene {
     const title = this.holder.querySelector('.stack')?.getBoundingClientRect();
     const bar = this.holder.querySelector('#bar')?.getBoundingClientRect();
     const frame = this.holder.getBoundingClientRect();
-    this.marks.innerHTML = items.map((l) => {
+    this.marks.innerHTML = onThem + items.map((l) => {
       let x = centre.x + rx * Math.cos(l.angle) * 1.02, y = centre.y + ry * Math.sin(l.angle) * 1.02;
       x = Math.min(Math.max(x, 34), W - 34);
       y = Math.min(Math.max(y, 48), H - 24);
@@ -242,6 +243,12 @@ export class Scene {
       if (x < 220 && y > H - 110) y = H - 124;
       return this.labelSVG(l, x, y);
     }).join('');
+  }
+
+  /** A value that stands on what it is of. */
+  writtenSVG(l) {
+    const { x, y } = this.project(l.anchor);
+    return `<text class="written" data-mark="${escaped(l.id)}" x="${x}" y="${y + 4}" text-anchor="middle" fill="${INK}" stroke="#fefdf9" stroke-width="3.5" paint-order="stroke">${escaped(l.text)}</text>`;
   }
 
   labelSVG(l, x, y) {

@@ -4,7 +4,7 @@
 import { THREE } from './scene.js';
 import { MOST_PLANES, NOWHERE, fieldMaterial, noPlanes } from './scale.js';
 import { Refusal, ask, filled, unpack } from './packed.js';
-import { typed } from './figures.js';
+import { figures, typed } from './figures.js';
 import { say } from './page.js';
 
 export class Sections {
@@ -86,12 +86,43 @@ export class Sections {
         mesh.frustumCulled = false;
         this.meshes[i] = mesh;
         if (i >= this.cuts.length && corners === 3) surface.pale(); // a level in space is seen through the surfaces
+        if (corners === 2) this.written(i, mesh);
         this.bendOne(mesh, surface.bending);
         this.show();
         view.scene.add(mesh);
       }
     }
     view.draw();
+  }
+
+  /** Writes the value of a level of a section on each of its lines, where it is longest between two turns. */
+  written(i, mesh) {
+    const { view, scale } = this.pane, { base } = mesh.userData, ends = new Map(), count = base.length / 6;
+    const span = this.pane.surface.box.getSize(new THREE.Vector3()).length();
+    const key = (k) => `${Math.round(base[3 * k] / span * 1e5)} ${Math.round(base[3 * k + 1] / span * 1e5)}`;
+    for (let k = 0; k < 2 * count; k++) ends.set(key(k), [...ends.get(key(k)) ?? [], k]);
+    const done = new Uint8Array(count), labels = [];
+    for (let first = 0; first < count; first++) {
+      if (done[first]) continue;
+      const line = [], todo = [first]; // the pieces that hang together
+      done[first] = 1;
+      while (todo.length) {
+        const piece = todo.pop();
+        line.push(piece);
+        for (const end of [2 * piece, 2 * piece + 1]) for (const next of ends.get(key(end))) {
+          const other = next >> 1;
+          if (!done[other]) {
+            done[other] = 1;
+            todo.push(other);
+          }
+        }
+      }
+      const length = line.reduce((sum, k) => sum + Math.hypot(base[6 * k] - base[6 * k + 3], base[6 * k + 1] - base[6 * k + 4]), 0);
+      if (length < 0.08 * span) continue; // there is no room
+      const k = line[Math.floor(line.length / 2)];
+      labels.push({ id: `level-${i}-${labels.length}`, written: true, level: i, text: figures(scale.shown(this.levels[i - this.cuts.length])), anchor: new THREE.Vector3(base[6 * k], base[6 * k + 1], base[6 * k + 2]) });
+    }
+    view.labels = [...view.labels.filter((l) => l.level !== i), ...labels];
   }
 
   /** Bends what is drawn by some times the displacement. */
@@ -112,7 +143,7 @@ export class Sections {
     for (const mesh of this.meshes.filter(Boolean)) {
       const { parts, corners } = mesh.userData, faces = [], kept = [];
       for (let k = 0; k < parts.length; k++) {
-        if (this.pane.hidden.has(parts[k])) continue;
+        if (this.pane.seen.get(parts[k]) === 'hidden') continue;
         for (let i = 0; i < corners; i++) faces.push(corners * k + i);
         kept.push(parts[k]);
       }
@@ -171,7 +202,35 @@ export class Sections {
     this.handles();
   }
 
-  /** Handles by which slices are dragged along their normals. */
+  /** Turns a slice as long as the pointer drags: its normal follows it about the handle, as one sees it. */
+  turn(c, e, svg, pivot) {
+    e.preventDefault();
+    svg.setPointerCapture(e.pointerId);
+    const { view, config } = this.pane, centre = view.project(pivot), before = c.normal.clone();
+    const angle = (m) => {
+      const frame = view.canvas.getBoundingClientRect();
+      return Math.atan2(centre.y - (m.clientY - frame.top), m.clientX - frame.left - centre.x);
+    };
+    const from = angle(e), sight = view.camera.getWorldDirection(new THREE.Vector3()).negate();
+    const through = view.box.getCenter(new THREE.Vector3()); // the middle of the device in the plane stays in it
+    through.addScaledVector(c.normal, c.at * config.scale - through.dot(c.normal));
+    const to = (m) => {
+      c.normal.copy(before).applyAxisAngle(sight, angle(m) - from);
+      for (const d of ['x', 'y', 'z']) if (Math.abs(Math.abs(c.normal[d]) - 1) < 2e-3) c.normal.set(0, 0, 0)[d] = 1; // an axis is easy to hit
+      c.normal.normalize();
+      this.move(c, through.dot(c.normal) / config.scale, false);
+    };
+    const drag = (m) => to(m);
+    svg.addEventListener('pointermove', drag);
+    svg.addEventListener('pointerup', (m) => {
+      svg.removeEventListener('pointermove', drag);
+      to(m);
+      const n = c.normal, axis = ['x', 'y', 'z'].find((d) => Math.abs(n[d] - 1) < 1e-6);
+      this.pane.edit({ op: 'turn-slice', place: c.place.replace(/\/at$/, ''), across: axis ?? n.toArray().map((x) => typed(x, 3)).join(', '), at: this.words(c) });
+    }, { once: true });
+  }
+
+  /** Handles by which slices are dragged along their normals, and turned. */
   handles() {
     const { view, config } = this.pane;
     if (view.box.min.z === view.box.max.z) return;
@@ -192,11 +251,14 @@ export class Sections {
         const { x, y } = view.project(place(c)), ahead = view.project(place(c).addScaledVector(c.normal, 10 * view.half / view.canvas.clientWidth));
         const dx = ahead.x - x, dy = ahead.y - y, far = Math.hypot(dx, dy) || 1;
         const [ux, uy] = [dx / far * 13, dy / far * 13];
-        return `<g data-cut="${i}"><line x1="${x - ux}" y1="${y - uy}" x2="${x + ux}" y2="${y + uy}"/><circle cx="${x}" cy="${y}" r="6"/></g>`;
+        const turned = `<circle class="turns" data-turn="${i}" cx="${x + 2.2 * ux}" cy="${y + 2.2 * uy}" r="4"/>`;
+        return `<line x1="${x}" y1="${y}" x2="${x + 2.2 * ux}" y2="${y + 2.2 * uy}" stroke-dasharray="2 2"/><g data-cut="${i}"><line x1="${x - ux}" y1="${y - uy}" x2="${x + ux}" y2="${y + uy}"/><circle cx="${x}" cy="${y}" r="6"/></g>${turned}`;
       }).join('');
     };
     view.onDraw = draw;
     svg.addEventListener('pointerdown', (e) => {
+      const turned = this.cuts[e.target.dataset.turn];
+      if (turned) return this.turn(turned, e, svg, place(turned));
       const c = this.cuts[e.target.closest('[data-cut]')?.dataset.cut];
       if (!c) return;
       e.preventDefault();

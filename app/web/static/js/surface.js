@@ -8,9 +8,16 @@ import { ask, filled, unpack } from './packed.js';
 
 const KEPT = 96e6; // bytes of values that are kept
 
+/** Lets what is behind a material be seen. */
+function seeThrough(material) {
+  material.uniforms.opacity.value = 0.22;
+  material.transparent = true;
+  material.depthWrite = false;
+}
+
 export class Surface {
-  constructor(view, config, scale, hidden) {
-    Object.assign(this, { view, config, scale, hidden, groups: [], edges: 'outlines', kept: new Map(), bending: 0 });
+  constructor(view, config, scale, seen) {
+    Object.assign(this, { view, config, scale, seen, groups: [], edges: 'outlines', kept: new Map(), bending: 0 });
   }
 
   /** Fetches the shape and the values of the moment that is shown first. */
@@ -51,6 +58,8 @@ export class Surface {
     this.value = new THREE.BufferAttribute(values.slice(), 1);
     this.material = fieldMaterial(this.scale);
     this.planes = this.material.uniforms.planes;
+    this.faint = fieldMaterial(this.scale, this.planes); // of parts that are pale
+    seeThrough(this.faint);
     const box = new THREE.Box3();
     const lines = (index, from, count, colour, opacity, position) => {
       const g = new THREE.BufferGeometry();
@@ -85,9 +94,11 @@ export class Surface {
 
   /** Shows and hides groups and lines. Inner facets are seen where a part is hidden. */
   apply() {
+    const open = this.seen.size > 0;
     for (const g of this.groups) {
-      const on = !this.hidden.has(g.info.part) && (!g.info.inner || this.hidden.size > 0);
+      const how = this.seen.get(g.info.part), on = how !== 'hidden' && (!g.info.inner || (open && how !== 'pale'));
       g.mesh.visible = on;
+      g.mesh.material = how === 'pale' ? this.faint : this.material;
       g.outlines.visible = on && this.edges === 'outlines';
       g.edges.visible = on && this.edges === 'mesh';
       g.before.visible = on && this.bending !== 0;
@@ -97,11 +108,7 @@ export class Surface {
   }
 
   /** Lets what is inside be seen through the surfaces. */
-  pale() {
-    this.material.uniforms.opacity.value = 0.22;
-    this.material.transparent = true;
-    this.material.depthWrite = false;
-  }
+  pale() { seeThrough(this.material); }
 
   /** Makes the meshes ready to be asked what a ray meets: a look at each triangle would take longer than a frame. */
   aim() {

@@ -44,16 +44,18 @@ export class Vectors {
   /** Fetches all, one after another; what cannot be had is said. */
   async fetchAll() {
     const { config } = this.pane, ticket = this.ticket = {};
-    const arrows = [], streams = [];
+    const arrows = [], streams = [], bent = this.pane.surface.factor ? { bent: config.bends } : {};
     try {
       for (const a of config.arrows) {
-        const query = { field: config.field, vector: a.vector, count: a.count, on: a.on, ...this.when() };
+        const query = { field: config.field, vector: a.vector, count: a.count, on: a.on, ...this.when(), ...bent };
         if (a.on !== 'slices') arrows.push({ ...a, ...await this.fetchArrows(query) });
         else for (const c of this.pane.sections.cuts) arrows.push({ ...a, ...await this.fetchArrows({ ...query, normal: c.normal.toArray().join(), at: c.at }) });
       }
       for (const s of config.streams) {
-        const query = { field: config.field, vector: s.vector, count: s.count, ...this.when() };
-        if (s.ends) query.ends = s.ends.join();
+        const query = { field: config.field, vector: s.vector, count: s.count, ...this.when(), ...bent };
+        if (s.ways) query.way = s.ways.map((w) => JSON.stringify(w));
+        else if (s.near) query.near = s.near.join();
+        else if (s.side) query.side = s.side;
         else if (s.part >= 0) query.part = s.part;
         streams.push(await this.fetchStreams(query));
       }
@@ -86,14 +88,30 @@ export class Vectors {
   }
 
   async fetchArrows(query) {
-    const { header: { count }, take } = unpack(await (await ask(`/runs/${this.pane.config.run}/arrows`, query)).arrayBuffer());
-    return { count, at: take(Float32Array, 3 * count), vectors: take(Float32Array, 3 * count), values: filled(take(Float32Array, count), NOWHERE), parts: take(Int32Array, count), kinds: take(Int32Array, count) };
+    const { header: { count, bent }, take } = unpack(await (await ask(`/runs/${this.pane.config.run}/arrows`, query)).arrayBuffer());
+    return { count, base: take(Float32Array, 3 * count), vectors: take(Float32Array, 3 * count), values: filled(take(Float32Array, count), NOWHERE), parts: take(Int32Array, count), kinds: take(Int32Array, count), bent: Array.from({ length: bent }, () => take(Float32Array, count)) };
   }
 
   async fetchStreams(query) {
-    const { header: { counts }, take } = unpack(await (await ask(`/runs/${this.pane.config.run}/streams`, query)).arrayBuffer());
+    const { header: { counts, bent }, take } = unpack(await (await ask(`/runs/${this.pane.config.run}/streams`, query)).arrayBuffer());
     const n = counts.reduce((a, b) => a + b, 0);
-    return { counts, at: take(Float32Array, 3 * n), values: filled(take(Float32Array, n), NOWHERE), times: take(Float32Array, n) };
+    return { counts, base: take(Float32Array, 3 * n), values: filled(take(Float32Array, n), NOWHERE), times: take(Float32Array, n), bent: Array.from({ length: bent }, () => take(Float32Array, n)) };
+  }
+
+  /** Puts arrows and streams where they are on a drawing that is bent. */
+  bend() {
+    for (const s of this.streams) {
+      if (!s.bent.length) continue;
+      this.drawStreams(s);
+    }
+    if (this.arrows.some((a) => a.bent.length)) this.show();
+  }
+
+  /** The places of arrows or streams on the drawing. */
+  places({ base, bent }) {
+    const { config, surface } = this.pane, at = base.map((x) => x * config.scale), by = surface.bending * config.scale;
+    bent.forEach((list, d) => list.forEach((x, i) => { at[3 * i + d] += by * x; }));
+    return at;
   }
 
   /** Draws what of the arrows is not cut away or of parts that are hidden. */
@@ -103,12 +121,13 @@ export class Vectors {
   }
 
   drawArrows(a) {
-    const { view, config, hidden, surface, sections } = this.pane, { scale } = config;
+    const { view, seen, surface, sections } = this.pane;
     for (const mesh of a.meshes) {
       view.scene.remove(mesh);
       mesh.geometry.dispose();
     }
     a.meshes = [];
+    const places = this.places(a);
     let most = 0;
     const v = new THREE.Vector3(), at = new THREE.Vector3(), x = new THREE.Vector3(1, 0, 0), turn = new THREE.Quaternion(), one = new THREE.Matrix4(), size = new THREE.Vector3();
     for (let i = 0; i < a.count; i++) most = Math.max(most, v.fromArray(a.vectors, 3 * i).length());
@@ -117,25 +136,25 @@ export class Vectors {
     const room = planar ? Math.sqrt(sides[0] * sides[1] / a.count) : Math.cbrt(box.x * box.y * box.z / a.count);
     const longest = Math.min(1.3 * room, 0.14 * box.length()) || 0.05 * box.length();
     for (const kind of [0, 1, 2]) {
-      const places = [], values = [];
+      const stand = [], values = [];
       for (let i = 0; i < a.count; i++) {
-        if (a.kinds[i] !== kind || hidden.has(a.parts[i])) continue;
-        at.fromArray(a.at, 3 * i).multiplyScalar(scale);
+        if (a.kinds[i] !== kind || seen.get(a.parts[i]) === 'hidden') continue;
+        at.fromArray(places, 3 * i);
         if (!sections.stays(at)) continue;
         v.fromArray(a.vectors, 3 * i);
         const length = longest * (a.equal ? 0.8 : Math.max(v.length() / most, 0.04));
         turn.setFromUnitVectors(x, v.normalize());
         const wide = Math.max(length, 0.3 * longest * (a.equal ? 1 : length / longest + 0.2));
-        places.push(one.compose(at, turn, new THREE.Vector3(length, wide, wide)).clone());
+        stand.push(one.compose(at, turn, new THREE.Vector3(length, wide, wide)).clone());
         values.push(a.values[i]);
       }
-      if (!places.length) continue;
+      if (!stand.length) continue;
       const g = arrow(['one', 'out', 'in'][kind]);
       g.setAttribute('value', new THREE.InstancedBufferAttribute(new Float32Array(values), 1));
       // On what has the colours of the field, arrows with these would not be seen.
       const material = kind ? plain(kind === 1 ? COPPER : BRINE) : planar ? plain(INK) : this.material;
-      const mesh = new THREE.InstancedMesh(g, material, places.length);
-      places.forEach((m, i) => mesh.setMatrixAt(i, m));
+      const mesh = new THREE.InstancedMesh(g, material, stand.length);
+      stand.forEach((m, i) => mesh.setMatrixAt(i, m));
       mesh.frustumCulled = false;
       view.scene.add(mesh);
       a.meshes.push(mesh);
@@ -145,16 +164,21 @@ export class Vectors {
 
   /** Tubes along the ways of streams. */
   drawStreams(s) {
-    const { view, config, surface } = this.pane, radius = 0.0022 * surface.box.getSize(new THREE.Vector3()).length();
+    const { view, surface } = this.pane, radius = 0.0022 * surface.box.getSize(new THREE.Vector3()).length();
     const position = [], values = [], index = [];
     const a = new THREE.Vector3(), b = new THREE.Vector3(), along = new THREE.Vector3(), u = new THREE.Vector3(), w = new THREE.Vector3(), q = new THREE.Vector3();
     s.ways = [];
+    if (s.mesh) {
+      view.scene.remove(s.mesh);
+      s.mesh.geometry.dispose();
+    }
+    const places = this.places(s);
     let from = 0;
     for (const count of s.counts) {
       const points = [], times = [];
       let before = -1;
       for (let k = 0; k < count; k++) { // points that are closer to each other than the tube is thick are left out
-        a.fromArray(s.at, 3 * (from + k)).multiplyScalar(config.scale);
+        a.fromArray(places, 3 * (from + k));
         if (before < 0 || k === count - 1 || a.distanceTo(points[points.length - 1]) > 1.5 * radius) {
           points.push(a.clone());
           times.push(s.times[from + k]);
