@@ -111,6 +111,10 @@ var operations = map[string]operation{
 		id, err := d.AddPlate(physics.Catalog(), f.Get("field"))
 		return "plates/" + id, err
 	}},
+	"add-swing": {nil, func(d *model.Document, f url.Values) (string, error) {
+		id, err := d.AddSwing(physics.Catalog(), f.Get("quantity"), f.Get("phase") == "true")
+		return "plates/" + id, err
+	}},
 	"add-slice": {nil, func(d *model.Document, f url.Values) (string, error) {
 		return d.AddSlice(f.Get("id"), f.Get("across"), f.Get("at"))
 	}},

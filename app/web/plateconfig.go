@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"saltkettle/app/store"
 	"saltkettle/core/drawing"
@@ -67,8 +68,12 @@ type plateConfig struct {
 	Streams  []showConfig          `json:"streams"`
 	Probes   map[string][3]float64 `json:"probes"` // by number, m
 	Look     lookConfig            `json:"look"`
-	// Bends is the vector by which the device can be drawn bent, "" for none.
-	Bends string `json:"bends"`
+	// Bends is the vector by which the device can be drawn bent, "" for none, and BendsToo its imaginary
+	// part if it swings.
+	Bends    string `json:"bends"`
+	BendsToo string `json:"bendsToo,omitempty"`
+	// Swings is the imaginary part of the field of a plate that shows how it swings, "" of any other.
+	Swings string `json:"swings,omitempty"`
 	// Beside is another run that is shown too.
 	Beside *plateConfig `json:"beside,omitempty"`
 	// Minus is the run that is taken off, of a difference, with the unit of that.
@@ -172,6 +177,11 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 			v.Fields = append(v.Fields, plateLink{ID: p.Name, Name: capital(p.Words())})
 		}
 	}
+	for _, f := range res.Fields {
+		if name, real := strings.CutSuffix(f.Name, "_"+result.RealPart); real && f.Part == result.RealPart {
+			v.Swings = append(v.Swings, plateLink{ID: name, Name: capital(strings.ReplaceAll(name, "_", " "))})
+		}
+	}
 	for i := range v.Rows {
 		v.Rows[i].Plate = plate.ID
 	}
@@ -199,7 +209,7 @@ func (k *briefMaker) plate(p *model.Plate, res *result.Result) *plateView {
 		Spacing: k.choice(at+"spacing", p.Spacing, "spacing of the scale", []string{"", model.Logarithmic}, []string{"even", "logarithmic"}),
 		Bands:   k.field(at+"bands", p.Bands, "number of bands", "none"),
 	}
-	if bends(res) != "" {
+	if vector, _ := bends(res); vector != "" {
 		bent := k.field(at+"bent", p.Bent, "how many times the displacement the device is bent", "0")
 		v.Bent = &bent
 	}
@@ -252,6 +262,12 @@ func (s *platesPage) configOf(k *briefMaker, p *model.Plate, f *result.FieldName
 		c.Mirrors = append(c.Mirrors, mirrorConfig{cut.Axis, cut.At})
 	}
 	c.Extent = s.extentOf(run, f)
+	if swings := physics.Catalog().Swinging(p); swings != "" {
+		if amplitude, there := res.FieldNamed(swings); there {
+			most := s.extentOf(run, &amplitude)[1]
+			c.Extent, c.Swings = [2]float64{-most, most}, "="+result.PartOf(swings, result.ImaginaryPart)
+		}
+	}
 	c.Length, c.Scale = drawing.Scale(k.doc.Space.Unit)
 	lo, hi, fixedLo, fixedHi := k.resolved.PlateRange(p, physics.Catalog())
 	if fixedLo {

@@ -21,8 +21,10 @@ type platesView struct {
 	pageView
 	Plate *plateView
 	// Plates are those of the model; Fields can be shown by new ones.
-	Plates   []plateLink
-	Fields   []plateLink
+	Plates []plateLink
+	Fields []plateLink
+	// Swings are the quantities whose swing or phase can be shown.
+	Swings   []plateLink
 	Run      *store.Run
 	Stale    bool
 	Greatest *extremeView

@@ -156,15 +156,20 @@ func (c *plateConfig) shows(r *model.Resolved, p *model.Plate, res *result.Resul
 		}
 	}
 	c.Probes, c.Look = r.PlateProbes(p), lookConfig(r.PlateLook(p))
-	c.Bends = bends(res)
+	c.Bends, c.BendsToo = bends(res)
 }
 
-// bends is the vector of a result by which its device can be drawn bent, "" for none.
-func bends(res *result.Result) string {
+// bends is the vector of a result by which its device can be drawn bent, "" for none; of what swings it is
+// the real part, and there is an imaginary one.
+func bends(res *result.Result) (vector, imaginary string) {
 	for _, f := range physics.Catalog().Fields {
-		if f.Bends && hasVector(res, f.Name) {
-			return f.Name
+		if !f.Bends || !hasVector(res, f.Name) {
+			continue
 		}
+		if real := result.PartOf(f.Name, result.RealPart); hasVector(res, real) {
+			return real, result.PartOf(f.Name, result.ImaginaryPart)
+		}
+		return f.Name, ""
 	}
-	return ""
+	return "", ""
 }

@@ -2,6 +2,7 @@ package web
 
 import (
 	"encoding/binary"
+	"errors"
 	"fmt"
 	"math"
 	"net/http"
@@ -255,20 +256,16 @@ func (s *platesPage) extremesOf(run store.Run, f *result.FieldName) (lo, hi floa
 	if err != nil {
 		return 0, 0, err
 	}
+	least, greatest, ok := in.Cells.Extremes(values)
+	if !ok {
+		return 0, 0, errors.New("the formula has no value anywhere")
+	}
 	parts := in.PartsOfPoints()
-	lo, hi = math.Inf(1), math.Inf(-1)
-	at := func(i int) *result.Extreme {
-		return &result.Extreme{Value: values[i], Part: in.Document.Parts[parts[i]].Name, At: [3]float64(in.Cells.Nodes[3*i : 3*i+3])}
+	at := func(s result.Summit) *result.Extreme {
+		return &result.Extreme{Value: s.Value, Part: in.Document.Parts[parts[s.Point]].Name, At: s.At}
 	}
-	for i, v := range values {
-		if v < lo {
-			lo, f.Least = v, at(i)
-		}
-		if v > hi {
-			hi, f.Greatest = v, at(i)
-		}
-	}
-	return lo, hi, nil
+	f.Least, f.Greatest = at(least), at(greatest)
+	return least.Value, greatest.Value, nil
 }
 
 // outside is the surface of a run as a section, without what lies between parts; on is a patch of it, the

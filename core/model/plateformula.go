@@ -48,13 +48,77 @@ func (c *Catalog) FieldCalled(text string) string {
 }
 
 // PlateProgram compiles a formula of a plate: of parameters, of the place and of the quantities of the
-// catalog, which are the inputs in their order.
+// catalog with the parts of those that swing, which are the inputs in their order.
 func (r *Resolved) PlateProgram(text string, cat *Catalog) (*formula.Program, error) {
 	f, err := formula.Parse(text)
 	if err != nil {
 		return nil, err
 	}
-	return f.Compile(formula.Environment{Scope: r.Parameters, Variables: cat.Quantities, Names: coordinates[r.Document.Space.Kind]})
+	return f.Compile(formula.Environment{Scope: r.Parameters, Variables: cat.plateVariables(), Names: coordinates[r.Document.Space.Kind]})
+}
+
+// unitsOf are the units in which fields of a dimension are shown, without that of its symbol.
+func (c *Catalog) unitsOf(d quantity.Dimension) (list []string) {
+	for _, f := range c.Fields {
+		for _, text := range f.Units {
+			if u, err := quantity.ParseUnit(text); err == nil && u.Dimension == d && u.Offset == 0 && text != d.Symbol() && !slices.Contains(list, text) {
+				list = append(list, text)
+			}
+		}
+	}
+	return list
+}
+
+// plateVariables are what formulas of plates may use: the quantities, and the parts of those that swing,
+// which are differences.
+func (c *Catalog) plateVariables() []formula.Variable {
+	list := slices.Clone(c.Quantities)
+	for _, v := range c.Quantities {
+		own := func(w formula.Variable) bool { return w.Name == v.Name }
+		if own(formula.Time) || own(formula.Swing) || slices.ContainsFunc(formula.Coordinates, own) {
+			continue
+		}
+		for _, part := range swingParts {
+			list = append(list, formula.Variable{Name: v.Name + part, Dimension: v.Dimension})
+		}
+	}
+	return list
+}
+
+// swingParts end the names of the parts of what swings.
+var swingParts = [2]string{"_real", "_imaginary"}
+
+// Swinging is the quantity of which a plate shows how it swings, as its formula is the real part of that and
+// nothing else; "" for another plate.
+func (c *Catalog) Swinging(p *Plate) string {
+	text, own := OwnFormula(p.Field)
+	name, real := strings.CutSuffix(strings.TrimSpace(text), swingParts[0])
+	if !own || !real || !slices.ContainsFunc(c.Quantities, func(v formula.Variable) bool { return v.Name == name }) {
+		return ""
+	}
+	return name
+}
+
+// AddSwing adds a plate of how a quantity swings, or of its phase, and returns its id.
+func (d *Document) AddSwing(cat *Catalog, quantity string, phase bool) (string, error) {
+	if !slices.ContainsFunc(cat.Quantities, func(v formula.Variable) bool { return v.Name == quantity }) {
+		return "", fmt.Errorf("a plate cannot show %q", quantity)
+	}
+	words := strings.ReplaceAll(quantity, "_", " ")
+	p := Plate{Name: words + ", swinging", Field: ofFormula + quantity + swingParts[0], Map: AboutZero}
+	if phase {
+		p = Plate{Name: "phase of " + words, Field: fmt.Sprintf("%satan2(%s, %s)", ofFormula, quantity+swingParts[1], quantity+swingParts[0]), Map: Round, Low: "-pi", High: "pi"}
+	}
+	if len(d.Plates) == 0 {
+		d.Plates = New("").Plates
+	}
+	base := strings.TrimSuffix(strings.TrimSuffix(strings.TrimSuffix(quantity, "_x"), "_y"), "_z")
+	if f, ok := cat.Field(base); ok && !phase && !f.Temperature {
+		p.Unit = f.Units[0]
+	}
+	p.ID, p.Name = d.freeID("plate"), plateName(&sentence.Field{Label: p.Name})
+	d.Plates = append(d.Plates, p)
+	return p.ID, nil
 }
 
 // Shows is the field of a plate, the first one of all if it names none that is known, and the unit of its
@@ -66,6 +130,8 @@ func (r *Resolved) Shows(p *Plate, cat *Catalog) (sentence.Field, quantity.Unit)
 			f, ok = sentence.Field{Name: p.Field, Label: text, Symbol: "f", Units: []string{program.Dimension.Symbol()}, Temperature: program.Affine, Derived: true}, true
 			if program.Affine {
 				f.Units = []string{"°C", "K"}
+			} else {
+				f.Units = append(f.Units, cat.unitsOf(program.Dimension)...)
 			}
 		}
 	}
@@ -105,8 +171,9 @@ func (r *Resolved) PlateValues(text string, cat *Catalog, places []float64, of f
 	if err != nil {
 		return nil, err
 	}
-	in := make([][]float64, len(cat.Quantities))
-	for i, v := range cat.Quantities {
+	variables := cat.plateVariables()
+	in := make([][]float64, len(variables))
+	for i, v := range variables {
 		if !p.Uses(i) {
 			continue
 		}

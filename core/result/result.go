@@ -145,7 +145,7 @@ func (r *Result) UnknownErrors() []string {
 func (r *Result) SolvedFor() []string {
 	var list []string
 	for _, f := range r.Fields {
-		if !f.Derived && f.Of == "" {
+		if !f.Derived && f.Of == "" && f.Part == "" {
 			list = append(list, f.Name)
 		}
 	}
@@ -284,10 +284,22 @@ type FieldName struct {
 	Derived bool `json:"derived,omitempty"`
 	// Of is the vector or the symmetric tensor that it is a component of, "" for none.
 	Of string `json:"of,omitempty"`
+	// Part is [RealPart] or [ImaginaryPart] of what swings, and the field without it its amplitude.
+	Part string `json:"part,omitempty"`
 	// Extremes in all parts.
 	Least    *Extreme `json:"least,omitempty"`
 	Greatest *Extreme `json:"greatest,omitempty"`
 }
+
+// The parts of a field that swings: at an angle θ of the swing it is out of its middle by the real part
+// times cos θ less the imaginary part times sin θ.
+const (
+	RealPart      = "real"
+	ImaginaryPart = "imaginary"
+)
+
+// PartOf is the name of a part of a field that swings.
+func PartOf(field, part string) string { return field + "_" + part }
 
 // FieldNamed returns the field of a name. A result of heat alone, from before there
 // were others, has its temperature.

@@ -71,10 +71,30 @@ func (r *run) solved(p *portion, s *couple.Solution) []result.Field {
 				size[i] = math.Hypot(size[i], v)
 			}
 			list = append(list, result.Field{FieldName: result.FieldName{Name: name, Unit: f.Unit, Of: of}, Values: values})
+			list = append(list, r.swinging(p.field+k, c, s, result.FieldName{Name: name, Unit: f.Unit, Of: of})...)
 		}
 		if n > 1 {
 			list = append(list, result.Field{FieldName: result.FieldName{Name: f.Name, Unit: f.Unit}, Values: size})
 		}
+	}
+	return list
+}
+
+// swinging are the parts of a component of a field of a solution that swings, none of one that does not.
+func (r *run) swinging(field, component int, s *couple.Solution, name result.FieldName) (list []result.Field) {
+	if s.Swing == nil {
+		return nil
+	}
+	for _, p := range []struct {
+		part string
+		of   []float64
+	}{{result.RealPart, s.Swing.Real.U}, {result.ImaginaryPart, s.Swing.Imaginary.U}} {
+		n := name
+		n.Name, n.Part = result.PartOf(name.Name, p.part), p.part
+		if name.Of != "" {
+			n.Of = result.PartOf(name.Of, p.part)
+		}
+		list = append(list, result.Field{FieldName: n, Values: s.ValuesAt(field, component, r.points, func(e int32) float64 { return p.of[e] - s.State.U[e] })})
 	}
 	return list
 }
@@ -118,12 +138,12 @@ func sizes(derived []formula.Variable, values [][]float64) {
 	}
 }
 
-// drawn are the fields that plates can show, and the components of vectors that were solved for,
-// which the surface may be bent by.
+// drawn are the fields that plates can show, their parts if they swing, and the components of vectors that
+// were solved for, which the surface may be bent by.
 func drawn(list []result.Field) []result.Field {
 	var out []result.Field
 	for _, f := range list {
-		if plateField(f.Name) || f.Of != "" && !f.Derived {
+		if plateField(f.Name) || f.Part != "" || f.Of != "" && !f.Derived {
 			out = append(out, f)
 		}
 	}
@@ -140,7 +160,7 @@ func (r *run) fields(out *Outcome) error {
 	f.Values = values
 	r.result.Mesh.Blocks = f.Cells()
 	for i := range values {
-		r.extremesOf(&f.Values[i])
+		r.extremesOf(f, &f.Values[i])
 		r.result.Fields = append(r.result.Fields, f.Values[i].FieldName)
 	}
 	r.result.Moments = r.series.Moments
@@ -156,23 +176,16 @@ func (r *run) fields(out *Outcome) error {
 	return nil
 }
 
-// extremesOf finds the extremes of a field among its values at the points.
-func (r *run) extremesOf(f *result.Field) {
-	least, greatest := couple.Extreme{Value: math.Inf(1)}, couple.Extreme{Value: math.Inf(-1)}
-	for i, v := range f.Values {
-		at := func() couple.Extreme {
-			return couple.Extreme{Value: v, At: [3]float64(r.points.At[3*i : 3*i+3]), Body: r.points.Part[i]}
-		}
-		if v < least.Value {
-			least = at()
-		}
-		if v > greatest.Value {
-			greatest = at()
-		}
+// extremesOf finds the extremes of a field.
+func (r *run) extremesOf(f *result.Fields, field *result.Field) {
+	least, greatest, ok := f.Extremes(field.Values)
+	if !ok {
+		return
 	}
-	if !math.IsInf(least.Value, 0) {
-		f.Least, f.Greatest = r.extreme(least), r.extreme(greatest)
+	at := func(s result.Summit) *result.Extreme {
+		return r.extreme(couple.Extreme{Value: s.Value, At: s.At, Body: r.points.Part[s.Point]})
 	}
+	field.Least, field.Greatest = at(least), at(greatest)
 }
 
 // numbered numbers the points, if that has not been done.

@@ -44,9 +44,34 @@ func TestHeatWave(t *testing.T) {
 	temperature, _ := o.FieldNamed("temperature")
 	assert.InEpsilon(t, 5, temperature.Greatest.Value, 1e-9, "what is drawn is the amplitude")
 
+	// The parts of the swing lag behind that of the face by the depth over δ.
+	parts := map[string][]float64{}
+	for _, f := range o.Fields.Values {
+		parts[f.Name] = f.Values
+	}
+	depth := math.Sqrt(a / (math.Pi * o.History.Times[o.Surface.Shown]))
+	for i, amplitude := range parts["temperature"] {
+		x := (o.Fields.Nodes[3*i] - least(o.Fields.Nodes)) / depth
+		want := 5 * cmplx.Exp(complex(-x, -x))
+		if x*depth < 0.01 { // from its other face waves come back
+			assert.InDelta(t, real(want), parts["temperature_real"][i], 0.03)
+			assert.InDelta(t, imag(want), parts["temperature_imaginary"][i], 0.03)
+		}
+		assert.InDelta(t, amplitude, math.Hypot(parts["temperature_real"][i], parts["temperature_imaginary"][i]), 1e-9)
+	}
+
 	doc.Conditions[0].Values["temperature"] = "350 K"
 	_, err := Run(t.Context(), doc, Options{})
 	assert.ErrorContains(t, err, "nothing swings")
+}
+
+// least is the least x of places, three coordinates each.
+func least(places []float64) float64 {
+	lo := places[0]
+	for i := 0; i < len(places); i += 3 {
+		lo = min(lo, places[i])
+	}
+	return lo
 }
 
 // TestSwingingBar: a slender bar that is fixed at one end and shaken at the other, with a part of

@@ -1,5 +1,5 @@
 // The axis of a result: time, frequency or the number of a mode. A slider, steps, play at a speed, the
-// swing of a mode, and a film of all that.
+// swing of a mode or of a response, and a film or numbered pictures of all that.
 
 import { figures, time } from './figures.js';
 import { say } from './page.js';
@@ -12,7 +12,7 @@ export class Axis {
     Object.assign(this, { panes, config, lines, header: panes[0].surface.header, speed: 1 });
     const box = document.getElementById('moments');
     const { header } = this;
-    this.swings = header.axis === 'mode' && Boolean(panes[0].surface.factor);
+    this.swings = header.axis === 'mode' ? Boolean(panes[0].surface.factor) : Boolean(config.swings || (config.bendsToo && panes[0].surface.factor));
     if (!header.moments && !this.swings) return;
     box.hidden = false;
     const of = (id) => document.getElementById(id);
@@ -28,7 +28,12 @@ export class Axis {
     of('stills').addEventListener('click', () => this.stills());
     of('keep-moment').hidden = !header.moments || !lines.lines.length;
     if (!window.MediaRecorder) of('film').hidden = true;
-    of('swing').hidden = !this.swings;
+    of('swing').hidden = of('phase-of').hidden = !this.swings;
+    of('phase').addEventListener('input', (e) => {
+      const part = Number(e.target.value);
+      if (this.swinging) this.swing(false);
+      this.turn(part);
+    });
     of('swing').addEventListener('click', () => this.swing(!this.swinging));
     this.update();
   }
@@ -80,11 +85,11 @@ export class Axis {
     }
   }
 
-  /** Lets a mode swing: twice a second at speed 1. */
+  /** Lets what swings do so: once in two seconds at speed 1. */
   swing(on) {
     this.swinging = on;
     document.getElementById('swing').setAttribute('aria-pressed', on);
-    if (!on) return this.panes.forEach((p) => p.bend(1));
+    if (!on) return this.turn(0);
     const began = performance.now();
     const step = (now) => {
       if (!this.swinging) return;
@@ -95,8 +100,12 @@ export class Axis {
     requestAnimationFrame(step);
   }
 
-  /** Shows a mode at a part of its swing. */
-  turn(phase) { this.panes.forEach((p) => p.bend(Math.cos(2 * Math.PI * phase))); }
+  /** Shows what swings at a part of its swing. */
+  turn(part) {
+    document.getElementById('phase').value = part;
+    document.getElementById('phase-told').textContent = `${Math.round(360 * part)}°`;
+    this.panes.forEach((p) => p.turn(2 * Math.PI * part));
+  }
 
   /** Records one way through all moments, or one swing, as WebM. */
   async film() {

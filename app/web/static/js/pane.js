@@ -34,6 +34,7 @@ export class Pane {
     this.rest = new Rest(this);
     view.controls.addEventListener('end', () => this.sight());
     view.onLook = () => this.sight();
+    if (config.swings || config.bendsToo) await this.surface.show(this.surface.first);
     this.fetched = this.surface.header.axis ? this.at(this.surface.first) : Promise.all([this.sections.fetchAll(), this.vectors.fetchAll(), this.probe()]);
     this.apply();
     this.sight();
@@ -60,6 +61,15 @@ export class Pane {
     this.sections.bend(this.surface.bending);
     this.vectors.bend();
     this.marked();
+    this.view.draw();
+  }
+
+  /** Shows what swings at an angle: a mode is bent by the cosine, a response by both of its parts. */
+  turn(angle) {
+    if (!this.surface.swings) return this.bend(Math.cos(angle));
+    this.surface.turn(angle);
+    this.sections.turn(angle);
+    this.view.marksOff = this.marksHidden || Math.sin(angle / 2) ** 2 > 1e-6; // the marks are those of the real part
     this.view.draw();
   }
 

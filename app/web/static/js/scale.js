@@ -53,8 +53,16 @@ export class Scale {
   /** The value at a part of the scale as it is typed, with the unit of the plate. */
   typed(part) { return `${figures(this.shown(this.at(part))).replace('−', '-')} ${this.config.unit}`; }
 
+  /** The power of ten by which the numbers of the colour bar are divided, so that they are short, and its head. */
+  head() {
+    const most = Math.max(...this.range.map((v) => Math.abs(this.shown(v)))), power = Math.floor(Math.log10(most) / 3) * 3;
+    const by = !this.logarithmic && Number.isFinite(power) && (most < 1e-2 || most >= 1e6) ? power : 0;
+    return { by: 10 ** by, text: `${this.config.symbol}, ${by ? `${figures(10 ** by, 1).replace('1·', '')} ` : ''}${this.config.unit || '1'}` };
+  }
+
   /** The colour bar as SVG: low at its foot, with the ends and four values between. */
   bar() {
+    const { by, text: head } = this.head();
     const h = 320, steps = this.bands || 64, ticks = this.bands && this.bands <= 10 ? this.bands : this.config.look.map === 'about zero' ? 4 : 5; // zero is one of them
     let rects = '', text = '';
     for (let i = 0; i < steps; i++) {
@@ -63,9 +71,9 @@ export class Scale {
     }
     for (let i = 0; i <= ticks; i++) {
       const y = h - i * h / ticks;
-      text += `<text x="62" y="${y + 4}" text-anchor="end">${figures(this.shown(this.at(i / ticks)))}</text><line x1="66" x2="70" y1="${y}" y2="${y}"/>`;
+      text += `<text x="62" y="${y + 4}" text-anchor="end">${figures(this.shown(this.at(i / ticks)) / by)}</text><line x1="66" x2="70" y1="${y}" y2="${y}"/>`;
     }
-    return `<svg viewBox="0 -26 92 ${h + 36}"><text x="85" y="-12" text-anchor="end">${escaped(this.config.symbol)}, ${escaped(this.config.unit)}</text>${rects}<rect x="70" y="0" width="15" height="${h}" fill="none" stroke="#23292d" stroke-width="0.6"/>${text}</svg>`;
+    return `<svg viewBox="0 -26 92 ${h + 36}"><text x="85" y="-12" text-anchor="end">${escaped(head)}</text>${rects}<rect x="70" y="0" width="15" height="${h}" fill="none" stroke="#23292d" stroke-width="0.6"/>${text}</svg>`;
   }
 
   /** Paints the colour bar beside a picture of a width and height, in pixels, of which some make a CSS pixel. */
@@ -79,8 +87,9 @@ export class Scale {
     g.fillStyle = '#23292d';
     g.font = `${12 * ratio}px "IBM Plex Mono", monospace`;
     g.textAlign = 'right';
-    for (let i = 0; i <= 5; i++) g.fillText(figures(this.shown(this.at(i / 5))), x - 6 * ratio, y + tall * (1 - i / 5) + 4 * ratio);
-    g.fillText(`${this.config.symbol}, ${this.config.unit}`, x + 15 * ratio, y - 12 * ratio);
+    const { by, text } = this.head();
+    for (let i = 0; i <= 5; i++) g.fillText(figures(this.shown(this.at(i / 5)) / by), x - 6 * ratio, y + tall * (1 - i / 5) + 4 * ratio);
+    g.fillText(text, x + 15 * ratio, y - 12 * ratio);
   }
 }
 

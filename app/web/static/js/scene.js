@@ -194,7 +194,7 @@ export class Scene {
    * its anchor, and neighbours on one side are kept apart.
    */
   drawLabels() {
-    const onThem = this.marksOff ? '' : this.labels.filter((l) => l.written).map((l) => this.writtenSVG(l)).join('');
+    const onThem = this.marksOff ? '' : this.writtenSVG(this.labels.filter((l) => l.written));
     const shown = this.labels.filter((l) => !l.hidden && !l.written);
     if (!shown.length || this.marksOff) {
       this.marks.innerHTML = onThem;
@@ -245,10 +245,14 @@ export class Scene {
     }).join('');
   }
 
-  /** A value that stands on what it is of. */
-  writtenSVG(l) {
-    const { x, y } = this.project(l.anchor);
-    return `<text class="written" data-mark="${escaped(l.id)}" x="${x}" y="${y + 4}" text-anchor="middle" fill="${INK}" stroke="#fefdf9" stroke-width="3.5" paint-order="stroke">${escaped(l.text)}</text>`;
+  /** Values that stand on what they are of; one that would cover another is left out. */
+  writtenSVG(labels) {
+    const placed = [];
+    for (const l of labels) {
+      const { x, y } = this.project(l.anchor);
+      if (placed.every((p) => Math.abs(p.x - x) > 6 + 3.4 * (p.l.text.length + l.text.length) || Math.abs(p.y - y) > 14)) placed.push({ l, x, y });
+    }
+    return placed.map(({ l, x, y }) => `<text class="written" data-mark="${escaped(l.id)}" x="${x}" y="${y + 4}" text-anchor="middle" fill="${INK}" stroke="#fefdf9" stroke-width="3.5" paint-order="stroke">${escaped(l.text)}</text>`).join('');
   }
 
   labelSVG(l, x, y) {

@@ -54,8 +54,10 @@ export class Sections {
     if (this.moment !== null) query.moment = this.moment;
     if (this.pane.surface.factor) query.bent = config.bends;
     try {
-      const answer = await ask(`/runs/${config.run}/${what}`, query, ticket.signal);
-      this.put(i, await answer.arrayBuffer());
+      const { swings, bendsToo } = config, cut = Boolean(c), parts = [ask(`/runs/${config.run}/${what}`, query, ticket.signal)];
+      // A slice of what swings has an imaginary part at the same corners.
+      if (cut && (swings || (bendsToo && query.bent))) parts.push(ask(`/runs/${config.run}/${what}`, { ...query, ...swings && { field: swings }, ...query.bent && { bent: bendsToo } }, ticket.signal));
+      this.put(i, ...await Promise.all((await Promise.all(parts)).map((answer) => answer.arrayBuffer())));
     } catch (fault) {
       if (ticket.signal.aborted) return;
       this.put(i, null);
@@ -64,7 +66,7 @@ export class Sections {
   }
 
   /** Draws a slice in place of what it was before. */
-  put(i, buffer) {
+  put(i, buffer, imaginary) {
     const { view, config, surface } = this.pane, before = this.meshes[i];
     if (before) {
       view.scene.remove(before);
@@ -82,7 +84,12 @@ export class Sections {
         g.setAttribute('value', new THREE.BufferAttribute(values, 1));
         // In a section a level is a line, above what it lies in.
         const mesh = corners === 3 ? new THREE.Mesh(g, this.materials[i]) : new THREE.LineSegments(g, new THREE.LineBasicMaterial({ color: 0x23292d, depthTest: false }));
-        mesh.userData = { corners, base, bent, parts: take(Int32Array, count) };
+        mesh.userData = { corners, base, bent, parts: take(Int32Array, count), real: { values: values.slice(), bent } };
+        if (imaginary) {
+          const other = unpack(imaginary);
+          other.take(Float32Array, 3 * corners * count);
+          mesh.userData.imaginary = { values: filled(other.take(Float32Array, corners * count), NOWHERE), bent: bent.map(() => filled(other.take(Float32Array, corners * count), 0)) };
+        }
         mesh.frustumCulled = false;
         this.meshes[i] = mesh;
         if (i >= this.cuts.length && corners === 3) surface.pale(); // a level in space is seen through the surfaces
@@ -93,6 +100,20 @@ export class Sections {
       }
     }
     view.draw();
+  }
+
+  /** Shows slices of what swings at an angle. */
+  turn(angle) {
+    const cos = Math.cos(angle), sin = Math.sin(angle);
+    for (const mesh of this.meshes.filter((m) => m?.userData.imaginary)) {
+      const { real, imaginary } = mesh.userData, value = mesh.geometry.attributes.value;
+      if (this.pane.config.swings) {
+        real.values.forEach((v, k) => { value.array[k] = v < 0.5 * NOWHERE ? NOWHERE : cos * v - sin * imaginary.values[k]; });
+        value.needsUpdate = true;
+      }
+      mesh.userData.bent = real.bent.map((list, d) => list.map((v, k) => cos * v - sin * imaginary.bent[d][k]));
+      this.bendOne(mesh, this.pane.surface.bending);
+    }
   }
 
   /** Writes the value of a level of a section on each of its lines, where it is longest between two turns. */
@@ -203,7 +224,7 @@ export class Sections {
   }
 
   /** Turns a slice as long as the pointer drags: its normal follows it about the handle, as one sees it. */
-  turn(c, e, svg, pivot) {
+  turnPlane(c, e, svg, pivot) {
     e.preventDefault();
     svg.setPointerCapture(e.pointerId);
     const { view, config } = this.pane, centre = view.project(pivot), before = c.normal.clone();
@@ -258,7 +279,7 @@ export class Sections {
     view.onDraw = draw;
     svg.addEventListener('pointerdown', (e) => {
       const turned = this.cuts[e.target.dataset.turn];
-      if (turned) return this.turn(turned, e, svg, place(turned));
+      if (turned) return this.turnPlane(turned, e, svg, place(turned));
       const c = this.cuts[e.target.closest('[data-cut]')?.dataset.cut];
       if (!c) return;
       e.preventDefault();

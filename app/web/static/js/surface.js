@@ -37,12 +37,12 @@ export class Surface {
     this.moment = this.first;
   }
 
-  /** Values of the field at a moment, or the components of a vector one after another. */
-  async values(moment, vector) {
-    const key = `${vector ?? ''} ${moment}`;
+  /** Values of the field, or another one, at a moment, or the components of a vector one after another. */
+  async values(moment, vector, other) {
+    const key = `${vector ?? other ?? ''} ${moment}`;
     if (!this.kept.has(key)) {
       const { run, token, field, minus } = this.config;
-      const what = vector ? { vector } : { field };
+      const what = vector ? { vector } : { field: other ?? field };
       if (minus && !vector) what.minus = minus.run;
       const answer = await ask(`/runs/${run}/values`, { ...what, moment, of: token });
       const list = filled(new Float32Array(await answer.arrayBuffer()), vector ? 0 : NOWHERE);
@@ -128,11 +128,30 @@ export class Surface {
   /** Shows a moment; of what comes too late nothing is drawn. */
   async show(moment) {
     this.moment = moment;
-    const [values, bent] = await Promise.all([this.values(moment), this.config.bends && this.factor ? this.values(moment, this.config.bends) : null]);
+    const { bends, bendsToo, swings } = this.config, bent = bends && this.factor;
+    const [values, way, other, otherWay] = await Promise.all([this.values(moment), bent ? this.values(moment, bends) : null,
+      swings ? this.values(moment, null, swings) : null, bent && bendsToo ? this.values(moment, bendsToo) : null]);
     if (this.moment !== moment) return;
     this.value.array.set(values);
     this.value.needsUpdate = true;
-    this.bent = bent;
+    Object.assign(this, { bent: way, parts: swings && [values, other], ways: otherWay && [way, otherWay] });
+    this.bend(this.bending);
+  }
+
+  /** Whether what is shown swings in more than its size. */
+  get swings() { return Boolean(this.parts || this.ways); }
+
+  /** Shows what swings at an angle. */
+  turn(angle) {
+    const cos = Math.cos(angle), sin = Math.sin(angle), mix = ([real, imaginary], to) => { for (let i = 0; i < to.length; i++) to[i] = real[i] < 0.5 * NOWHERE ? NOWHERE : cos * real[i] - sin * imaginary[i]; };
+    if (this.parts) {
+      mix(this.parts, this.value.array);
+      this.value.needsUpdate = true;
+    }
+    if (this.ways) {
+      this.bent = this.bent === this.ways[0] ? new Float32Array(this.bent.length) : this.bent;
+      mix(this.ways, this.bent);
+    }
     this.bend(this.bending);
   }
 
@@ -144,10 +163,11 @@ export class Surface {
     this.factor = look.bent;
     if (look.automatic) {
       const n = this.header.counts.vertices, parts = this.bent.length / n;
+      const other = this.config.bendsToo ? await this.values(this.moment, this.config.bendsToo) : null;
       let most = 0;
       for (let i = 0; i < n; i++) {
         let sum = 0;
-        for (let d = 0; d < parts; d++) sum += this.bent[d * n + i] ** 2;
+        for (let d = 0; d < parts; d++) sum += this.bent[d * n + i] ** 2 + (other ? other[d * n + i] ** 2 : 0);
         most = Math.max(most, sum);
       }
       const exact = most > 0 ? 0.08 * this.box.getSize(new THREE.Vector3()).length() / (Math.sqrt(most) * this.config.scale) : 0;
