@@ -171,6 +171,16 @@ func addParameter(d *model.Document, f url.Values) (string, error) {
 	return "parameters/" + wanted + "/value", d.Set("parameters/"+wanted+"/value", f.Get("value"))
 }
 
+// keepUsual makes a plate that nobody has made one of the document if an edit is about it.
+func keepUsual(d *model.Document, f url.Values) {
+	place, ok := strings.CutPrefix(f.Get("place"), "plates/")
+	id, _, _ := strings.Cut(place, "/")
+	if !ok {
+		id = f.Get("id")
+	}
+	d.KeepUsual(physics.Catalog(), id)
+}
+
 // set changes a value. The field of a plate may be called as people call it, or be a formula. A plate of another field has no longer a unit, ends and levels that do not fit.
 func set(d *model.Document, place, value string) error {
 	plate, ok := strings.CutSuffix(place, "/field")

@@ -37,6 +37,8 @@ type plateView struct {
 type plateLink struct {
 	ID, Number, Name string
 	Chosen           bool
+	// Usual says that nobody has made it.
+	Usual bool
 }
 
 // extremeView is a greatest or least value with its place.
@@ -120,12 +122,10 @@ type mirrorConfig struct {
 // HasRest says that only a part of the device was solved.
 func (c *plateConfig) HasRest() bool { return c.Turn || len(c.Mirrors) > 0 }
 
-// plateOf is the plate of an id, the first one if it is empty, with its number from 0.
-func plateOf(doc *model.Document, id string) (list []model.Plate, chosen int, err error) {
-	list = doc.Plates
-	if len(list) == 0 {
-		list = model.New("").Plates
-	}
+// plateOf is the plate of an id, the first one if it is empty, with its number from 0, among all that a result
+// has.
+func plateOf(doc *model.Document, res *result.Result, id string) (list []model.Plate, chosen int, err error) {
+	list = doc.AllPlates(physics.Catalog(), func(field string) bool { _, there := res.FieldNamed(field); return there })
 	if id != "" {
 		if chosen = slices.IndexFunc(list, func(p model.Plate) bool { return p.ID == id }); chosen < 0 {
 			return nil, 0, fmt.Errorf("the plate %q of this model: %w", id, store.ErrNotFound)
@@ -156,13 +156,13 @@ func (k *briefMaker) fit(p *model.Plate, res *result.Result) result.FieldName {
 
 // fillPlate sets the plate of an id and what the script needs for it.
 func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.Result, id string) error {
-	list, chosen, err := plateOf(doc, id)
+	list, chosen, err := plateOf(doc, res, id)
 	if err != nil {
 		return err
 	}
 	plate := list[chosen]
 	for i, p := range list {
-		v.Plates = append(v.Plates, plateLink{p.ID, roman(i + 1), p.Name, i == chosen})
+		v.Plates = append(v.Plates, plateLink{ID: p.ID, Number: roman(i + 1), Name: p.Name, Chosen: i == chosen, Usual: doc.IsUsual(p.ID)})
 	}
 	k := &briefMaker{doc: doc, id: v.Model.ID, faults: map[string]string{}}
 	k.resolved, k.findings = model.Resolve(doc, physics.Catalog())

@@ -153,7 +153,8 @@ func (s *reportPage) newReport(r *http.Request) (*reportView, error) {
 		return nil, err
 	}
 	v.trustView = newTrust(res)
-	return v, s.addPlates(v, k, res)
+	s.addPlates(v, k, res)
+	return v, nil
 }
 
 // addValues adds the readings of a run, with the words of the sentences that ask for them.
@@ -168,11 +169,8 @@ func (v *reportView) addValues(list []store.Reading, words map[string]string) {
 }
 
 // addPlates adds the plates.
-func (s *reportPage) addPlates(v *reportView, k *briefMaker, res *result.Result) error {
-	list, _, err := plateOf(k.doc, "")
-	if err != nil {
-		return err
-	}
+func (s *reportPage) addPlates(v *reportView, k *briefMaker, res *result.Result) {
+	list := k.doc.AllPlates(physics.Catalog(), func(string) bool { return false })
 	for i := range list {
 		p := list[i]
 		f := k.fit(&p, res)
@@ -184,5 +182,4 @@ func (s *reportPage) addPlates(v *reportView, k *briefMaker, res *result.Result)
 		}
 		v.Configs, v.Plates = append(v.Configs, c), append(v.Plates, reportPlate{roman(i + 1), p.Name, words})
 	}
-	return nil
 }

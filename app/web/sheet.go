@@ -147,6 +147,7 @@ func (s *sheetPage) edit(w http.ResponseWriter, r *http.Request) {
 	}
 	focus := ""
 	m, before, err := s.store.Edit(r.Context(), modelID(r), stamp(r), touches, func(d *model.Document) error {
+		keepUsual(d, r.Form)
 		var err error
 		focus, err = op.do(d, r.Form)
 		return err

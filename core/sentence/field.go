@@ -20,6 +20,16 @@ type Field struct {
 	Temperature, Derived bool
 	// Bends marks the vector by which a device can be drawn bent.
 	Bends bool
+	// Usual is the plate that a result with the field has when nobody has made one, nil for none.
+	Usual *Usual
+}
+
+// Usual is how a plate that nobody has made shows its field on the surfaces.
+type Usual struct {
+	// Bent draws the device bent.
+	Bent bool
+	// Streams and Arrows are how many of the vector there are, "" for none.
+	Streams, Arrows string
 }
 
 // Words is the name of the field for people.

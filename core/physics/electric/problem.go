@@ -64,8 +64,8 @@ type Contact struct {
 
 // Fields are those of this physics that plates show.
 var Fields = []sentence.Field{
-	{Name: "potential", Symbol: "V", Units: []string{"V", "mV", "kV"}},
-	{Name: "current_density", Symbol: "J", Units: []string{"A/mm²", "A/m²", "A/cm²"}, Derived: true},
+	{Name: "potential", Symbol: "V", Usual: &sentence.Usual{}, Units: []string{"V", "mV", "kV"}},
+	{Name: "current_density", Symbol: "J", Usual: &sentence.Usual{Streams: "60"}, Units: []string{"A/mm²", "A/m²", "A/cm²"}, Derived: true},
 	{Name: "joule_heat", Symbol: "p", Also: []string{"heat of current", "loss"}, Units: []string{"W/m³", "kW/m³", "W/cm³"}, Derived: true},
 	{Name: "electric_field", Symbol: "E", Units: []string{"V/m", "V/mm", "kV/mm"}, Derived: true},
 }

@@ -117,8 +117,8 @@ func (c *Contact) laws() [2]Law {
 
 // Fields are those of this physics that plates show.
 var Fields = []sentence.Field{
-	{Name: "temperature", Symbol: "T", Units: []string{"°C", "K", "°F"}, Temperature: true},
-	{Name: "heat_flux", Symbol: "q", Also: []string{"heat flow density"}, Units: []string{"W/m²", "kW/m²", "W/cm²"}, Derived: true},
+	{Name: "temperature", Symbol: "T", Units: []string{"°C", "K", "°F"}, Temperature: true, Usual: &sentence.Usual{}},
+	{Name: "heat_flux", Symbol: "q", Also: []string{"heat flow density"}, Usual: &sentence.Usual{Streams: "60"}, Units: []string{"W/m²", "kW/m²", "W/cm²"}, Derived: true},
 }
 
 // Derived are the quantities that follow from the temperature: the heat flux along

@@ -79,8 +79,8 @@ type Force struct {
 
 // Fields are those of this physics that plates show.
 var Fields = []sentence.Field{
-	{Name: "displacement", Symbol: "u", Also: []string{"deflection", "deformation"}, Bends: true, Units: []string{"mm", "µm", "m"}},
-	{Name: "von_mises", Label: "stress of von Mises", Symbol: "σᵥ", Also: []string{"equivalent stress"}, Units: []string{"MPa", "kPa", "Pa", "GPa"}, Derived: true},
+	{Name: "displacement", Symbol: "u", Also: []string{"deflection", "deformation"}, Bends: true, Usual: &sentence.Usual{Bent: true}, Units: []string{"mm", "µm", "m"}},
+	{Name: "von_mises", Label: "stress of von Mises", Symbol: "σᵥ", Also: []string{"equivalent stress"}, Usual: &sentence.Usual{Bent: true}, Units: []string{"MPa", "kPa", "Pa", "GPa"}, Derived: true},
 	{Name: "stress_1", Label: "greatest principal stress", Symbol: "σ₁", Units: []string{"MPa", "kPa", "Pa", "GPa"}, Derived: true},
 	{Name: "stress_3", Label: "least principal stress", Symbol: "σ₃", Units: []string{"MPa", "kPa", "Pa", "GPa"}, Derived: true},
 }
