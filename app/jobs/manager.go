@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"log/slog"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -22,7 +23,44 @@ type Progress struct {
 	Run     store.Run
 	Event   solve.Event
 	History []Point // residuals so far
-	Started time.Time
+	// Readings are those on the way, by their names, with the place on the axis of each: time, or how
+	// many there were before.
+	Readings []ReadingSoFar
+	Started  time.Time
+}
+
+// ReadingSoFar is a reading of a run that is under way.
+type ReadingSoFar struct {
+	Name, Unit string
+	At, Values []float64
+}
+
+// take takes the readings of an event, the newest of which stay when there are many.
+func (p *Progress) take(e *solve.Event) {
+	for _, q := range e.Readings {
+		i := slices.IndexFunc(p.Readings, func(r ReadingSoFar) bool { return r.Name == q.Name })
+		if i < 0 {
+			i = len(p.Readings)
+			p.Readings = append(p.Readings, ReadingSoFar{Name: q.Name, Unit: q.Unit})
+		}
+		r := &p.Readings[i]
+		at := e.Time
+		if e.End == 0 {
+			at = float64(len(r.At))
+		}
+		r.At, r.Values = append(r.At, at), append(r.Values, q.Value)
+		if len(r.At) > maxHistory {
+			r.At, r.Values = thinned(r.At), thinned(r.Values)
+		}
+	}
+}
+
+// thinned is every second number of a list.
+func thinned(list []float64) []float64 {
+	for i := range len(list) / 2 {
+		list[i] = list[2*i]
+	}
+	return list[:len(list)/2]
 }
 
 // Point is a residual after some iterations.
@@ -340,6 +378,8 @@ func (m *Manager) progress(run store.Run, e solve.Event) {
 		if e.Cells == 0 {
 			e.Cells, e.Nodes = p.Event.Cells, p.Event.Nodes
 		}
+		e.Glimpse = max(e.Glimpse, p.Event.Glimpse)
+		p.take(&e)
 		p.Event = e
 		if e.Iteration > 0 && len(p.History) < maxHistory {
 			p.History = append(p.History, Point{e.Iteration, e.Residual})

@@ -79,10 +79,12 @@ type Reading struct {
 
 // Job is an entry of the queue.
 type Job struct {
-	ID        uint `gorm:"primaryKey"`
-	Kind      string
-	RunID     uint
-	State     string
+	ID    uint `gorm:"primaryKey"`
+	Kind  string
+	RunID uint
+	State string
+	// Place orders those that wait, the least first.
+	Place     int
 	QueuedAt  time.Time
 	StartedAt *time.Time
 	EndedAt   *time.Time
@@ -133,18 +135,22 @@ func (s *Store) QueueRun(ctx context.Context, modelID uint, wishes Wishes) (Run,
 		if err := gorm.G[Run](tx).Create(ctx, &r); err != nil {
 			return err
 		}
-		return gorm.G[Job](tx).Create(ctx, &Job{Kind: "run", RunID: r.ID, State: Queued, QueuedAt: s.now()})
+		var place int
+		if err := tx.Model(&Job{}).Where("state = ?", Queued).Select("COALESCE(MAX(place), 0)").Scan(&place).Error; err != nil {
+			return err
+		}
+		return gorm.G[Job](tx).Create(ctx, &Job{Kind: "run", RunID: r.ID, State: Queued, Place: place + 1, QueuedAt: s.now()})
 	})
 	return r, err
 }
 
-// NextJob marks the oldest waiting job as running and returns it with its run.
+// NextJob marks the waiting job whose turn it is as running and returns it with its run.
 // ErrNotFound says that nothing waits.
 func (s *Store) NextJob(ctx context.Context) (Job, Run, error) {
 	var job Job
 	var run Run
 	err := s.transaction(ctx, func(tx *gorm.DB) error {
-		list, err := gorm.G[Job](tx).Where("state = ?", Queued).Order("id").Limit(1).Find(ctx)
+		list, err := gorm.G[Job](tx).Where("state = ?", Queued).Order("place, id").Limit(1).Find(ctx)
 		if err != nil {
 			return err
 		}

@@ -239,6 +239,7 @@ var migrations = []string{
 	ALTER TABLE runs ADD COLUMN goes_on INTEGER NOT NULL DEFAULT 0;`,
 	`ALTER TABLE runs ADD COLUMN note TEXT NOT NULL DEFAULT '';
 	ALTER TABLE runs ADD COLUMN kept BOOLEAN NOT NULL DEFAULT FALSE;`,
+	`ALTER TABLE jobs ADD COLUMN place INTEGER NOT NULL DEFAULT 0;`,
 }
 
 // migrate applies the migrations that a database lacks, each in a transaction

@@ -256,6 +256,8 @@ func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
 		_, err = db.Exec(`ALTER TABLE runs DROP COLUMN ` + column)
 		require.NoError(t, err)
 	}
+	_, err = db.Exec(`ALTER TABLE jobs DROP COLUMN place`)
+	require.NoError(t, err)
 	_, err = db.Exec(`INSERT INTO readings VALUES (?, 0, 'r1', 'hottest', 350, '°C', 0)`, run.ID)
 	require.NoError(t, err)
 	require.NoError(t, s.Close())

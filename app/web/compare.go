@@ -2,6 +2,7 @@ package web
 
 import (
 	"slices"
+	"strconv"
 
 	"saltkettle/app/store"
 	"saltkettle/core/quantity"
@@ -21,12 +22,16 @@ type rowView struct {
 }
 
 // cellView is a reading of a run, with what changed since the run before.
-type cellView struct{ Value, Margin, Change, Trust string }
+type cellView struct {
+	Value, Margin, Change, Trust string
+	Sort                         string // the number by which rows are sorted, "" for none
+}
 
-// maxColumns is how many readings stand beside each other; when there are more, runs do.
+// maxColumns is how many readings stand beside each other unless somebody turns the table; when there are
+// more, runs do.
 const maxColumns = 4
 
-// Turned tells whether the comparison has a row for each reading and a column for each run.
+// Turned tells whether the comparison has a row for each reading and a column for each run at first.
 func (v platesView) Turned() bool { return len(v.Columns) > maxColumns }
 
 // compareRuns fills the table of readings over the runs.
@@ -48,7 +53,7 @@ func compareRuns(v *platesView, h history, done []store.Run, chosen uint) {
 			}
 			// All rows of a column are in the unit of its head.
 			value, _ := splitUnit(quantity.Show(q.Value, c.Unit, q.Difference, 4))
-			cell := cellView{Value: value, Margin: margin(q, c.Unit), Trust: q.Trust}
+			cell := cellView{Value: value, Margin: margin(q, c.Unit), Trust: q.Trust, Sort: strconv.FormatFloat(q.Value, 'g', -1, 64)}
 			if i+1 < len(done) {
 				if old, ok := h.reading(done[i+1].ID, c.Key); ok {
 					cell.Change = change(q.Value-old.Value, q.Value, c.Unit)

@@ -66,6 +66,7 @@ const (
 	insideKept   = 3
 	valuesKept   = 10
 	surfacesKept = 8
+	picturesKept = 60
 )
 
 // interior is the cells of a result with the fields that were asked for last.

@@ -62,10 +62,11 @@ type platesPage struct {
 	*desk
 	insides  *recent[*interior]
 	surfaces *recent[*result.SurfaceFile]
+	pictures *recent[[]byte]
 }
 
 func newPlatesPage(d *desk) *platesPage {
-	return &platesPage{d, &recent[*interior]{most: insideKept}, &recent[*result.SurfaceFile]{most: surfacesKept}}
+	return &platesPage{d, &recent[*interior]{most: insideKept}, &recent[*result.SurfaceFile]{most: surfacesKept}, &recent[[]byte]{most: picturesKept}}
 }
 
 // Routes adds the routes of plates and results.
@@ -82,6 +83,7 @@ func (s *platesPage) Routes(r chi.Router) {
 		r.Get("/runs/{run}/arrows", s.heavy(s.arrows))
 		r.Get("/runs/{run}/streams", s.heavy(s.streams))
 	})
+	r.Get("/runs/{run}/picture.png", s.heavy(s.picture))
 	r.Get("/runs/{run}/result.vtu", s.exportVTU)
 	r.Get("/runs/{run}/line", s.heavy(s.line))
 	r.Get("/runs/{run}/at", s.heavy(s.at))

@@ -1,10 +1,12 @@
 package web
 
 import (
+	"context"
 	"fmt"
 	"html/template"
 	"math"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -26,14 +28,26 @@ type runView struct {
 	Mesh    string
 	Detail  string // of the stage that is under way
 	Elapsed string
-	Chart   template.HTML
-	Good    bool
-	Words   string
-	Plates  bool // there is something to look at
+	// Left is how long it may still take, in words, and Before how many runs wait before it.
+	Left   string
+	Before int
+	Chart  template.HTML
+	// Readings on the way, and which picture of the field there is, 0 for none.
+	Readings []soFarView
+	Glimpse  int
+	Good     bool
+	Words    string
+	Plates   bool // there is something to look at
 	// TooLarge says that it was not begun for want of memory, and can be all the same.
 	TooLarge bool
 	// GoOn is the time from which it can go on, in words, empty if it cannot.
 	GoOn string
+}
+
+// soFarView is a reading on the way.
+type soFarView struct {
+	Name, Value string
+	Curve       template.HTML
 }
 
 // stageView is a stage of a run: before, now or done.
@@ -61,6 +75,9 @@ func (s *desk) runView(h history) *runView {
 	p, ok := s.jobs.Current(v.ID)
 	if !ok {
 		v.Words = "waiting"
+		if list, err := s.store.Queue(context.Background()); err == nil {
+			v.Before = max(0, slices.IndexFunc(list, func(q store.QueuedRun) bool { return q.ID == v.ID }))
+		}
 		return v
 	}
 	v.Words = "running"
@@ -94,7 +111,64 @@ func (s *desk) runView(h history) *runView {
 		v.Detail = fmt.Sprintf("iteration %d, residual %s", p.Event.Iteration, quantity.Figures(p.Event.Residual, 2))
 	}
 	v.Chart = residualChart(p.History)
+	v.Left, v.Glimpse = s.left(context.Background(), &p), p.Event.Glimpse
+	for _, q := range p.Readings[:min(len(p.Readings), 4)] {
+		v.Readings = append(v.Readings, soFarView{q.Name, quantity.Figures(q.Values[len(q.Values)-1], 4) + " " + q.Unit, curve(q.At, q.Values)})
+	}
 	return v
+}
+
+// left says how long a run that is under way may still take: as its way in time or over frequency tells, or
+// as the last run of the model that settled took, of which the time grows a little more than the unknowns.
+func (s *desk) left(ctx context.Context, p *jobs.Progress) string {
+	took, e := time.Since(p.Started).Seconds(), &p.Event
+	part := e.Part
+	if e.End > 0 {
+		part = e.Time / e.End
+	}
+	if part > 0.02 {
+		return "about " + seconds(took*(1-part)/part) + " left"
+	}
+	runs, err := s.store.Runs(ctx, p.Run.ModelID, 10)
+	if err != nil {
+		return ""
+	}
+	for _, r := range runs {
+		if r.Status != string(result.Settled) || r.Nodes == 0 || r.Seconds < 1 {
+			continue
+		}
+		want := r.Seconds
+		if e.Nodes > 0 {
+			want *= math.Pow(float64(e.Nodes)/float64(r.Nodes), growth)
+		}
+		if want <= took {
+			return ""
+		}
+		return fmt.Sprintf("about %s left, as run #%d took", seconds(want-took), r.Number)
+	}
+	return ""
+}
+
+// growth is the power of the number of unknowns with which the time of a run grows.
+const growth = 1.15
+
+// curve draws numbers over others, small and without axes.
+func curve(x, y []float64) template.HTML {
+	if len(x) < 3 || !(slices.Max(x) > slices.Min(x)) {
+		return ""
+	}
+	const w, h = 120.0, 18.0
+	x0, x1, y0, y1 := slices.Min(x), slices.Max(x), slices.Min(y), slices.Max(y)
+	if y1 == y0 {
+		y0, y1 = y0-1, y1+1
+	}
+	var b strings.Builder
+	fmt.Fprintf(&b, `<svg class="so-far" preserveAspectRatio="none" viewBox="0 0 %.0f %.0f" aria-hidden="true"><polyline points="`, w, h)
+	for i := range x {
+		fmt.Fprintf(&b, "%.1f,%.1f ", w*(x[i]-x0)/(x1-x0), 1+(h-2)*(y1-y[i])/(y1-y0))
+	}
+	b.WriteString(`"/></svg>`)
+	return template.HTML(b.String()) // numbers only
 }
 
 // residualChart draws the fall of the residual on a logarithmic scale down to
@@ -131,6 +205,7 @@ func (s *runsAPI) Routes(r chi.Router) {
 	r.Post("/runs/{run}/delete", s.deleteRun)
 	r.Post("/runs/{run}/note", s.noteRun)
 	r.Post("/runs/{run}/keep", s.keepRun)
+	r.Get("/runs/{run}/glimpse.png", s.heavy(s.glimpse))
 }
 
 // startRun queues a run of the current revision, unless the model is not ready or

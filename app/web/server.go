@@ -76,7 +76,7 @@ func New(s *store.Store, m *jobs.Manager, log *slog.Logger) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Server{d, []resource{reading, &shelfPage{d}, sheet, &shapeFiles{desk: d}, &runsAPI{d}, plates, report, trials, &revisionsPage{d}, materials, &storagePage{d}}}, nil
+	return &Server{d, []resource{reading, &shelfPage{d}, sheet, &shapeFiles{desk: d}, &runsAPI{d}, plates, report, trials, &revisionsPage{d}, materials, &storagePage{d}, &queuePage{d}}}, nil
 }
 
 // Handler returns the routes with their middleware.

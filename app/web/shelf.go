@@ -23,15 +23,18 @@ type shelfView struct {
 	Title   string
 	Cards   []card
 	Demos   []examples.Example
+	Waiting int          // runs of all models that wait or are under way
 	Removed *store.Model // just now, can be put back
 }
 
 // card is a model on the shelf.
 type card struct {
 	store.Model
-	Aim      string
-	Site     string
-	Picture  template.HTML
+	Aim     string
+	Site    string
+	Picture template.HTML
+	// Field is the field of the last run that is seen in place of the drawing, "" for none.
+	Field    string
 	Readings []readingView
 	Run      *store.Run
 	State    string
@@ -64,6 +67,9 @@ func (s *shelfPage) shelf(w http.ResponseWriter, r *http.Request) {
 	view := shelfView{Title: "Shelf", Demos: examples.List}
 	for _, m := range list {
 		view.Cards = append(view.Cards, s.safeCard(r, m))
+	}
+	if queue, err := s.store.Queue(ctx); err == nil {
+		view.Waiting = len(queue)
 	}
 	if id := number(r.URL.Query().Get("removed")); id > 0 {
 		if m, err := s.store.Removed(ctx, id); err == nil {
@@ -114,6 +120,9 @@ func (s *shelfPage) card(r *http.Request, m store.Model) (card, error) {
 	readings, err := s.store.Readings(ctx, run.ID)
 	if err != nil {
 		return c, err
+	}
+	if stale, err := s.stale(ctx, m, run.Revision, doc); err == nil && !stale {
+		c.Field = doc.AllPlates(physics.Catalog(), func(string) bool { return false })[0].Field
 	}
 	for _, q := range readings[:min(len(readings), 3)] {
 		c.Readings = append(c.Readings, newReadingView(q))

@@ -5,8 +5,12 @@ import (
 	"cmp"
 	"encoding/binary"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
 	"slices"
 
 	"saltkettle/core/fem"
@@ -272,6 +276,39 @@ func (s *Surface) WriteTo(w io.Writer) (int64, error) {
 		_ = binary.Write(out, binary.LittleEndian, list)
 	}
 	return counted.n, out.Flush()
+}
+
+// glimpseFile is what a run that is under way shows in its folder, see [Surface.Glimpse].
+const glimpseFile = "glimpse.bin"
+
+// Glimpse writes the surface with values of fields into a folder, in place of what was there, for whoever
+// waits for the run.
+func (s *Surface) Glimpse(dir string, fields []Field) error {
+	shown := *s
+	shown.Fields, shown.Moments, shown.Axis, shown.values = nil, nil, "", sequence{}
+	if err := shown.Show(fields); err != nil {
+		return err
+	}
+	temp, err := os.CreateTemp(dir, glimpseFile+".*")
+	if err != nil {
+		return err
+	}
+	_, err = shown.WriteTo(temp)
+	if err = errors.Join(err, temp.Close()); err == nil {
+		err = os.Rename(temp.Name(), filepath.Join(dir, glimpseFile))
+	}
+	if err != nil {
+		return errors.Join(err, os.Remove(temp.Name()))
+	}
+	return nil
+}
+
+// RemoveGlimpse takes away what a run showed while it was under way.
+func RemoveGlimpse(dir string) error {
+	if err := os.Remove(filepath.Join(dir, glimpseFile)); !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	return nil
 }
 
 // counter counts what is written.

@@ -19,7 +19,7 @@ import (
 // moment: all of it may be too large to be held, or sent, for every reader.
 type SurfaceFile struct {
 	Surface
-	dir string
+	dir, name string
 	// begin, values and end are where the positions, the values and the triangles begin; size is
 	// that of the file, bytes.
 	begin, values, end, size int64
@@ -33,7 +33,7 @@ func OpenSurface(dir string) (*SurfaceFile, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &SurfaceFile{dir: dir}
+	s := &SurfaceFile{dir: dir, name: surfaceFile}
 	f, err := os.Open(s.path())
 	h := sha256.New()
 	if err == nil {
@@ -43,17 +43,33 @@ func OpenSurface(dir string) (*SurfaceFile, error) {
 	if err = list.check(dir, surfaceFile, h.Sum(nil), err); err != nil {
 		return nil, err
 	}
-	info, err := f.Stat()
+	return s, s.open(f)
+}
+
+// OpenGlimpse reads what the surface of a run that is under way has, see [Surface.Glimpse].
+func OpenGlimpse(dir string) (*SurfaceFile, error) {
+	s := &SurfaceFile{dir: dir, name: glimpseFile}
+	f, err := os.Open(s.path())
 	if err != nil {
 		return nil, err
+	}
+	defer f.Close()
+	return s, s.open(f)
+}
+
+// open reads the header of the file.
+func (s *SurfaceFile) open(f *os.File) error {
+	info, err := f.Stat()
+	if err != nil {
+		return err
 	}
 	s.size, s.changed = info.Size(), info.ModTime()
 	var length uint32
 	if err := binary.Read(io.NewSectionReader(f, 0, 4), binary.LittleEndian, &length); err != nil {
-		return nil, fmt.Errorf("%s: %w", surfaceFile, err)
+		return fmt.Errorf("%s: %w", s.name, err)
 	}
 	if err := json.NewDecoder(io.NewSectionReader(f, 4, int64(length))).Decode(&s.Surface); err != nil {
-		return nil, fmt.Errorf("%s: %w", surfaceFile, err)
+		return fmt.Errorf("%s: %w", s.name, err)
 	}
 	if len(s.Fields) == 0 { // of heat alone, from before there were others
 		s.Fields = new(Result).solvedOrNot()
@@ -63,12 +79,12 @@ func OpenSurface(dir string) (*SurfaceFile, error) {
 	s.values = s.begin + 12*int64(c.Vertices)
 	s.end = s.values + int64(s.Sets())*int64(len(s.Fields))*4*int64(c.Vertices)
 	if want := s.end + 4*int64(3*c.Triangles+2*c.Outlines+2*c.Edges); want != s.size {
-		return nil, fmt.Errorf("%s has %d bytes and not %d", surfaceFile, s.size, want)
+		return fmt.Errorf("%s has %d bytes and not %d", s.name, s.size, want)
 	}
-	return s, nil
+	return nil
 }
 
-func (s *SurfaceFile) path() string { return filepath.Join(s.dir, surfaceFile) }
+func (s *SurfaceFile) path() string { return filepath.Join(s.dir, s.name) }
 
 // Sets is how many sets of values there are: one for each moment, or one alone.
 func (s *SurfaceFile) Sets() int { return max(1, len(s.Moments)) }
@@ -85,14 +101,14 @@ func (s *SurfaceFile) Has(set int) error {
 func (s *SurfaceFile) read(do func(f *os.File) error) error {
 	f, err := os.Open(s.path())
 	if errors.Is(err, os.ErrNotExist) {
-		return &DamagedError{Dir: s.dir, File: surfaceFile, Missing: true}
+		return &DamagedError{Dir: s.dir, File: s.name, Missing: true}
 	}
 	if err != nil {
 		return err
 	}
 	defer f.Close()
 	if info, err := f.Stat(); err != nil || !s.is(info) {
-		return errors.Join(err, &DamagedError{Dir: s.dir, File: surfaceFile})
+		return errors.Join(err, &DamagedError{Dir: s.dir, File: s.name})
 	}
 	return do(f)
 }
@@ -169,4 +185,12 @@ func (s *SurfaceFile) Vertices() (list []float32, err error) {
 		return binary.Read(bufio.NewReaderSize(io.NewSectionReader(f, s.begin, s.values-s.begin), 1<<20), binary.LittleEndian, list)
 	})
 	return list, err
+}
+
+// Outlines are the ends of the lines at which surfaces are seen to end or to turn.
+func (s *SurfaceFile) Outlines() (list []uint32, err error) {
+	list = make([]uint32, 2*s.Counts.Outlines)
+	return list, s.read(func(f *os.File) error {
+		return binary.Read(bufio.NewReader(io.NewSectionReader(f, s.end+12*int64(s.Counts.Triangles), 4*int64(len(list)))), binary.LittleEndian, list)
+	})
 }

@@ -148,7 +148,7 @@ func (r *run) takeUp() (*fem.Checkpoint, error) {
 	for i, g := range r.signals.list {
 		g.missed = s.Signals[i]
 	}
-	r.followed = followed{s.Times, s.Values}
+	r.followed = followed{times: s.Times, values: s.Values}
 	r.result.History = s.History
 	for _, w := range s.Warnings {
 		r.warn("%s", w)

@@ -64,6 +64,7 @@ func (r *run) refine(ctx context.Context) error {
 		if err := r.solve(ctx); err != nil {
 			return err
 		}
+		r.solvedSoFar()
 	}
 }
 

@@ -56,11 +56,15 @@ func (r *run) march(ctx context.Context, set couple.SolveSettings) error {
 			r.signals.accept()
 			r.book()
 		}
-		r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Time: s.State.Time, End: r.model.End})
 		if r.quiet && !r.follows() {
+			r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Time: s.State.Time, End: r.model.End})
 			return false
 		}
-		return fail(r.between(step)) || !r.quiet && fail(r.frame(step))
+		if fail(r.between(step)) || !r.quiet && fail(r.frame(step)) {
+			return true
+		}
+		r.glimpse(Event{Time: s.State.Time, End: r.model.End}, r.followed.last)
+		return false
 	}
 	s, err := g.March(ctx, g.kernel, m)
 	if err != nil || failed != nil {
@@ -144,6 +148,7 @@ func (r *run) follow(time float64) error {
 	}
 	return r.aside(func() {
 		r.followed.add(time, r.result.Readings)
+		r.followed.last = append(r.followed.last[:0], r.result.Readings...)
 		if r.quiet {
 			return
 		}

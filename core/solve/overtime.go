@@ -17,6 +17,7 @@ import (
 type followed struct {
 	times  []float64
 	values map[string][]float64
+	last   []result.Reading
 }
 
 // add adds the readings of a moment.

@@ -63,6 +63,9 @@ type Event struct {
 	End  float64 `json:"end,omitempty"`
 	// Part of the view factors that is done.
 	Part float64 `json:"part,omitempty"`
+	// Readings as they are on the way, and how many glimpses of the field there have been.
+	Readings []Told `json:"readings,omitempty"`
+	Glimpse  int    `json:"glimpse,omitempty"`
 }
 
 // Stages are the names of the stages in their order.
@@ -108,6 +111,7 @@ type run struct {
 	passing  bool     // readings are those of a moment on the way
 	followed followed // readings over time
 	account  account
+	glimpses glimpses
 	checkpoints
 	// lastAsked is what the condition that ends the run was last asked about.
 	lastAsked []float64
@@ -130,6 +134,7 @@ func Run(ctx context.Context, doc *model.Document, opt Options) (*Outcome, error
 }
 
 func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
+	r.glimpses.begun = r.now()
 	r.enter("shape")
 	resolved, findings := model.Resolve(doc, physics.Catalog())
 	if blocking := model.Blocking(findings); len(blocking) > 0 {
@@ -161,6 +166,7 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 	if err := r.solve(ctx); err != nil {
 		return nil, r.lawFault(err)
 	}
+	r.solvedSoFar()
 	if err := r.refine(ctx); err != nil {
 		return nil, r.lawFault(err)
 	}
@@ -190,6 +196,9 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 		}
 		if err == nil && r.result.Status != result.Stopped {
 			err = result.RemoveCheckpoint(r.opt.Dir)
+		}
+		if err == nil {
+			err = result.RemoveGlimpse(r.opt.Dir)
 		}
 		if err != nil {
 			return nil, fmt.Errorf("the result could not be saved: %w", err)
