@@ -94,7 +94,7 @@ type partDetails struct {
 	X, Y, Turn, Mirror field
 	Count              field
 	Array              []piece
-	Cells, Group       field
+	Cells, Group, Note field
 	Finish             *field
 	Properties         []propertyView
 	Unknown            bool // there is no material of the name
@@ -158,6 +158,7 @@ type sentenceView struct {
 	Pieces  []piece
 	Off     bool
 	Faulty  bool
+	Note    field
 	// Of a reading.
 	Name  field
 	Unit  field
@@ -408,6 +409,7 @@ func (k *briefMaker) details(i int) *partDetails {
 		finish := k.choice(at+"finish", p.Finish, "finish of the "+p.Name, names, words)
 		v.Finish = &finish
 	}
+	v.Note = k.field(at+"note", p.Note, "note about the "+p.Name, "none")
 	v.Group = k.field(at+"group", p.Group, "group of the "+p.Name, "none")
 	v.Group.Class = strings.TrimSpace(strings.Replace(v.Group.Class, "varies", "", 1))
 	v.Cells = k.field(at+"cells", p.Cells, "cell size in the "+p.Name, "as elsewhere")
@@ -531,6 +533,7 @@ func trim(x float64) string {
 func (k *briefMaker) sentence(section string, q *model.Sentence) sentenceView {
 	at := section + "/" + q.ID
 	v := sentenceView{ID: q.ID, Kind: q.Kind, Section: section, Off: q.Off}
+	v.Note = k.field(section+"/"+q.ID+"/note", q.Note, "note about "+q.ID, "note")
 	kind, ok := physics.Catalog().Kind(q.Kind)
 	if !ok {
 		v.Pieces, v.Faulty = []piece{{Text: q.Kind}}, true

@@ -21,6 +21,7 @@ var functions = template.FuncMap{
 	"roman": roman,
 	"acts":  acts,
 	"menu":  menuOf,
+	"roles": func() []option { return roles },
 	"outline": func(key string) string {
 		return outlineWords(key) + map[bool]string{true: "", false: " with a span in z"}[strings.HasSuffix(key, "-around")]
 	},
@@ -33,6 +34,9 @@ var functions = template.FuncMap{
 		return template.HTML(base) // escaped before
 	},
 }
+
+// roles are those that a part can have, in words.
+var roles = []option{{string(model.Solved), "solved", false}, {string(model.Shown), "shown only", false}, {string(model.Off), "off", false}}
 
 // outlineWords names the kind of an outline.
 func outlineWords(key string) string {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html/template"
 	"math"
+	"slices"
 	"strings"
 
 	"saltkettle/app/store"
@@ -204,13 +205,25 @@ type titleView struct {
 type findingView struct {
 	model.Finding
 	Doubt bool
+	Help  string // what the help says more about
+}
+
+// helpOn is what the help has about a place of the model: of a sentence its kind, else the section.
+func (k *briefMaker) helpOn(place string) string {
+	section, rest, _ := strings.Cut(place, "/")
+	id, _, _ := strings.Cut(rest, "/")
+	list := map[string][]model.Sentence{"conditions": k.doc.Conditions, "readings": k.doc.Readings}[section]
+	if i := slices.IndexFunc(list, func(s model.Sentence) bool { return s.ID == id }); i >= 0 {
+		return list[i].Kind
+	}
+	return section
 }
 
 // title fills the title block from the newest run with a result.
 func (k *briefMaker) title(m store.Model, h history) titleView {
 	t := titleView{Run: "—", Balance: "—"}
 	for _, f := range k.findings {
-		t.Findings = append(t.Findings, findingView{f, f.Severity == model.Doubtful})
+		t.Findings = append(t.Findings, findingView{f, f.Severity == model.Doubtful, k.helpOn(f.Place)})
 	}
 	blocking := model.Blocking(k.findings)
 	t.Ready = len(blocking) == 0

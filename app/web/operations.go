@@ -58,6 +58,20 @@ var operations = map[string]operation{
 		}
 		return "", d.MovePart(f.Get("id"), by)
 	}},
+	"set-parts": {func(f url.Values) (places []string) {
+		for _, id := range strings.Split(f.Get("id"), ",") {
+			places = append(places, "parts/"+id+"/"+f.Get("what"))
+		}
+		return places
+	}, func(d *model.Document, f url.Values) (string, error) { return "", setParts(d, f) }},
+	"remove-parts": {drawn, func(d *model.Document, f url.Values) (string, error) {
+		for _, id := range strings.Split(f.Get("id"), ",") {
+			if err := d.RemovePart(id); err != nil {
+				return "", err
+			}
+		}
+		return "", nil
+	}},
 	"array": {unless("on", "true", "parts/%s/array"), func(d *model.Document, f url.Values) (string, error) {
 		return "parts/" + f.Get("id") + "/array/count", d.SetArray(f.Get("id"), f.Get("on") == "true")
 	}},
@@ -302,6 +316,20 @@ func moveParts(d *model.Document, f url.Values) (string, error) {
 		}
 	}
 	return "", nil
+}
+
+// setParts gives several parts a material, a role or a group.
+func setParts(d *model.Document, f url.Values) error {
+	what := f.Get("what")
+	if !slices.Contains([]string{"material", "role", "group"}, what) {
+		return fmt.Errorf("several parts have no %q together", what)
+	}
+	for _, id := range strings.Split(f.Get("id"), ",") {
+		if err := d.Set("parts/"+id+"/"+what, f.Get("value")); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // addPart adds a part of an outline kind: one that goes round the others with room of

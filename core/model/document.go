@@ -134,6 +134,8 @@ type Part struct {
 	// Cells is the wanted length of cell edges in this part; empty means that of
 	// the model.
 	Cells string `json:"cells,omitempty"`
+	// Note is what people wrote about it.
+	Note string `json:"note,omitempty"`
 }
 
 // Span is the extent of a part in z.
@@ -224,6 +226,8 @@ type Sentence struct {
 	Unit string `json:"unit,omitempty"`
 	// Off takes the sentence out without deleting it.
 	Off bool `json:"off,omitempty"`
+	// Note is what people wrote about it.
+	Note string `json:"note,omitempty"`
 }
 
 // Patch is pieces of boundary, or whole parts, chosen by meaning. Patches can be compared.

@@ -124,6 +124,7 @@ func (p *Part) walk(number int, f func(value)) {
 	f(plain(at+"/material", p.Name, &p.Material))
 	f(plain(at+"/finish", p.Name+", finish", &p.Finish))
 	f(plain(at+"/group", p.Name+", group", &p.Group))
+	f(note(at+"/note", &p.Note))
 	f(plain(at+"/outline/kind", p.Name+", outline", &p.Outline.Kind))
 	p.eachText(func(place, words string, text *string) { f(computed(place, words, text)) })
 	for i := range p.Outline.Holes {
@@ -197,6 +198,7 @@ func (s *Sentence) walk(section string, f func(value)) {
 	at := section + "/" + s.ID
 	f(note(at+"/name", &s.Name))
 	f(note(at+"/unit", &s.Unit))
+	f(note(at+"/note", &s.Note))
 	for _, name := range slices.Sorted(maps.Keys(s.Values)) {
 		text := s.Values[name]
 		f(computed(at+"/values/"+name, s.ID, &text))

@@ -11,6 +11,7 @@ import { Lift } from './lift.js';
 import { Light } from './light.js';
 import { Line } from './line.js';
 import { Offer } from './offer.js';
+import { Chosen } from './chosen.js';
 import { say, typing } from './page.js';
 import { done, stamp } from './window.js';
 import { withTriangles } from './step.js';
@@ -301,7 +302,9 @@ function hide(ids) {
 }
 
 const tools = new Tools({ get view() { return view; }, get data() { return data; }, get surfaces() { return surfaces; }, get hidden() { return hidden; },
-  post, under, light, hide, hitsAt, choose: chooseSurface, lift: (place) => editor.ask('POST', 'edit', { op: 'lift', place }) });
+  post, under, light, hide, hitsAt, choose: chooseSurface, chosen: (ids) => chosen.show(ids), lift: (place) => editor.ask('POST', 'edit', { op: 'lift', place }) });
+
+const chosen = new Chosen({ post, hide, choose: (ids) => (ids.length ? tools.parts(ids) : closeOffer()), parts: () => data?.parts ?? [] }, brief);
 
 // ---- The brief ----
 
@@ -409,9 +412,19 @@ brief.addEventListener('click', (e) => {
   }
   const reading = e.target.closest('[data-open-reading]');
   if (reading) openReading(reading.dataset.openReading);
+  const note = e.target.closest('[data-note]');
+  if (note) writeNote(note.dataset.note);
   const remove = e.target.closest('[data-remove]');
   if (remove) post({ op: 'remove-sentence', section: remove.dataset.section, id: remove.dataset.remove });
 });
+
+/** Shows the note of a sentence, to be written. */
+function writeNote(place) {
+  const field = brief.querySelector(`[data-place="${CSS.escape(place)}"]`);
+  if (place.startsWith('readings/')) openReading(place.split('/')[1], true);
+  field.closest('.note-line').hidden = false;
+  field.focus();
+}
 
 sheet.addEventListener('click', (e) => {
   const to = e.target.closest('[data-goto]');
@@ -480,6 +493,7 @@ document.body.addEventListener('kettle:changed', (e) => {
   editor.showPending();
   showOpened();
   showReadings();
+  chosen.mark();
   load();
   look.stale();
   runs.changed();

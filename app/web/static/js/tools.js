@@ -37,7 +37,7 @@ export class Tools {
 
   /** A handle on a face that draws it out. */
   face(hit) {
-    this.chosen = [];
+    this.choose([]);
     this.handles = [];
     this.last = hit;
     if (hit && hit.side.name !== 'cut') {
@@ -48,9 +48,15 @@ export class Tools {
     this.draw();
   }
 
+  /** Keeps which parts are chosen, and tells the host. */
+  choose(ids) {
+    this.chosen = ids;
+    this.host.chosen(ids);
+  }
+
   /** Handles that move and turn parts. */
   parts(ids) {
-    this.chosen = ids;
+    this.choose(ids);
     const { data, view } = this.host;
     const box = new THREE.Box3();
     for (const mesh of this.host.surfaces) if (ids.includes(mesh.userData.part.id)) box.union(mesh.geometry.boundingBox);
@@ -74,7 +80,7 @@ export class Tools {
 
   clear() {
     this.handles = [];
-    this.chosen = [];
+    this.choose([]);
     this.input.hidden = true;
     this.draw();
   }
