@@ -99,3 +99,35 @@ export async function put(page, place, value) {
     return field.press('Tab');
   });
 }
+
+/** Does something after which the page is drawn anew, and waits for that. */
+export async function redrawn(page, act) {
+  await page.evaluate(() => { document.documentElement.dataset.drawn = 'before'; });
+  await act();
+  await drawn(page);
+}
+
+/** A server and a browser for the stories of a file, and the faults that its page had. */
+export function stage({ after, before }) {
+  const at = {};
+  before(async () => {
+    at.server = await startServer();
+    Object.assign(at, await startBrowser());
+  });
+  after(async () => {
+    await at.browser?.close();
+    await at.server?.stop();
+  });
+  return at;
+}
+
+/** Waits until a run of the model that is open has ended. */
+export async function ended(page, number = 1) {
+  await page.waitForFunction((n) => document.getElementById('run').innerText.includes(`Run #${n}`) && document.querySelector('.slip.ended'), number, { timeout: 120000 });
+}
+
+/** The document of a model as its file has it. */
+export async function documentOf(page) {
+  const model = page.url().match(/\/models\/\d+/)[0];
+  return (await page.request.get(`${new URL(page.url()).origin}${model}/file`)).json();
+}
