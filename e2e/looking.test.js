@@ -97,6 +97,9 @@ test('the table of runs hides, sorts and turns, and several parts are changed at
   await page.goto(at.base);
   await drawn(page);
   const brief = page.locator('#brief');
+  await page.getByRole('button', { name: 'Mesh', exact: true }).click();
+  assert.equal(await page.locator('[data-place="mesh/size"]').isVisible(), false, 'a section is folded away');
+  await page.getByRole('button', { name: 'Mesh', exact: true }).click();
   for (const i of [0, 2]) await page.locator('.balloon').nth(i).click({ modifiers: ['Control'] });
   assert.equal(await page.locator('#chosen b').innerText(), '2 parts');
   await page.locator('#chosen [data-what="material"]').fill('copper');
@@ -127,6 +130,9 @@ test('the table of runs hides, sorts and turns, and several parts are changed at
   await drawn(page);
   assert.equal(await page.getByRole('button', { name: 'sort the runs by hottest place, °C' }).count(), 0, 'it stays hidden');
   await page.getByRole('button', { name: 'show hottest place, °C again' }).click();
+  await page.getByRole('button', { name: 'a reading over the runs' }).click();
+  await page.waitForSelector('#runs-chart canvas');
+  assert.match(await page.locator('#runs-chart .u-legend').innerText(), /hottest place/);
   assert.equal(await page.getByRole('button', { name: 'sort the runs by hottest place, °C' }).count(), 1);
   assert.deepEqual(faults, []);
 });

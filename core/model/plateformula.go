@@ -11,6 +11,9 @@ import (
 	"saltkettle/core/sentence"
 )
 
+// angleDimension is that of phases.
+var angleDimension = quantity.MustUnit("rad").Dimension
+
 // ofFormula begins the field of a plate that shows a formula of its own.
 const ofFormula = "="
 
@@ -107,7 +110,7 @@ func (d *Document) AddSwing(cat *Catalog, quantity string, phase bool) (string, 
 	words := strings.ReplaceAll(quantity, "_", " ")
 	p := Plate{Name: words + ", swinging", Field: ofFormula + quantity + swingParts[0], Map: AboutZero}
 	if phase {
-		p = Plate{Name: "phase of " + words, Field: fmt.Sprintf("%satan2(%s, %s)", ofFormula, quantity+swingParts[1], quantity+swingParts[0]), Map: Round, Low: "-pi", High: "pi"}
+		p = Plate{Name: "phase of " + words, Field: fmt.Sprintf("%satan2(%s, %s)", ofFormula, quantity+swingParts[1], quantity+swingParts[0]), Map: Round, Unit: "°", Low: "-180°", High: "180°"}
 	}
 	if len(d.Plates) == 0 {
 		d.Plates = New("").Plates
@@ -132,6 +135,9 @@ func (r *Resolved) Shows(p *Plate, cat *Catalog) (sentence.Field, quantity.Unit)
 				f.Units = []string{"°C", "K"}
 			} else {
 				f.Units = append(f.Units, cat.unitsOf(program.Dimension)...)
+			}
+			if program.Dimension == angleDimension {
+				f.Units = append(f.Units, "°")
 			}
 		}
 	}

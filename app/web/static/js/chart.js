@@ -24,7 +24,7 @@ export class Chart {
    * @param {Element} box
    * @param {object} data - x {label, unit, values}, y and y2 {label, unit}, series [{label, values, second (is on y2)}] with null where there
    *   is none, name of files, axes (ends by hand, see ends), legend (whether what is under the pointer stands below), points (whether curves
-   *   are not drawn), and hooks of uPlot
+   *   are not drawn), dots (whether each value has one), and hooks of uPlot
    */
   constructor(box, data) {
     Object.assign(this, { box, data, logarithmic: false, axes: data.axes ?? {} });
@@ -65,7 +65,7 @@ export class Chart {
       axes: [{ ...axis, label: head(x), labelSize: 18, size: 30 }, { ...axis, label: head(y), labelSize: 18, size: 54 },
         ...y2 ? [{ ...axis, scale: 'y2', side: 1, grid: { show: false }, label: head(y2), labelSize: 18, size: 54 }] : []],
       series: [{ label: x.label, value: said(x.unit) },
-        ...series.map((s, i) => ({ label: s.label, scale: s.second ? 'y2' : 'y', stroke: s.colour ?? COLOURS[i % COLOURS.length], dash: s.second ? [6, 3] : undefined, width: data.points ? 0 : 1.6, points: { show: false }, spanGaps: false, value: said(s.second ? y2.unit : y.unit) }))],
+        ...series.map((s, i) => ({ label: s.label, scale: s.second ? 'y2' : 'y', stroke: s.colour ?? COLOURS[i % COLOURS.length], dash: s.second ? [6, 3] : undefined, width: data.points ? 0 : 1.6, points: { show: Boolean(data.dots), size: 6 }, spanGaps: false, value: said(s.second ? y2.unit : y.unit) }))],
       hooks: data.hooks ?? {},
     }, [x.values, ...series.map((s) => (this.logarithmic ? s.values.map((v) => (v > 0 ? v : null)) : s.values))], box);
   }

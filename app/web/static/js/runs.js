@@ -1,12 +1,16 @@
 // The table of runs: readings that are not wanted are hidden, runs are sorted by a reading, and the table is
 // turned. What was chosen stays in this browser, model by model.
 
+import { Chart } from './chart.js';
+
 const table = document.getElementById('runs'), tools = document.getElementById('runs-tools');
 
 if (table) {
   const key = `runs of ${document.getElementById('plates').dataset.model}`;
   const head = [...table.tHead.rows[0].cells], columns = head.slice(2).map((el) => ({ el, key: el.dataset.column, name: el.textContent }));
   const runs = [...table.tBodies[0].rows].map((row, order) => ({ order, chosen: row.classList.contains('chosen'), link: row.cells[0], what: row.cells[1], cells: [...row.cells].slice(2) }));
+  const plot = document.getElementById('runs-chart');
+  let chart = null;
   const kept = JSON.parse(localStorage.getItem(key) ?? '{}');
   const state = { turned: kept.turned ?? table.dataset.turned === 'true', hidden: new Set(kept.hidden), by: kept.by ?? null, down: kept.down ?? false };
 
@@ -25,6 +29,7 @@ if (table) {
   };
   const change = (values) => {
     Object.assign(state, values);
+    if (chart) overRuns();
     try {
       localStorage.setItem(key, JSON.stringify({ ...state, hidden: [...state.hidden] }));
     } catch { /* without room for it the choice lasts as long as the page */ }
@@ -50,6 +55,16 @@ if (table) {
     return th;
   }
 
+  /** A reading over the numbers of the runs: that by which they are sorted, or the first one that is shown. */
+  function overRuns() {
+    const i = Math.max(0, columns.findIndex((c) => c.key === (state.by ?? columns.find((d) => !state.hidden.has(d.key))?.key)));
+    const list = [...runs].reverse(), [name, unit = ''] = columns[i].name.split(/, (?=[^,]*$)/), factor = (cell) => Number(cell.firstChild.textContent.replace('−', '-').replaceAll(/[\s\u202f]/g, ''));
+    chart?.close();
+    plot.hidden = false;
+    chart = new Chart(plot, { name: 'readings-over-runs', x: { label: 'run', unit: '', values: list.map((r) => Number(r.link.textContent.match(/\d+/)[0])) }, y: { label: name, unit }, dots: true,
+      series: [{ label: name, values: list.map((r) => { const v = factor(r.cells[i]); return Number.isFinite(v) ? v : null; }) }] });
+  }
+
   function draw() {
     const shown = columns.map((c, i) => ({ ...c, i })).filter((c) => !state.hidden.has(c.key)), list = sorted();
     const mark = (cell, run) => { cell.classList.toggle('chosen', run.chosen); return cell; };
@@ -73,6 +88,15 @@ if (table) {
     table.tBodies[0].replaceChildren(...rows.slice(heads).map(build));
     tools.hidden = false;
     tools.replaceChildren(button(state.turned ? 'runs as rows' : 'runs as columns', 'turn the table', () => change({ turned: !state.turned })));
+    tools.append(' ', button(chart ? 'no chart' : 'chart over the runs', 'a reading over the runs', () => {
+      if (chart) {
+        chart.close();
+        chart = null;
+        plot.replaceChildren();
+        plot.hidden = true;
+      } else overRuns();
+      draw();
+    }));
     const away = columns.filter((c) => state.hidden.has(c.key));
     if (away.length) tools.append(' Hidden: ', ...away.flatMap((c, i) => [i ? ', ' : '', button(c.name, `show ${c.name} again`, () => change({ hidden: new Set([...state.hidden].filter((k) => k !== c.key)) }))]));
   }

@@ -334,6 +334,19 @@ async function openPart(id, focus = false) {
 /** Groups of parts whose rows are folded away. */
 const folded = new Set();
 
+/** Sections of the brief that are folded away, as long as this window is open. */
+const away = new Set(JSON.parse(sessionStorage.getItem(`folded ${model}`) ?? '[]'));
+
+function showSections() {
+  sessionStorage.setItem(`folded ${model}`, JSON.stringify([...away]));
+  for (const button of brief.querySelectorAll('[data-fold-section]')) {
+    const folded = away.has(button.dataset.foldSection);
+    button.setAttribute('aria-expanded', String(!folded));
+    button.closest('.sec').classList.toggle('folded-away', folded);
+  }
+}
+showSections();
+
 function showOpened() {
   for (const el of brief.querySelectorAll('.part[data-group]')) {
     const away = folded.has(el.dataset.group);
@@ -375,6 +388,8 @@ async function go(place) {
     const at = parts.join('/');
     const el = brief.querySelector(`[data-place="${CSS.escape(at)}"]`) ?? [...brief.querySelectorAll('[data-place]')].find((f) => f.dataset.place.startsWith(at + '/'));
     if (el && parts.length > 1 || el && parts[0] === place) {
+      away.delete(el.closest('.sec')?.querySelector('[data-fold-section]')?.dataset.foldSection);
+      showSections();
       const part = el.closest('.part-more')?.closest('.part');
       if (part) openPart(part.dataset.part);
       if (parts[0] === 'readings') openReading(parts[1], true);
@@ -409,6 +424,11 @@ brief.addEventListener('click', (e) => {
   if (fold !== undefined) {
     if (!folded.delete(fold)) folded.add(fold);
     showOpened();
+  }
+  const section = e.target.closest('[data-fold-section]')?.dataset.foldSection;
+  if (section) {
+    if (!away.delete(section)) away.add(section);
+    showSections();
   }
   const reading = e.target.closest('[data-open-reading]');
   if (reading) openReading(reading.dataset.openReading);
@@ -493,6 +513,7 @@ document.body.addEventListener('kettle:changed', (e) => {
   editor.showPending();
   showOpened();
   showReadings();
+  showSections();
   chosen.mark();
   load();
   look.stale();
