@@ -40,7 +40,6 @@ type painter struct {
 	colours       []color.NRGBA
 	depth         []float64
 	at            [][3]float64 // of each vertex: across, down, nearness
-	sizes         [3]float64   // pixels in a metre, and the offsets
 }
 
 func newPainter(width, height int) *painter {
