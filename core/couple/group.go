@@ -65,6 +65,9 @@ type Field struct {
 	// Level are sets of facets on each of which the field has one value that is not
 	// known.
 	Level [][]int32
+	// Pins are sets of bodies in each of which nothing fixes the level of the field: the first of its
+	// unknowns there is held at nothing.
+	Pins [][]int32
 	// Jumps are the joints across which the field may jump; across the others it is
 	// continuous.
 	Jumps []int32
@@ -78,6 +81,8 @@ type Held struct {
 	Facets    []int32
 	Component int
 	Value     law.Law // of the place and the time
+	// Shape multiplies it at each place; nil is 1 everywhere.
+	Shape func(x [3]float64) float64
 	// Least is the bound that the value may not fall below; What is its name.
 	Least float64
 	What  string
@@ -382,6 +387,9 @@ func (g *Group) holdAt(time, swing float64, c *fem.Constraints) error {
 		set.Run(points, -1)
 		for j, v := range h.nodes {
 			value := set.At(0, j)
+			if h.Shape != nil {
+				value *= h.Shape(points[j].X)
+			}
 			if !(value >= h.Least) || math.IsInf(value, 0) {
 				return &law.Error{Body: -1, What: h.What, Value: value}
 			}
@@ -390,11 +398,33 @@ func (g *Group) holdAt(time, swing float64, c *fem.Constraints) error {
 			}
 		}
 	}
+	for _, f := range g.Own {
+		for _, bodies := range g.Fields[f].Pins {
+			if e := g.firstOf(f, bodies); e >= 0 {
+				c.Fixed[e], c.Value[e] = true, 0
+			}
+		}
+	}
 	c.Relations = c.Relations[:0]
 	for i := range g.slides {
 		c.Relations = append(c.Relations, g.slides[i].relations...)
 	}
 	return nil
+}
+
+// firstOf is the first equation of a field in some bodies, −1 if there is none.
+func (g *Group) firstOf(field int, bodies []int32) int32 {
+	first := int32(-1)
+	for _, body := range bodies {
+		g.eachCellOf(body, func(nodes []int32) {
+			for _, v := range nodes {
+				if e := g.System.Equation(field, 0, v); e >= 0 && (first < 0 || e < first) {
+					first = e
+				}
+			}
+		})
+	}
+	return first
 }
 
 // Lives says whether a field is solved for in a body.

@@ -38,6 +38,7 @@ type linear struct {
 	outright  int // coupled fields with up to so many unknowns are factorised at once
 	patience  int // iterations that one solution of coupled fields may take
 	progress  func(iteration int, residual float64)
+	always    bool // they are factorised, however many there are
 	repeated  bool // equations like these are solved many times
 
 	// What stands beside the matrix, and the unknowns of which it holds nothing.
@@ -54,7 +55,7 @@ type linear struct {
 }
 
 func (g *Group) linear(kernel fem.Kernel, c *fem.Constraints, set *SolveSettings) *linear {
-	l := &linear{group: g, fixed: c.Fixed, symmetric: set.Symmetric, limit: set.MaxIterations, progress: set.Progress, outright: set.DirectUnknowns, patience: set.Patience}
+	l := &linear{group: g, fixed: c.Fixed, symmetric: set.Symmetric, limit: set.MaxIterations, progress: set.Progress, outright: set.DirectUnknowns, patience: set.Patience, always: set.Direct}
 	for _, k := range fem.Each(kernel) {
 		if d, ok := k.(Distant); ok && d.Distant() {
 			l.distant = d
@@ -77,7 +78,7 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 		return errSpent
 	}
 	fields := len(l.group.Own)
-	if l.direct == nil && (fields > 1 && a.N() <= l.outright || l.repeated && a.N() <= smallRepeated) {
+	if l.direct == nil && (l.always || fields > 1 && a.N() <= l.outright || l.repeated && a.N() <= smallRepeated) {
 		l.factorise()
 	}
 	if l.direct != nil {

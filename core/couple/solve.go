@@ -19,6 +19,8 @@ type SolveSettings struct {
 	// MaxIterations of all linear solves together, and MaxSteps of Newton's method;
 	// 0 lets it choose.
 	MaxIterations, MaxSteps int
+	// Direct says that nothing but a factorisation solves the linear equations.
+	Direct bool
 	// DirectUnknowns is up to how many unknowns coupled fields are solved by
 	// factorisation at once, and Patience how many iterations a linear solve of larger
 	// ones may take before it is; 0 lets it choose.
@@ -258,7 +260,7 @@ type Accountant interface {
 	Accounts() int
 	Sourced() map[int32]bool
 	// Entering adds to sums what enters by each condition at the points of some cells
-	// of a body, with side −1, or of a side, where gradients are not known.
+	// of a body, with side −1, or of a side, where gradients are not known unless its terms there need them.
 	Entering(side int, points []fem.Point, weights, sums []float64) error
 }
 
@@ -277,13 +279,7 @@ func (s *Solution) Entering(k Accountant) ([]float64, error) {
 			return nil, err
 		}
 	}
-	all := make([]int32, len(s.Facets))
-	for n := range all {
-		all[n] = int32(n)
-	}
-	err := s.System.EachFace(s.State, all, 0, func(n int, points []fem.Point, weights []float64, _ []int32, _ [][]float64) error {
-		return k.Entering(n, points, weights, sums)
-	})
+	err := s.eachFacet(k, func(n int, points []fem.Point, weights []float64) error { return k.Entering(n, points, weights, sums) })
 	if on := k.Sourced(); err == nil && len(on) > 0 {
 		err = s.System.EachCell(s.State, on, func(points []fem.Point, weights []float64) error {
 			return k.Entering(-1, points, weights, sums)
@@ -295,6 +291,25 @@ func (s *Solution) Entering(k Accountant) ([]float64, error) {
 		})
 	}
 	return sums, err
+}
+
+// eachFacet calls f for the sides of the facets with conditions, with gradients if the terms of a kernel there
+// need them.
+func (s *Solution) eachFacet(k Accountant, f func(n int, points []fem.Point, weights []float64) error) error {
+	if v, ok := k.(fem.FaceKernel); ok && !v.ByValues() {
+		sides := make([]fem.Side, len(s.Facets))
+		for n, facet := range s.Facets {
+			sides[n] = s.sides[facet]
+		}
+		return s.System.EachSide(s.State, sides, f)
+	}
+	all := make([]int32, len(s.Facets))
+	for n := range all {
+		all[n] = int32(n)
+	}
+	return s.System.EachFace(s.State, all, 0, func(n int, points []fem.Point, weights []float64, _ []int32, _ [][]float64) error {
+		return f(n, points, weights)
+	})
 }
 
 // Forked is a kernel for a core, with work memory of its own.

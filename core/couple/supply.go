@@ -60,6 +60,9 @@ const (
 	HeatAtJoints  = "heat at joints"
 	// HeatCarried is the flux of heat by other means than conduction, W/m², a vector.
 	HeatCarried = "heat carried"
+	// HeatStream is how much heat a flow takes along for each kelvin, W/(m²·K), a vector: with the slope of
+	// the temperature it is what that flow takes from where it passes.
+	HeatStream = "heat stream"
 )
 
 // Supply is a quantity of a supplier. Varies says that it changes while the group that takes it

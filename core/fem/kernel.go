@@ -49,6 +49,12 @@ type Terms struct {
 // Index is the place of row a and column b.
 func (t *Terms) Index(a, b int) int { return a*t.n + b }
 
+// NewTerms makes terms for n components.
+func NewTerms(n int) *Terms { return newTerms(n) }
+
+// Reset sets all to zero.
+func (t *Terms) Reset() { t.reset() }
+
 func newTerms(n int) *Terms {
 	return &Terms{
 		n: n, Source: make([]float64, n), Flux: make([][3]float64, n),

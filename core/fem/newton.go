@@ -153,6 +153,7 @@ type newton struct {
 	held           []float64 // by field: the size of the reactions at hand
 	gauged         bool      // the scale has been made that of the solution
 	field          []int     // of each unknown, nil if there is one field
+	floor          []float64 // by field: what rounding the unknowns does to its residual, where there are several
 	goal           float64   // of the residual
 }
 
@@ -191,9 +192,15 @@ func (n *newton) judge() float64 {
 	n.held = held
 	worst := 0.0
 	for f := range free {
-		n.scale[f] = max(n.scale[f], free[f], held[f])
+		if n.floor == nil || free[f] > n.floor[f] || math.IsNaN(free[f]) {
+			n.scale[f] = max(n.scale[f], free[f])
+		}
+		n.scale[f] = max(n.scale[f], held[f])
 		if math.IsNaN(free[f]) {
 			return math.NaN()
+		}
+		if n.floor != nil && free[f] <= n.floor[f] {
+			continue // such as that of what is made nowhere, of a field that began with nothing
 		}
 		if n.scale[f] > 0 {
 			worst = max(worst, free[f]/n.scale[f])
@@ -202,8 +209,12 @@ func (n *newton) judge() float64 {
 	return worst
 }
 
-// coarseScale is how much larger than the reactions of the solution the scale may be.
-const coarseScale = 100
+// coarseScale is how much larger than the reactions of the solution the scale may be; reactions smaller than
+// nothingOfScale of it are round-off: a level that is held although nothing depends on it has none.
+const (
+	coarseScale    = 100
+	nothingOfScale = 1e-10
+)
 
 // gauge makes the scale that of the reactions of the solution at hand, where a start
 // far from it made it much larger.
@@ -213,7 +224,7 @@ func (n *newton) gauge() (changed bool) {
 	}
 	n.gauged = true
 	for f, held := range n.held {
-		if held > 0 && n.scale[f] > coarseScale*held {
+		if held > nothingOfScale*n.scale[f] && n.scale[f] > coarseScale*held {
 			n.scale[f], changed = held, true
 		}
 	}
@@ -322,6 +333,9 @@ func (n *newton) assemble(tangent bool) error {
 			n.eliminated.tangent(n.tangent, n.whole)
 		}
 	}
+	if tangent && n.field != nil {
+		n.floor = n.rounding()
+	}
 	return nil
 }
 
@@ -360,12 +374,11 @@ const (
 	stuckFall  = 0.3
 )
 
-// roundOff says that no field has a residual larger than what rounding the unknowns
-// does to it: |r| ≤ 8·ε·‖|K|·|u|‖, with the tangent K as it was assembled (N. J. Higham,
-// Accuracy and Stability of Numerical Algorithms, 2002, section 7.1).
-func (n *newton) roundOff() bool {
+// rounding is, by field, what rounding the unknowns does to the residual: 8·ε·‖|K|·|u|‖, with the tangent K as it
+// was assembled (N. J. Higham, Accuracy and Stability of Numerical Algorithms, 2002, section 7.1).
+func (n *newton) rounding() []float64 {
 	const epsilon = 1.0 / (1 << 52)
-	free, floor := make([]float64, len(n.scale)), make([]float64, len(n.scale))
+	floor := make([]float64, len(n.scale))
 	k := n.tangent
 	for i := range n.N {
 		if n.c.Fixed[i] {
@@ -379,11 +392,29 @@ func (n *newton) roundOff() bool {
 		if n.field != nil {
 			f = n.field[i]
 		}
-		free[f] += n.residual[i] * n.residual[i]
 		floor[f] += sum * sum
 	}
+	for f := range floor {
+		floor[f] = 8 * epsilon * math.Sqrt(floor[f])
+	}
+	return floor
+}
+
+// roundOff says that no field has a residual larger than what rounding does to it.
+func (n *newton) roundOff() bool {
+	free, floor := make([]float64, len(n.scale)), n.rounding()
+	for i := range n.N {
+		if n.c.Fixed[i] {
+			continue
+		}
+		f := 0
+		if n.field != nil {
+			f = n.field[i]
+		}
+		free[f] += n.residual[i] * n.residual[i]
+	}
 	for f := range free {
-		if n.scale[f] > 0 && math.Sqrt(free[f]) > max(8*epsilon*math.Sqrt(floor[f]), n.goal*n.scale[f]) {
+		if n.scale[f] > 0 && math.Sqrt(free[f]) > max(floor[f], n.goal*n.scale[f]) {
 			return false
 		}
 	}

@@ -61,6 +61,9 @@ type Posed struct {
 	Shown func(name string) bool
 	// Doubt says why a solution cannot be what happens, "" if nothing speaks against it.
 	Doubt func(s *couple.Solution, field int) string
+	// Saddle says that some of its equations have nothing on their diagonal, so that no iterations but
+	// those made for them would end.
+	Saddle bool
 	// Unstable says in words why there may be no solution, "" if nothing of that kind is known.
 	Unstable string
 	// Check warns of what was used beyond where it holds.
@@ -112,6 +115,12 @@ type Storer interface {
 	StoresEvenly() bool
 	// Taken is what they have taken up from one state to another.
 	Taken(s *couple.Solution, before, after []float64) (float64, error)
+}
+
+// Streamed is a kernel of what may be carried along, which makes its matrix far from symmetric.
+type Streamed interface {
+	// Streams says that it is.
+	Streams() bool
 }
 
 // Inert is a kernel of a field with rates of second order.

@@ -82,6 +82,11 @@ func (p *Posing) On(c *model.ResolvedSentence) []int32 {
 	return list
 }
 
+// Refuse notes that a condition cannot act as it says.
+func (p *Posing) Refuse(place, fix, format string, args ...any) {
+	p.bad = append(p.bad, model.Finding{Severity: model.Wrong, Place: place, Message: fmt.Sprintf(format, args...), Fix: fix})
+}
+
 // Err is a *[ModelError] if conditions act nowhere.
 func (p *Posing) Err() error {
 	if len(p.bad) > 0 {

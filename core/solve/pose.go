@@ -263,9 +263,16 @@ func (r *run) measureOf() func(x [3]float64) float64 {
 // settings are how a group is solved.
 func (g *group) settings() couple.SolveSettings {
 	return couple.SolveSettings{
-		Straight:  !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Straight() }),
-		Symmetric: len(g.parts) == 1 && g.parts[0].kernel.Symmetric() || !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Symmetric() }),
+		Direct:   slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Saddle || p.streams() }),
+		Straight:       !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Straight() }),
+		Symmetric:      len(g.parts) == 1 && g.parts[0].kernel.Symmetric() || !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Symmetric() }),
 	}
+}
+
+// streams says that what a part solves for is carried along by what others do.
+func (p *portion) streams() bool {
+	k, ok := p.kernel.(frame.Streamed)
+	return ok && k.Streams()
 }
 
 // unstable says in words why the group may have no solution, "" if nothing of that kind is

@@ -243,7 +243,7 @@ func anyUses(laws []Law) bool {
 // Symmetric says that the matrix of the equations is symmetric: no conductivity
 // depends on the temperature, and no radiation comes from elsewhere.
 func (k *Kernel) Symmetric() bool {
-	if k.enclosed != nil || k.taken.varies() {
+	if k.enclosed != nil || k.taken.varies() || k.Streams() {
 		return false
 	}
 	for b := range k.problem.Bodies {
@@ -481,7 +481,7 @@ func (k *Kernel) Entering(side int, points []fem.Point, weights, sums []float64)
 			for i, n := range k.now.sources {
 				sums[n] += w * (k.now.set.At(ofSources+2*i, q)/k.volume[n] + k.now.set.At(ofSources+2*i+1, q))
 			}
-			k.taken.released(&points[q], w, sums[k.Accounts()-len(k.taken.supplies):])
+			k.taken.released(k.t, &points[q], w, sums[k.Accounts()-len(k.taken.supplies):])
 			continue
 		}
 		for _, i := range k.at[side] {

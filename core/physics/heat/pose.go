@@ -39,7 +39,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	d := &draft{Posing: p, conditions: p.Conditions(key), exchange: -1, emissivity: map[int32]law.Law{},
 		posed: &frame.Posed{
 			Fields: []frame.Field{{Field: couple.Field{Name: "temperature", Changes: true}, Unit: "K"}}, Facets: map[int32]bool{}, Joints: map[int32]bool{},
-			Takes:    []string{couple.HeatPerVolume, couple.HeatAtJoints, couple.HeatCarried},
+			Takes:    []string{couple.HeatPerVolume, couple.HeatAtJoints, couple.HeatCarried, couple.HeatStream},
 			Supplies: []frame.Supplied{{Quantity: couple.Temperature}},
 			Balances: []frame.Balance{{Name: "heat", Unit: "W"}}, Flux: "heat_flux", Shown: func(string) bool { return true }, Read: read,
 		}}

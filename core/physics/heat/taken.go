@@ -57,7 +57,17 @@ func (t *taken) variesAt(joint int) bool {
 // releasesIn says that heat is released in a body.
 func (t *taken) releasesIn(body int32) bool {
 	for _, s := range t.supplies {
-		if any, _ := s.Kernel.SuppliesIn(s.Quantity, body); any && s.Quantity == couple.HeatPerVolume {
+		if any, _ := s.Kernel.SuppliesIn(s.Quantity, body); any && (s.Quantity == couple.HeatPerVolume || s.Quantity == couple.HeatStream) {
+			return true
+		}
+	}
+	return false
+}
+
+// Streams says that a flow takes heat along.
+func (k *Kernel) Streams() bool {
+	for _, s := range k.taken.supplies {
+		if s.Quantity == couple.HeatStream {
 			return true
 		}
 	}
@@ -94,6 +104,10 @@ func (t *taken) cell(a int, p *fem.Point, to *fem.Terms) {
 			}
 			continue
 		}
+		if s.Quantity == couple.HeatStream {
+			stream(a, p, j, to)
+			continue
+		}
 		for d := range 3 {
 			to.Flux[a][d] -= j.Value[d]
 			for b := range j.U {
@@ -103,6 +117,18 @@ func (t *taken) cell(a int, p *fem.Point, to *fem.Terms) {
 					to.FluxGrad[at][d][e] -= v
 				}
 			}
+		}
+	}
+}
+
+// stream adds what a flow takes along: its heat for each kelvin times the slope of the temperature.
+func stream(a int, p *fem.Point, j *couple.Jet, to *fem.Terms) {
+	for d := range 3 {
+		slope := p.Grad[a][d]
+		to.Source[a] += j.Value[d] * slope
+		to.SourceGrad[to.Index(a, a)][d] += j.Value[d]
+		for b := range j.U {
+			to.SourceU[to.Index(a, b)] += j.U[b][d] * slope
 		}
 	}
 }
@@ -129,12 +155,19 @@ func (t *taken) joint(a, number int, p *fem.Point, other []float64, to *fem.Join
 }
 
 // released adds up what is released at a point of a cell.
-func (t *taken) released(p *fem.Point, weight float64, sums []float64) {
+func (t *taken) released(a int, p *fem.Point, weight float64, sums []float64) {
 	for i, s := range t.supplies {
 		if s.Quantity == couple.HeatPerVolume {
 			t.jet.Reset()
 			s.Kernel.Supply(s.Quantity, p, t.jet)
 			sums[i] += weight * t.jet.Value[0]
+		}
+		if s.Quantity == couple.HeatStream { // what is taken along is given by nothing else
+			t.jet.Reset()
+			s.Kernel.Supply(s.Quantity, p, t.jet)
+			for d := range 3 {
+				sums[i] -= weight * t.jet.Value[d] * p.Grad[a][d]
+			}
 		}
 	}
 }

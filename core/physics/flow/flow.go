@@ -1,0 +1,155 @@
+package flow
+
+import (
+	"fmt"
+
+	"saltkettle/core/couple"
+	"saltkettle/core/fem"
+	"saltkettle/core/frame"
+	"saltkettle/core/material"
+	"saltkettle/core/model"
+)
+
+// key is that of this physics.
+const key = "flow"
+
+// Physics is flow as the program knows it.
+var Physics = frame.Physics{
+	PhysicsKind: model.PhysicsKind{
+		Key: key, Name: "flow", Nowhere: "Nothing flows", Closed: "no fluid",
+		Lives:   func(*model.Resolved) string { return "What fills {} flows" },
+		Resolve: resolve,
+		PerNode: func(flat bool) int {
+			if flat {
+				return 3
+			}
+			return 4
+		},
+	},
+	Kinds: Kinds(), Plates: Fields, Derived: Derived, Nodal: Nodal, Pose: pose,
+}
+
+// enters says that a kind of sentence lets fluid in or out.
+func enters(kind string) bool {
+	switch kind {
+	case KeyInlet, KeyChannel, KeyThrough, KeyOpening, KeyStill:
+		return true
+	}
+	return false
+}
+
+// resolve finds which parts flow and what that needs.
+func resolve(r *model.Resolving) {
+	for i := range r.Conditions {
+		if c := &r.Conditions[i]; c.Kind == KeyFlows {
+			r.Live(c.Parts...)
+		}
+	}
+	flat := r.Document.Space.Flat()
+	gravity, drives := false, false
+	for i := range r.Conditions {
+		c := &r.Conditions[i]
+		if model.Of(c.Kind) != key || c.Kind == KeyFlows {
+			continue
+		}
+		gravity = gravity || c.Kind == KeyGravity
+		drives = drives || enters(c.Kind) || c.Kind == KeyWallMoves || c.Kind == KeyGravity
+		if flat && c.Laws[axes[2]] != nil {
+			r.Find(model.Wrong, "conditions/"+c.ID+"/values/z", "leave it empty", "%s gives a value along z, and a %s space has x and y alone", c.ID, r.Document.Space.Kind)
+		}
+		if c.Kind == KeyGravity && r.Document.Space.Kind == model.Axial && c.Laws[axes[0]] != nil {
+			r.Find(model.Wrong, "conditions/"+c.ID+"/values/x", "leave it empty", "gravity across the axis is not the same all round it")
+		}
+		if (c.Kind == KeyChannel || c.Kind == KeyThrough) && !flat {
+			r.Find(model.Wrong, "conditions/"+c.ID, "let it come in at a speed, with a formula of the place", "%s: what comes from a long channel is known in plane and axial spaces", c.ID)
+		}
+		if len(c.Parts) == 0 {
+			continue
+		}
+		if part, not := r.Absent(key, c); not {
+			p := &r.Parts[part]
+			r.Find(model.Wrong, "conditions/"+c.ID+"/on", "add “What fills the "+p.Name+" flows”, or choose another part", "%s speaks of the %s, which does not flow", c.ID, p.Name)
+		}
+	}
+	for _, i := range r.LivesIn(key) {
+		p := &r.Parts[i]
+		if f := p.Material.Family; f != "" && f != "gas" && f != "liquid" {
+			r.Find(model.Wrong, "parts/"+p.ID+"/material", "choose a liquid or a gas", "the %s flows, and %s is neither a liquid nor a gas", p.Name, p.Material.Name)
+		}
+		r.Property(i, material.Density, "the %s flows", "")
+		r.Property(i, material.Viscosity, "the %s flows", "")
+		if r.Given(couple.Temperature) {
+			r.Property(i, material.HeatCapacity, "the %s carries heat", "")
+		}
+	}
+	if !r.Solves(key) {
+		return
+	}
+	if !drives {
+		r.Find(model.Missing, "conditions", "let fluid come in, let a wall move, or add gravity", "nothing drives the flow")
+	}
+	if r.Document.Mesh.Order != "2" {
+		r.Find(model.Wrong, "mesh/order", "choose order 2", "flow needs functions of order 2 in its cells")
+	}
+	if gravity && !r.Given(couple.Temperature) {
+		r.Find(model.Doubtful, "conditions", "solve for heat too", "gravity moves a fluid by differences of its temperature, which is not solved for: it does nothing here")
+	}
+	if r.Document.Modal() || r.Document.Swings() {
+		r.Find(model.Wrong, "run/kind", "let the run be steady or in time", "flow has no modes and no response here")
+	}
+}
+
+// read evaluates a reading of the flow.
+func read(r *frame.Reading) error {
+	if part, not := r.Model.Absent(key, r.Sentence); not {
+		return fmt.Errorf("the %s does not flow", r.Model.Parts[part].Name)
+	}
+	switch r.Sentence.Kind {
+	case KeySpeed:
+		m, err := r.Measure("velocity", r.Region)
+		if err != nil {
+			return err
+		}
+		r.Value, r.At = m.Greatest, &m.MostAt
+		return nil
+	case KeyMean:
+		m, err := r.Measure("pressure", r.Region)
+		if err != nil {
+			return err
+		}
+		r.Value = m.Mean()
+		return nil
+	case KeyVolumeFlow, KeyMassFlow:
+		var err error
+		r.Value, err = leaving(r, r.Sentence.Kind == KeyMassFlow)
+		return err
+	}
+	return fmt.Errorf("readings of the kind %q cannot be taken", r.Sentence.Kind)
+}
+
+// leaving is how much leaves the bodies of a region through its facets, m³/s or kg/s.
+func leaving(r *frame.Reading, mass bool) (sum float64, err error) {
+	k, s := r.Kernel.(*Kernel), r.Solution
+	var sides []fem.Side
+	for _, f := range r.Region.Facets {
+		m := &r.Mesh.Facets[f]
+		if _, flows := k.problem.Bodies[m.Body]; flows && r.Region.Bodies[m.Body] {
+			sides = append(sides, s.Side(f, false))
+		} else {
+			sides = append(sides, s.Side(f, true))
+		}
+	}
+	err = s.System.EachSide(s.State, sides, func(_ int, points []fem.Point, weights []float64) error {
+		rho := 1.0
+		if mass {
+			rho = k.problem.Bodies[points[0].Part].Reference
+		}
+		for i, w := range weights {
+			for d := range k.n {
+				sum += rho * w * points[i].U[k.u+d] * points[i].Normal[d]
+			}
+		}
+		return nil
+	})
+	return sum, err
+}

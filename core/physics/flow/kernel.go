@@ -1,0 +1,376 @@
+package flow
+
+import (
+	"errors"
+	"math"
+
+	"saltkettle/core/couple"
+	"saltkettle/core/fem"
+	"saltkettle/core/law"
+)
+
+// Kernel has the terms of a problem: for test functions v and q,
+//
+//	∫ ρ(∂u/∂t + u·∇u)·v + µ(∇u + ∇uᵀ):∇v − p∇·v − (ρ(T) − ρ)g·v − q∇·u
+//
+// and at openings the pressure that acts there.
+type Kernel struct {
+	problem *Problem
+	u, p, t int // first component of the velocity, that of the pressure, and of the temperature, −1 for none
+	n       int // components of the velocity
+	varies  bool
+	at      [][]int // by side the accounts: openings, then inlets
+
+	// Work memory.
+	sets    map[int32]*law.Set
+	sides   []*law.Set // by opening
+	gravity *law.Set
+	now     *law.Set // nil in a body that does not flow
+	here    Body
+}
+
+// Places of the laws of a body in its set.
+const (
+	density = iota
+	viscosity
+	capacity
+)
+
+// NewKernel prepares the terms of a problem for the components of a group from u on, with the temperature in
+// component t, −1 if it is not solved for; varies says that it changes while the group is solved.
+func NewKernel(g *couple.Group, p *Problem, u, t int, varies bool) *Kernel {
+	k := &Kernel{problem: p, u: u, p: u + p.Dimension, t: t, n: p.Dimension, varies: varies && t >= 0, at: make([][]int, len(g.Facets))}
+	side := g.SideOf()
+	number := 0
+	act := func(facets []int32) {
+		for _, f := range facets {
+			k.at[side[f]] = append(k.at[side[f]], number)
+		}
+		number++
+	}
+	for _, o := range p.Openings {
+		act(o.Facets)
+	}
+	for _, facets := range p.Inlets {
+		act(facets)
+	}
+	k.work()
+	return k
+}
+
+// work makes work memory.
+func (k *Kernel) work() {
+	k.sets, k.sides = map[int32]*law.Set{}, nil
+	for _, o := range k.problem.Openings {
+		k.sides = append(k.sides, law.NewSet(o.Pressure))
+	}
+	k.gravity = law.NewSet(k.problem.Gravity[:]...)
+}
+
+// Fork returns a kernel with work memory of its own.
+func (k *Kernel) Fork() fem.Kernel {
+	out := *k
+	out.work()
+	return &out
+}
+
+// Straight says that the equations are linear, which they never are; Symmetric that their matrix is symmetric.
+func (k *Kernel) Straight() bool  { return false }
+func (k *Kernel) Symmetric() bool { return false }
+
+// LinearCells says that the terms of a body are linear: nothing is where nothing flows.
+func (k *Kernel) LinearCells(body int32) bool {
+	_, flows := k.problem.Bodies[body]
+	return !flows
+}
+
+// LinearSide says that nothing acts on a side.
+func (k *Kernel) LinearSide(number int) bool { return len(k.at[number]) == 0 }
+
+// LinearJoint says that nothing passes joints.
+func (k *Kernel) LinearJoint(int) bool { return true }
+
+// ByValues says that terms on sides need gradients: the friction at openings is that of fluid that goes on as
+// it comes.
+func (k *Kernel) ByValues() bool { return false }
+
+// Prepare evaluates all laws at some points of a body or on a side.
+func (k *Kernel) Prepare(side int, points []fem.Point) error {
+	if side >= 0 {
+		for _, i := range k.at[side] {
+			if i >= len(k.sides) {
+				continue
+			}
+			k.sides[i].Run(points, -1)
+			if err := k.sides[i].Check(0, -1, "pressure", law.NoBound, false); err != nil {
+				return err
+			}
+		}
+		if len(k.at[side]) > 0 {
+			return k.enter(points)
+		}
+		return nil
+	}
+	return k.enter(points)
+}
+
+// enter evaluates the laws of a body at points in it or on its side.
+func (k *Kernel) enter(points []fem.Point) error {
+	body := points[0].Part
+	b, flows := k.problem.Bodies[body]
+	if !flows {
+		k.now = nil
+		return nil
+	}
+	k.here = b
+	if k.now = k.sets[body]; k.now == nil {
+		k.now = law.NewSet(b.Density, b.Viscosity, b.Capacity)
+		k.sets[body] = k.now
+	}
+	k.now.Run(points, k.t)
+	k.gravity.Run(points, -1)
+	return errors.Join(k.now.Check(density, body, "density", 0, false), k.now.Check(viscosity, body, "viscosity", 0, false))
+}
+
+// Cell adds inertia, friction, pressure and buoyancy, and that no fluid is made.
+func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
+	if k.now == nil {
+		return nil
+	}
+	q, n, u, w := p.Number, k.n, k.u, k.p
+	rho, mu := k.here.Reference, k.now.At(viscosity, q)*k.problem.ease()
+	slope := 0.0
+	if k.t >= 0 {
+		slope = k.now.Slope(viscosity, q) * k.problem.ease()
+	}
+	for i := range n {
+		source := 0.0
+		for j := range n {
+			source += rho * p.U[u+j] * p.Grad[u+i][j]
+			strain := p.Grad[u+i][j] + p.Grad[u+j][i]
+			t.Flux[u+i][j] += mu * strain
+			t.FluxGrad[t.Index(u+i, u+i)][j][j] += mu
+			t.FluxGrad[t.Index(u+i, u+j)][j][i] += mu
+			t.SourceU[t.Index(u+i, u+j)] += rho * p.Grad[u+i][j]
+			t.SourceGrad[t.Index(u+i, u+i)][j] += rho * p.U[u+j]
+			if k.varies && slope != 0 {
+				t.FluxU[t.Index(u+i, k.t)][j] += slope * strain
+			}
+		}
+		t.Flux[u+i][i] -= p.U[w]
+		t.FluxU[t.Index(u+i, w)][i]--
+		t.Source[w] -= p.Grad[u+i][i]
+		t.SourceGrad[t.Index(w, u+i)][i]--
+		if k.problem.Transient {
+			source += rho * p.Rate[u+i]
+			t.SourceRate[t.Index(u+i, u+i)] += rho
+		}
+		if k.t >= 0 {
+			g := k.gravity.At(i, q)
+			source -= (k.now.At(density, q) - rho) * g
+			if k.varies {
+				t.SourceU[t.Index(u+i, k.t)] -= k.now.Slope(density, q) * g
+			}
+		}
+		t.Source[u+i] += source
+	}
+	if k.problem.Round {
+		k.round(p, t, mu, slope)
+	}
+	return nil
+}
+
+// round adds what goes round the axis.
+func (k *Kernel) round(p *fem.Point, t *fem.Terms, mu, slope float64) {
+	u, w, r := k.u, k.p, p.X[0]
+	t.Source[u] += (2*mu*p.U[u]/r - p.U[w]) / r
+	t.SourceU[t.Index(u, u)] += 2 * mu / (r * r)
+	t.SourceU[t.Index(u, w)] -= 1 / r
+	if k.varies {
+		t.SourceU[t.Index(u, k.t)] += 2 * slope * p.U[u] / (r * r)
+	}
+	t.Source[w] -= p.U[u] / r
+	t.SourceU[t.Index(w, u)] -= 1 / r
+}
+
+// Side adds the pressure at openings. Where fluid comes in through one it brings no momentum along: without
+// that a stream that turns back would feed itself (M. Braack and P. B. Mucha, J. Comput. Math. 32 (2014) 507).
+func (k *Kernel) Side(number int, p *fem.Point, t *fem.Terms) error {
+	for _, i := range k.at[number] {
+		if i >= len(k.problem.Openings) {
+			continue
+		}
+		k.opening(&k.problem.Openings[i], k.sides[i].At(0, p.Number), p, t)
+	}
+	return nil
+}
+
+func (k *Kernel) opening(o *Opening, pressure float64, p *fem.Point, t *fem.Terms) {
+	u, rho := k.u, k.here.Reference
+	through, mu, slope := k.through(p), k.now.At(viscosity, p.Number)*k.problem.ease(), k.now.Slope(viscosity, p.Number)*k.problem.ease()
+	for i := range k.n {
+		t.Source[u+i] += pressure * p.Normal[i]
+		for j := range k.n {
+			t.Source[u+i] -= mu * p.Grad[u+j][i] * p.Normal[j]
+			t.SourceGrad[t.Index(u+i, u+j)][i] -= mu * p.Normal[j]
+			if k.varies {
+				t.SourceU[t.Index(u+i, k.t)] -= slope * p.Grad[u+j][i] * p.Normal[j]
+			}
+		}
+	}
+	if through >= 0 {
+		return
+	}
+	for i := range k.n {
+		if o.Total { // what it is faster by it is lower in pressure
+			for j := range k.n {
+				t.Source[u+i] -= rho / 2 * p.U[u+j] * p.U[u+j] * p.Normal[i]
+				t.SourceU[t.Index(u+i, u+j)] -= rho * p.U[u+j] * p.Normal[i]
+			}
+			continue
+		}
+		t.Source[u+i] -= rho / 2 * through * p.U[u+i]
+		t.SourceU[t.Index(u+i, u+i)] -= rho / 2 * through
+		for j := range k.n {
+			t.SourceU[t.Index(u+i, u+j)] -= rho / 2 * p.Normal[j] * p.U[u+i]
+		}
+	}
+}
+
+// through is how fast fluid leaves at a point of a side, m/s.
+func (k *Kernel) through(p *fem.Point) (sum float64) {
+	for i := range k.n {
+		sum += p.U[k.u+i] * p.Normal[i]
+	}
+	return sum
+}
+
+// Accounts are, by direction and then of mass, the openings and the inlets, and what acts within the fluid.
+func (k *Kernel) Accounts() int { return (k.n + 1) * k.accounts() }
+
+func (k *Kernel) accounts() int { return len(k.problem.Openings) + len(k.problem.Inlets) + 1 }
+
+// Sourced are the bodies that flow.
+func (k *Kernel) Sourced() map[int32]bool {
+	on := map[int32]bool{}
+	for b := range k.problem.Bodies {
+		on[b] = true
+	}
+	return on
+}
+
+// Entering adds up the forces on the fluid, N, what it carries along counted as one of them, and the mass that
+// comes in, kg/s.
+func (k *Kernel) Entering(side int, points []fem.Point, weights, sums []float64) error {
+	if err := k.Prepare(side, points); err != nil {
+		return err
+	}
+	m := k.accounts()
+	if side < 0 {
+		if k.now == nil {
+			return nil
+		}
+		for q, w := range weights {
+			for i := range k.n {
+				sums[i*m+m-1] += w * k.within(&points[q], q, i)
+			}
+		}
+		return nil
+	}
+	terms := fem.NewTerms(len(points[0].U))
+	for q, w := range weights {
+		p := &points[q]
+		for _, number := range k.at[side] {
+			sums[k.n*m+number] -= w * k.here.Reference * k.through(p)
+			if number >= len(k.problem.Openings) {
+				continue
+			}
+			terms.Reset()
+			k.opening(&k.problem.Openings[number], k.sides[number].At(0, q), p, terms)
+			for i := range k.n {
+				sums[i*m+number] -= w * terms.Source[k.u+i]
+			}
+		}
+	}
+	return nil
+}
+
+// within is buoyancy less inertia at a point, N/m³.
+func (k *Kernel) within(p *fem.Point, q, i int) float64 {
+	f := 0.0
+	for j := range k.n {
+		f -= k.here.Reference * p.U[k.u+j] * p.Grad[k.u+i][j]
+	}
+	if k.problem.Transient {
+		f -= k.here.Reference * p.Rate[k.u+i]
+	}
+	if k.t >= 0 {
+		f += (k.now.At(density, q) - k.here.Reference) * k.gravity.At(i, q)
+	}
+	if k.problem.Round && i == 0 {
+		f -= (2*k.now.At(viscosity, q)*k.problem.ease()*p.U[k.u]/p.X[0] - p.U[k.p]) / p.X[0]
+	}
+	return f
+}
+
+// SuppliesIn says that a body carries heat along.
+func (k *Kernel) SuppliesIn(quantity string, body int32) (any, varies bool) {
+	b, flows := k.problem.Bodies[body]
+	carries := flows && quantity == couple.HeatStream && b.Capacity != nil
+	return carries, carries
+}
+
+// Supply adds ρ·c·u, W/(m²·K), by which a slope of the temperature is carried along.
+func (k *Kernel) Supply(_ string, p *fem.Point, j *couple.Jet) {
+	if k.now == nil {
+		return
+	}
+	rho, c := k.here.Reference, k.now.At(capacity, p.Number)
+	for d := range k.n {
+		j.Value[d] += rho * c * p.U[k.u+d]
+		j.U[k.u+d][d] += rho * c
+		if k.varies {
+			j.U[k.t][d] += rho * k.now.Slope(capacity, p.Number) * p.U[k.u+d]
+		}
+	}
+}
+
+// SuppliesAt says that nothing is supplied at joints.
+func (k *Kernel) SuppliesAt(string, int) (any, varies bool) { return false, false }
+
+// SupplyJoint supplies nothing.
+func (k *Kernel) SupplyJoint(string, int, *fem.Point, []float64, *couple.JointJet) error { return nil }
+
+// Derive computes the derived quantities; outside of what flows there are none.
+func (k *Kernel) Derive(points []fem.Point, out [][]float64) error {
+	if err := k.Prepare(-1, points); err != nil {
+		return err
+	}
+	for q := range points {
+		for d := range derived {
+			out[d][q] = 0
+		}
+		if k.now == nil {
+			continue
+		}
+		p := &points[q]
+		var v [3]float64
+		for d := range k.n {
+			v[d] = p.U[k.u+d]
+			out[speed+d][q] = v[d]
+		}
+		out[speed+3][q], out[pressure][q] = size(v), p.U[k.p]
+		var square float64
+		for i := range k.n {
+			for j := range k.n {
+				d := (p.Grad[k.u+i][j] + p.Grad[k.u+j][i]) / 2
+				square += 2 * d * d
+			}
+		}
+		if k.problem.Round && p.X[0] > 0 {
+			square += 2 * v[0] * v[0] / (p.X[0] * p.X[0])
+		}
+		out[shear][q], out[vortex][q] = math.Sqrt(square), p.Grad[k.u+1][0]-p.Grad[k.u][1]
+	}
+	return nil
+}

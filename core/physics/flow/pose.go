@@ -1,0 +1,292 @@
+package flow
+
+import (
+	"math"
+	"slices"
+
+	"saltkettle/core/couple"
+	"saltkettle/core/formula"
+	"saltkettle/core/frame"
+	"saltkettle/core/law"
+	"saltkettle/core/material"
+	"saltkettle/core/mesh"
+	"saltkettle/core/model"
+)
+
+// draft collects the conditions of a run.
+type draft struct {
+	*frame.Posing
+	posed    *frame.Posed
+	problem  Problem
+	openings []string // keys
+	inlets   []string
+	fluid    map[int32]bool
+	spoken   map[int32]bool // facets of which a sentence speaks
+	free     map[int32]bool // those along which fluid slips
+}
+
+// pose turns the conditions of the model into equations on the mesh.
+func pose(p *frame.Posing) (*frame.Posed, error) {
+	d := &draft{Posing: p, fluid: p.Lives(key), spoken: map[int32]bool{}, free: map[int32]bool{}}
+	d.problem = Problem{Dimension: 3, Round: p.Model.Document.Space.Kind == model.Axial, Transient: p.Transient, Bodies: map[int32]Body{}}
+	if p.Model.Document.Space.Flat() {
+		d.problem.Dimension = 2
+	}
+	d.posed = &frame.Posed{
+		Fields: []frame.Field{
+			{Field: couple.Field{Name: "velocity", Components: d.problem.Dimension, Bodies: d.fluid, Changes: p.Transient}, Unit: "m/s"},
+			{Field: couple.Field{Name: "pressure", Bodies: d.fluid, Order: 1}, Unit: "Pa"},
+		},
+		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Shown: shown, Read: read, Saddle: true,
+		Supplies: []frame.Supplied{{Quantity: couple.HeatStream}},
+	}
+	d.bodies()
+	d.conditions()
+	if err := d.Err(); err != nil {
+		return nil, err
+	}
+	if err := d.level(); err != nil {
+		return nil, err
+	}
+	d.symmetry()
+	d.walls()
+	d.finish()
+	return d.posed, nil
+}
+
+// bodies gives those that flow what fills them. Under gravity a fluid is at rest at one temperature.
+func (d *draft) bodies() {
+	at := law.UsualTemperature
+	for _, c := range d.Conditions(key) {
+		if c.Kind != KeyGravity {
+			continue
+		}
+		if v, ok := c.Laws["temperature"].Constant(); ok {
+			at = v
+		}
+		d.problem.Gravity = [3]Law{c.Laws["x"], c.Laws["y"], c.Laws["z"]}
+	}
+	for b := range d.fluid {
+		part := d.Part(b)
+		body := Body{Density: part.Law(material.Density), Viscosity: part.Law(material.Viscosity), Capacity: part.Law(material.HeatCapacity)}
+		f := part.Properties[material.Density]
+		body.Reference = f.At(min(max(at, f.From), f.To))
+		for _, l := range []Law{body.Density, body.Viscosity} {
+			if l.Uses(law.Temperature) {
+				d.posed.Takes = append(d.posed.Takes, couple.Temperature)
+			}
+		}
+		d.problem.Bodies[b] = body
+		if d.posed.Supplies[0].Sentence == "" {
+			d.posed.Supplies[0].Sentence = d.flowing(b)
+		}
+	}
+}
+
+// flowing is the sentence that lets a body flow.
+func (d *draft) flowing(body int32) string {
+	for _, c := range d.Conditions(key) {
+		if c.Kind == KeyFlows && slices.Contains(d.BodiesOf(c.On), body) {
+			return c.ID
+		}
+	}
+	return ""
+}
+
+// hold holds a component of the velocity on facets.
+func (d *draft) hold(id string, facets []int32, component int, value Law, shape func(x [3]float64) float64) {
+	field := &d.posed.Fields[0].Field
+	field.Held = append(field.Held, couple.Held{Facets: facets, Component: component, Value: value, Shape: shape, Least: law.NoBound, What: "speed", Key: id})
+}
+
+// conditions takes in those of the model.
+func (d *draft) conditions() {
+	var moving []*model.ResolvedSentence
+	for _, c := range d.Conditions(key) {
+		switch c.Kind {
+		case KeyFlows, KeyGravity:
+			continue
+		}
+		facets := d.On(c)
+		for _, k := range facets {
+			d.spoken[k] = true
+			d.posed.Facets[k] = true
+		}
+		switch c.Kind {
+		case KeyInlet, KeyChannel, KeyThrough:
+			d.inlet(c, facets)
+		case KeyOpening, KeyStill:
+			d.problem.Openings = append(d.problem.Openings, Opening{Facets: facets, Pressure: c.Laws["pressure"], Total: c.Kind == KeyStill})
+			d.openings = append(d.openings, c.ID)
+		case KeySlips:
+			d.posed.Fields[0].Slides = append(d.posed.Fields[0].Slides, couple.Slide{Facets: facets, Key: c.ID})
+			for _, k := range facets {
+				d.free[k] = true
+			}
+		case KeyWallMoves:
+			moving = append(moving, c)
+		}
+	}
+	for _, c := range moving {
+		for i := range d.problem.Dimension {
+			value := c.Laws[axes[i]]
+			if value == nil {
+				value = formula.Fixed(0)
+			}
+			d.hold(c.ID, d.On(c), i, value, nil)
+		}
+	}
+}
+
+// inlet holds the velocity where fluid comes in, against the outside.
+func (d *draft) inlet(c *model.ResolvedSentence, facets []int32) {
+	d.problem.Inlets = append(d.problem.Inlets, facets)
+	d.inlets = append(d.inlets, c.ID)
+	value, shape := c.Laws["speed"], d.evenly(facets)
+	if c.Kind != KeyInlet {
+		profile, err := d.profile(facets)
+		if err != nil {
+			d.Refuse("conditions/"+c.ID+"/on", "let it come in at a speed", "%s: %v", c.ID, err)
+			return
+		}
+		shape = profile
+		if c.Kind == KeyThrough {
+			value = c.Laws["flow"]
+			area := d.area(facets)
+			shape = func(x [3]float64) float64 { return profile(x) / area }
+		}
+	} else if _, even := value.Constant(); !even {
+		shape = nil
+	}
+	for normal, list := range d.byNormal(facets) {
+		for i := range d.problem.Dimension {
+			factor := -normal[i]
+			d.hold(c.ID, list, i, value, func(x [3]float64) float64 {
+				if shape == nil {
+					return factor
+				}
+				return factor * shape(x)
+			})
+		}
+	}
+}
+
+// symmetry holds what lies in planes of symmetry and on the axis: nothing crosses these.
+func (d *draft) symmetry() {
+	for i, c := range d.Model.Cuts {
+		if c.Axis >= d.problem.Dimension {
+			continue
+		}
+		if facets := d.within(c.Axis, c.At, func(k int32) bool { return d.Mesh.Sides[d.Mesh.Facets[k].Side] == mesh.CutSide }); len(facets) > 0 {
+			d.hold("cut "+d.Model.Document.Space.Cuts[i].ID, facets, c.Axis, formula.Fixed(0), nil)
+		}
+	}
+	if d.problem.Round {
+		if facets := d.within(0, 0, func(k int32) bool { return d.Mesh.Facets[k].Other < 0 }); len(facets) > 0 {
+			d.hold("axis", facets, 0, formula.Fixed(0), nil)
+		}
+	}
+}
+
+// closeToPlane is how far from a plane of symmetry a node on it may be, m.
+const closeToPlane = 1e-12
+
+// within lists the facets of what flows in a plane across an axis; they are no walls.
+func (d *draft) within(axis int, at float64, pick func(k int32) bool) (facets []int32) {
+	for k := range d.Mesh.Facets {
+		f := &d.Mesh.Facets[k]
+		here := d.fluid[f.Body] && pick(int32(k))
+		for _, v := range f.Corners() {
+			here = here && math.Abs(d.Mesh.Nodes[3*v+int32(axis)]-at) <= closeToPlane
+		}
+		if here {
+			facets = append(facets, int32(k))
+			d.free[int32(k)] = true
+		}
+	}
+	return facets
+}
+
+// walls are all surfaces of what flows of which nothing else is said: fluid sticks to them. Where they meet
+// others they hold.
+func (d *draft) walls() {
+	var list []int32
+	for k := range d.Mesh.Facets {
+		f := &d.Mesh.Facets[k]
+		here, beyond := d.fluid[f.Body], f.Other >= 0 && d.fluid[f.OtherBody]
+		if here != beyond && !d.spoken[int32(k)] && !d.free[int32(k)] {
+			list = append(list, int32(k))
+		}
+	}
+	if len(list) == 0 {
+		return
+	}
+	for i := range d.problem.Dimension {
+		d.hold("walls", list, i, formula.Fixed(0), nil)
+	}
+}
+
+// level fixes that of the pressure in regions of fluid without an opening, and refuses those into which fluid
+// comes without a way out.
+func (d *draft) level() error {
+	region := map[int32]int32{}
+	for b := range d.fluid {
+		region[b] = b
+	}
+	var find func(b int32) int32
+	find = func(b int32) int32 {
+		if region[b] != b {
+			region[b] = find(region[b])
+		}
+		return region[b]
+	}
+	for k := range d.Mesh.Facets {
+		if f := &d.Mesh.Facets[k]; f.Other >= 0 && d.fluid[f.Body] && d.fluid[f.OtherBody] {
+			region[find(f.Body)] = find(f.OtherBody)
+		}
+	}
+	open, fed := map[int32]bool{}, map[int32]string{}
+	for _, o := range d.problem.Openings {
+		for _, k := range o.Facets {
+			open[find(d.Mesh.Facets[k].Body)] = true
+		}
+	}
+	for i, facets := range d.problem.Inlets {
+		for _, k := range facets {
+			fed[find(d.Mesh.Facets[k].Body)] = d.inlets[i]
+		}
+	}
+	pins := map[int32][]int32{}
+	for b := range d.fluid {
+		if r := find(b); !open[r] {
+			if id := fed[r]; id != "" {
+				return frame.Wrong("conditions", "let it leave through a surface against a pressure", "what comes in by %s has nowhere to leave the %s", id, d.Part(b).Name)
+			}
+			pins[r] = append(pins[r], b)
+		}
+	}
+	for _, bodies := range pins {
+		slices.Sort(bodies)
+		d.posed.Fields[1].Pins = append(d.posed.Fields[1].Pins, bodies)
+		d.Warn("nothing fixes the level of the pressure in the %s: it is counted from a corner of it", d.Part(bodies[0]).Name)
+	}
+	slices.SortFunc(d.posed.Fields[1].Pins, slices.Compare)
+	return nil
+}
+
+// finish says how the kernel is made and what is counted.
+func (d *draft) finish() {
+	p := d.posed
+	p.Keys = append(append(d.openings, d.inlets...), p.Supplies[0].Sentence)
+	for i := range d.problem.Dimension {
+		if d.problem.Round && i == 0 {
+			continue // forces across the axis cancel
+		}
+		p.Balances = append(p.Balances, frame.Balance{Name: "force on the fluid along " + axes[i], Unit: "N", Component: i})
+	}
+	p.Balances = append(p.Balances, frame.Balance{Name: "mass of fluid", Unit: "kg/s", Component: d.problem.Dimension})
+	p.Build = func(b *frame.Building) (frame.Kernel, error) {
+		return NewKernel(b.Group, &d.problem, b.Component, b.Variable, b.Varies), nil
+	}
+	p.Doubt = func(s *couple.Solution, _ int) string { return "" }
+}

@@ -1,0 +1,94 @@
+// Package flow is laminar flow of fluids that are not compressed: of velocity and pressure, by functions of
+// order 2 and 1 (C. Taylor and P. Hood, Comput. Fluids 1 (1973) 73), all in one Newton.
+package flow
+
+import (
+	"math"
+
+	"saltkettle/core/formula"
+	"saltkettle/core/law"
+	"saltkettle/core/quantity"
+	"saltkettle/core/sentence"
+)
+
+// Law is a number that may depend on what laws may depend on.
+type Law = law.Law
+
+// Body is what fills a body.
+type Body struct {
+	Density   Law // kg/m³
+	Viscosity Law // Pa·s
+	Capacity  Law // J/(kg·K), nil where no heat is solved for
+	// Reference is the density that is at rest under gravity, kg/m³, also what inertia is of.
+	Reference float64
+}
+
+// Opening is facets through which fluid passes as pressure makes it.
+type Opening struct {
+	Facets   []int32
+	Pressure Law // Pa
+	// Total says that it is that of fluid at rest, from where it is drawn.
+	Total bool
+}
+
+// Problem is the flow in some bodies.
+type Problem struct {
+	Dimension int
+	Round     bool // about the y axis, x being the distance from it
+	Transient bool
+	Bodies    map[int32]Body
+	Openings  []Opening
+	// Inlets are facets at which the velocity is held: what enters there is counted.
+	Inlets [][]int32
+	// Gravity along the axes, m/s², nil for none.
+	Gravity [3]Law
+	// Ease multiplies the viscosity while a hard solution is approached.
+	Ease float64
+}
+
+// Fields are those of this physics that plates show.
+var Fields = []sentence.Field{
+	{Name: "velocity", Symbol: "u", Also: []string{"speed"}, Units: []string{"m/s", "mm/s", "cm/s"}, Usual: &sentence.Usual{Streams: "80"}},
+	{Name: "pressure", Symbol: "p", Units: []string{"Pa", "kPa", "bar", "mbar"}, Usual: &sentence.Usual{}},
+	{Name: "shear_rate", Symbol: "γ̇", Units: []string{"1/s"}, Derived: true},
+}
+
+// Places of what follows from velocity and pressure.
+const (
+	speed    = 0 // three components and the size
+	pressure = 4
+	shear    = 5
+	vortex   = 6
+	derived  = 7
+)
+
+// Derived are the velocity along x, y and z and its size, the pressure, the shear rate √(2 D:D) of the rate of
+// strain D, and the vorticity about z.
+var Derived = func() (list []formula.Variable) {
+	add := func(unit string, names ...string) {
+		for _, name := range names {
+			list = append(list, formula.Variable{Name: name, Dimension: quantity.MustUnit(unit).Dimension})
+		}
+	}
+	add("m/s", "velocity_x", "velocity_y", "velocity_z", "velocity")
+	add("Pa", "pressure")
+	add("1/s", "shear_rate", "vorticity")
+	return list
+}()
+
+// Nodal marks those with values at nodes: the pressure has them at corners alone.
+var Nodal = []bool{true, true, true, true, false, false, false}
+
+// shown says which of the derived quantities are kept as fields; velocity and pressure are so already.
+func shown(name string) bool { return name == "shear_rate" || name == "vorticity" }
+
+// ease is the factor of the viscosity.
+func (p *Problem) ease() float64 {
+	if p.Ease == 0 {
+		return 1
+	}
+	return p.Ease
+}
+
+// size of a vector.
+func size(v [3]float64) float64 { return math.Sqrt(v[0]*v[0] + v[1]*v[1] + v[2]*v[2]) }

@@ -1,0 +1,103 @@
+package flow
+
+import "saltkettle/core/sentence"
+
+// Keys of the sentences of flow.
+const (
+	KeyFlows     = "flow.flows"
+	KeyInlet     = "flow.inlet"
+	KeyChannel   = "flow.channel"
+	KeyThrough   = "flow.through"
+	KeyOpening   = "flow.opening"
+	KeyStill     = "flow.still"
+	KeySlips     = "flow.slips"
+	KeyWallMoves = "flow.wall-moves"
+	KeyGravity   = "flow.gravity"
+
+	KeySpeed      = "flow.speed"
+	KeyMean       = "flow.mean-pressure"
+	KeyVolumeFlow = "flow.volume-flow"
+	KeyMassFlow   = "flow.mass-flow"
+)
+
+// axes are the names of the slots by direction.
+var axes = [3]string{"x", "y", "z"}
+
+// Kinds are the sentences of flow.
+func Kinds() []sentence.Kind {
+	speed := sentence.Slot{Name: "speed", Label: "speed", Unit: "m/s", May: sentence.Place | sentence.Moment, Usual: sentence.Usually(-100, 100, "a flow that is not compressed")}
+	mean := speed
+	mean.May = sentence.Moment
+	pressure := func(name, without string) sentence.Slot {
+		return sentence.Slot{Name: name, Label: "pressure", Unit: "Pa", Without: without, May: sentence.Place | sentence.Moment, Usual: sentence.Usually(-1e8, 1e8, "a flow")}
+	}
+	along := func(what, unit, without string, lo, hi float64, whose string, may sentence.Dependence) (list []sentence.Slot) {
+		for _, axis := range axes {
+			list = append(list, sentence.Slot{Name: axis, Label: what + " along " + axis, Unit: unit, Without: without, May: may, Usual: sentence.Usually(lo, hi, whose)})
+		}
+		return list
+	}
+	return []sentence.Kind{
+		{
+			Key: KeyFlows, Group: sentence.Condition, Title: "a fluid flows",
+			Template: "What fills the {on} flows, without turbulence.", Acts: sentence.Bodies,
+		},
+		{
+			Key: KeyInlet, Group: sentence.Condition, Title: "comes in at a speed",
+			Template: "Fluid comes in through the {on} at {speed}, everywhere alike unless a formula says otherwise.",
+			Acts:     sentence.Surfaces, Exposed: true, Continues: true, Slots: []sentence.Slot{speed},
+		},
+		{
+			Key: KeyChannel, Group: sentence.Condition, Title: "comes in as from a long channel",
+			Template: "Fluid comes in through the {on} as from a long channel, at {speed} on the mean.",
+			Acts:     sentence.Surfaces, Exposed: true, Continues: true, Slots: []sentence.Slot{mean},
+		},
+		{
+			Key: KeyThrough, Group: sentence.Condition, Title: "volume that comes in",
+			Template: "{flow} of fluid come in through the {on}, as from a long channel.",
+			Acts:     sentence.Surfaces, Exposed: true, Continues: true,
+			Slots: []sentence.Slot{{Name: "flow", Label: "volume flow", Unit: "l/min", May: sentence.Moment, Usual: sentence.Usually(-100, 100, "a device")}},
+		},
+		{
+			Key: KeyOpening, Group: sentence.Condition, Title: "leaves against a pressure",
+			Template: "Fluid leaves, or comes in, through the {on} against a pressure of {pressure}.",
+			Acts:     sentence.Surfaces, Exposed: true, Continues: true, Slots: []sentence.Slot{pressure("pressure", "nothing")},
+		},
+		{
+			Key: KeyStill, Group: sentence.Condition, Title: "comes in from where it is at rest",
+			Template: "Fluid comes in through the {on} from where it is at rest under a pressure of {pressure}.",
+			Acts:     sentence.Surfaces, Exposed: true, Continues: true, Slots: []sentence.Slot{pressure("pressure", "")},
+		},
+		{
+			Key: KeySlips, Group: sentence.Condition, Title: "wall without friction, or symmetry",
+			Template: "Fluid slips along the {on} without friction.", Acts: sentence.Surfaces,
+		},
+		{
+			Key: KeyWallMoves, Group: sentence.Condition, Title: "wall that moves along itself",
+			Template: "The {on} moves along itself with {x} along x, {y} along y, {z} along z.",
+			Acts:     sentence.Surfaces, Slots: along("speed", "m/s", "nothing", -100, 100, "a wall", sentence.Place|sentence.Moment),
+		},
+		{
+			Key: KeyGravity, Group: sentence.Condition, Title: "gravity",
+			Template: "Gravity pulls fluids with {x} along x, {y} along y, {z} along z; those at {temperature} are in balance.",
+			Slots: append(along("gravity", "m/s²", "nothing", -1000, 1000, "a device", sentence.Moment),
+				sentence.Slot{Name: "temperature", Label: "temperature at which fluids are in balance", Unit: "°C", Temperature: true, Usual: sentence.Usually(200, 2000, "a device")}),
+		},
+		{
+			Key: KeySpeed, Group: sentence.Reading, Title: "greatest speed",
+			Template: "greatest speed of the {on}", Acts: sentence.Bodies, Unit: "m/s",
+		},
+		{
+			Key: KeyMean, Group: sentence.Reading, Title: "mean pressure",
+			Template: "mean pressure of the {on}", Acts: sentence.Bodies | sentence.Surfaces, Unit: "Pa",
+		},
+		{
+			Key: KeyVolumeFlow, Group: sentence.Reading, Title: "volume that leaves through a surface",
+			Template: "volume of fluid that leaves through the {on}", Acts: sentence.Surfaces, Unit: "l/min",
+		},
+		{
+			Key: KeyMassFlow, Group: sentence.Reading, Title: "mass that leaves through a surface",
+			Template: "mass of fluid that leaves through the {on}", Acts: sentence.Surfaces, Unit: "kg/s",
+		},
+	}
+}
