@@ -61,10 +61,10 @@ test('heat bends a bar; it is seen, and the bar has tones', async () => {
   assert.match(await brief.innerText(), /Force along z: [^,]*\sN in, [^,]*\sN out, closed/);
   await page.locator('[data-place="plates/I/field"]').fill('von mises');
   await page.keyboard.press('Tab');
-  await page.waitForFunction(() => document.documentElement.dataset.drawn === 'yes' && document.getElementById('bar').textContent.includes('MPa'));
+  await page.waitForFunction(() => document.documentElement.dataset.drawn === 'yes' && (document.getElementById('bar')?.textContent ?? '').includes('MPa'));
   await page.locator('[data-place="plates/I/field"]').fill('deflection');
   await page.keyboard.press('Tab');
-  await page.waitForFunction(() => document.getElementById('bar').textContent.includes('u, mm'));
+  await page.waitForFunction(() => (document.getElementById('bar')?.textContent ?? '').includes('u, mm'));
   assert.equal(await page.locator('[data-place="plates/I/unit"]').inputValue(), 'mm', 'a plate of another field has its unit');
   const bent = page.locator('[data-place="plates/I/bent"]');
   await bent.fill('automatic');

@@ -123,6 +123,13 @@ type Streamed interface {
 	Streams() bool
 }
 
+// Eased is a kernel of equations that are solved more easily when something in them is larger than it is, such
+// as friction.
+type Eased interface {
+	// Ease multiplies that, until it is called again; 1 is as it is.
+	Ease(factor float64)
+}
+
 // Inert is a kernel of a field with rates of second order.
 type Inert interface {
 	// Momentum is how fast that of the bodies grows, by component, of a solution in time.

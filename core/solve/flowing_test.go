@@ -156,3 +156,23 @@ func TestAHeatedBox(t *testing.T) {
 		t.Log(value(t, o, "r1"), o.Solver.Steps, o.Seconds["solve"])
 	}
 }
+
+// TestAWallBeginsToMove: the fluid between two walls follows one that begins to move as the series says.
+func TestAWallBeginsToMove(t *testing.T) {
+	d := gutter("plane")
+	d.Mesh.Size = "4 mm"
+	d.Conditions = []model.Sentence{d.Conditions[0],
+		{ID: "c2", Kind: "flow.wall-moves", On: model.Patch{Part: "gut", Side: "back"}, Values: map[string]string{"x": "0.05 m/s"}},
+		{ID: "c3", Kind: "flow.opening", On: model.Patch{Part: "gut", Side: "left"}},
+		{ID: "c4", Kind: "flow.opening", On: model.Patch{Part: "gut", Side: "right"}}}
+	d.Readings = []model.Sentence{{ID: "r1", Kind: "formula", Values: map[string]string{"formula": "at(velocity_x, 30 mm, 10 mm, 0 mm)"}, Unit: "m/s"}}
+	d.Run = model.Run{Kind: model.Transient, End: "4 s", Tolerance: "1e-4"}
+	d.Enumerate()
+	o := settle(t, d)
+	exact := 0.5
+	for n := 1.0; n < 60; n++ {
+		exact += 2 / (n * math.Pi) * math.Cos(n*math.Pi) * math.Sin(n*math.Pi/2) * math.Exp(-n*n*math.Pi*math.Pi*2e-5*4/4e-4)
+	}
+	assert.InDelta(t, 0.05*exact, value(t, o, "r1"), 1e-4*0.05)
+	t.Log(o.Solver.Iterations, len(o.History.Times), o.Seconds["solve"])
+}

@@ -263,6 +263,9 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 		set.Time = r.solution().State.Time
 	}
 	s, err := g.Solve(ctx, g.kernel, &set)
+	if err == nil && !s.Settled {
+		s, err = r.eased(ctx, g, &set, s)
+	}
 	if err == nil && s.Fault != nil && g.unstable() == "" {
 		err = s.Fault
 	}

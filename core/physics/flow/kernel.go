@@ -78,6 +78,9 @@ func (k *Kernel) Fork() fem.Kernel {
 func (k *Kernel) Straight() bool  { return false }
 func (k *Kernel) Symmetric() bool { return false }
 
+// Ease multiplies the viscosity: what flows slowly is found first.
+func (k *Kernel) Ease(factor float64) { k.problem.Ease = factor }
+
 // LinearCells says that the terms of a body are linear: nothing is where nothing flows.
 func (k *Kernel) LinearCells(body int32) bool {
 	_, flows := k.problem.Bodies[body]

@@ -266,15 +266,29 @@ export class Sections {
       const half = view.box.getSize(new THREE.Vector3()).length() / 2.6;
       return centre.addScaledVector(c.normal, c.at * config.scale - centre.dot(c.normal)).addScaledVector(along.normalize(), half);
     };
+    // The elements stay what they are: one that is dragged must not go.
+    const make = (name, attributes, parent = svg) => {
+      const el = document.createElementNS('http://www.w3.org/2000/svg', name);
+      for (const [key, value] of Object.entries(attributes)) el.setAttribute(key, value);
+      return parent.appendChild(el);
+    };
+    const marks = this.cuts.map((c, i) => {
+      const arm = make('line', { 'stroke-dasharray': '2 2' }), g = make('g', { 'data-cut': i });
+      return { arm, line: make('line', {}, g), ball: make('circle', { r: 6 }, g), turns: make('circle', { r: 4, class: 'turns', 'data-turn': i }) };
+    });
+    const put = (el, values) => { for (const [key, value] of Object.entries(values)) el.setAttribute(key, value); };
     const draw = () => {
       svg.setAttribute('viewBox', `0 0 ${view.canvas.clientWidth} ${view.canvas.clientHeight}`);
-      svg.innerHTML = view.marksOff ? '' : this.cuts.map((c, i) => {
+      svg.style.display = view.marksOff ? 'none' : '';
+      this.cuts.forEach((c, i) => {
         const { x, y } = view.project(place(c)), ahead = view.project(place(c).addScaledVector(c.normal, 10 * view.half / view.canvas.clientWidth));
         const dx = ahead.x - x, dy = ahead.y - y, far = Math.hypot(dx, dy) || 1;
         const [ux, uy] = [dx / far * 13, dy / far * 13];
-        const turned = `<circle class="turns" data-turn="${i}" cx="${x + 2.2 * ux}" cy="${y + 2.2 * uy}" r="4"/>`;
-        return `<line x1="${x}" y1="${y}" x2="${x + 2.2 * ux}" y2="${y + 2.2 * uy}" stroke-dasharray="2 2"/><g data-cut="${i}"><line x1="${x - ux}" y1="${y - uy}" x2="${x + ux}" y2="${y + uy}"/><circle cx="${x}" cy="${y}" r="6"/></g>${turned}`;
-      }).join('');
+        put(marks[i].arm, { x1: x, y1: y, x2: x + 2.2 * ux, y2: y + 2.2 * uy });
+        put(marks[i].line, { x1: x - ux, y1: y - uy, x2: x + ux, y2: y + uy });
+        put(marks[i].ball, { cx: x, cy: y });
+        put(marks[i].turns, { cx: x + 2.2 * ux, cy: y + 2.2 * uy });
+      });
     };
     view.onDraw = draw;
     svg.addEventListener('pointerdown', (e) => {
