@@ -65,6 +65,9 @@ type Field struct {
 	// Level are sets of facets on each of which the field has one value that is not
 	// known.
 	Level [][]int32
+	// Multiplier says that it stands in none of its own equations: it is what makes others hold, such as a
+	// pressure that keeps a fluid from being made or lost.
+	Multiplier bool
 	// Pins are sets of bodies in each of which nothing fixes the level of the field: the first of its
 	// unknowns there is held at nothing.
 	Pins [][]int32

@@ -65,6 +65,7 @@ func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings
 	}
 	r, err := g.System.March(ctx, kernel, s.State, c, &fem.TransientSettings{
 		Newton: newton, End: set.End, Tolerance: set.Tolerance, FirstStep: set.End / 1e4, LongestStep: set.Longest,
+		Bound:   slices.ContainsFunc(g.Own, func(f int) bool { return g.Fields[f].Multiplier }),
 		Changes: changes, Second: second, Breaks: set.Breaks, Resume: set.Resume, Checkpoint: set.Checkpoint,
 		Missed: func(step *fem.Step) float64 {
 			if set.Missed == nil || failed != nil {
@@ -202,7 +203,7 @@ func (g *Group) begin(u []float64, set *MarchSettings) error {
 
 // follow solves for the fields that do not change while the others stay.
 func (g *Group) follow(ctx context.Context, s *Solution, c *fem.Constraints, newton *fem.NewtonSettings) error {
-	if len(g.Own) == 1 {
+	if !slices.ContainsFunc(g.Own, func(f int) bool { return !g.Fields[f].moves() && !g.Fields[f].Multiplier }) {
 		return nil
 	}
 	if err := g.hold(0, c); err != nil {
@@ -210,7 +211,7 @@ func (g *Group) follow(ctx context.Context, s *Solution, c *fem.Constraints, new
 	}
 	all := &fem.Constraints{Fixed: append([]bool(nil), c.Fixed...), Value: append([]float64(nil), c.Value...)}
 	for e, f := range g.System.FieldOf() {
-		if g.Fields[f].moves() {
+		if g.Fields[f].moves() || g.Fields[f].Multiplier { // the first step finds a multiplier
 			all.Fixed[e], all.Value[e] = true, s.State.U[e]
 		}
 	}

@@ -24,6 +24,9 @@ type TransientSettings struct {
 	// Changes says, by field, which have rates: errors are those of these. nil means all.
 	// Second says which of these have rates of second order.
 	Changes, Second []bool
+	// Bound says that some of the equations of fields with rates have none themselves, so that what they
+	// begin with is to be made such that these hold.
+	Bound bool
 	// Breaks are ascending times at which data jump or have a kink. Steps end there; on
 	// either side of one, data are asked for at a time a little before or after it.
 	Breaks []float64
@@ -257,6 +260,11 @@ func (m *march) run(ctx context.Context) error {
 			if err := m.jump(); err != nil {
 				return err
 			}
+			if m.set.Bound {
+				if err := m.bind(ctx); err != nil {
+					return err
+				}
+			}
 			if m.after > 0 && !m.set.FixedStep {
 				h = m.after // what did after the break before
 			}
@@ -375,6 +383,17 @@ func (m *march) jump() error {
 		return m.set.Jump(before)
 	}
 	return nil
+}
+
+// bindingStep is the length of the step that binds a state, as a part of the whole time.
+const bindingStep = 1e-9
+
+// bind makes the state one in which equations without rates hold, such as that no fluid is made, as it may not be
+// where values begin to be held: by a step so short that nothing else changes.
+func (m *march) bind(ctx context.Context) error {
+	rest := append([]float64(nil), m.at.U...)
+	_, err := m.solve(ctx, m.dataTime(m.Time, math.Inf(1)), bindingStep*m.span, rest, rest)
+	return err
 }
 
 // accept goes on to the end of the step.

@@ -36,7 +36,7 @@ func (r *resolver) run() {
 	switch {
 	case changing != nil:
 		r.starts(changing)
-	case !r.swings():
+	case !r.moves():
 		var names []string
 		for _, p := range r.cat.Physics {
 			if p.Changes {
@@ -44,7 +44,7 @@ func (r *resolver) run() {
 			}
 		}
 		words := strings.Join(names, " and ")
-		r.find(Wrong, "run/kind", "choose a steady run, solve for "+words+", or say that what bends has inertia", "nothing in the model changes in time by itself")
+		r.find(Wrong, "run/kind", "choose a steady run, solve for "+words+", let a fluid flow, or say that what bends has inertia", "nothing in the model changes in time by itself")
 	}
 	if v, ok := r.value("run/end", r.doc.Run.End, need{label: "length of time", unit: "s", positive: true}); ok {
 		r.out.End = v

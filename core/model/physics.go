@@ -35,6 +35,8 @@ type PhysicsKind struct {
 	// describes.
 	Changes bool
 	Start   sentence.Slot
+	// FromRest says that its field changes in time at a rate, from nothing.
+	FromRest bool
 	// Inertial says that its field has rates of second order. In a run in time they count if a
 	// sentence of the kind InertiaBy says so.
 	Inertial  bool
@@ -217,9 +219,11 @@ func (r *resolver) changing() *PhysicsKind {
 	return nil
 }
 
-// swings says that something in the run swings by itself in time.
-func (r *resolver) swings() bool {
-	return slices.ContainsFunc(r.cat.Physics, func(p PhysicsKind) bool { return p.Inertial && r.out.Says(p.InertiaBy) })
+// moves says that something in the run moves by itself in time: it swings, or sets out from rest.
+func (r *resolver) moves() bool {
+	return slices.ContainsFunc(r.cat.Physics, func(p PhysicsKind) bool {
+		return p.Inertial && r.out.Says(p.InertiaBy) || p.FromRest && r.out.lives[p.Key] != nil
+	})
 }
 
 // resolvePhysics lets each physics find where it lives.

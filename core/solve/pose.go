@@ -263,9 +263,9 @@ func (r *run) measureOf() func(x [3]float64) float64 {
 // settings are how a group is solved.
 func (g *group) settings() couple.SolveSettings {
 	return couple.SolveSettings{
-		Direct:   slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Saddle || p.streams() }),
-		Straight:       !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Straight() }),
-		Symmetric:      len(g.parts) == 1 && g.parts[0].kernel.Symmetric() || !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Symmetric() }),
+		Direct:    slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Saddle || p.streams() }),
+		Straight:  !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Straight() }),
+		Symmetric: len(g.parts) == 1 && g.parts[0].kernel.Symmetric() || !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Symmetric() }),
 	}
 }
 

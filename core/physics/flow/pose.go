@@ -35,7 +35,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	d.posed = &frame.Posed{
 		Fields: []frame.Field{
 			{Field: couple.Field{Name: "velocity", Components: d.problem.Dimension, Bodies: d.fluid, Changes: p.Transient}, Unit: "m/s"},
-			{Field: couple.Field{Name: "pressure", Bodies: d.fluid, Order: 1}, Unit: "Pa"},
+			{Field: couple.Field{Name: "pressure", Bodies: d.fluid, Order: 1, Multiplier: true}, Unit: "Pa"},
 		},
 		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Shown: shown, Read: read, Saddle: true,
 		Supplies: []frame.Supplied{{Quantity: couple.HeatStream}},
