@@ -209,12 +209,8 @@ func (n *newton) judge() float64 {
 	return worst
 }
 
-// coarseScale is how much larger than the reactions of the solution the scale may be; reactions smaller than
-// nothingOfScale of it are round-off: a level that is held although nothing depends on it has none.
-const (
-	coarseScale    = 100
-	nothingOfScale = 1e-10
-)
+// coarseScale is how much larger than the reactions of the solution the scale may be.
+const coarseScale = 100
 
 // gauge makes the scale that of the reactions of the solution at hand, where a start
 // far from it made it much larger.
@@ -224,7 +220,7 @@ func (n *newton) gauge() (changed bool) {
 	}
 	n.gauged = true
 	for f, held := range n.held {
-		if held > nothingOfScale*n.scale[f] && n.scale[f] > coarseScale*held {
+		if held > 0 && n.scale[f] > coarseScale*held {
 			n.scale[f], changed = held, true
 		}
 	}
