@@ -190,8 +190,11 @@ func (l *linear) factorise() {
 		kind = sparse.Symmetric
 		l.method = "LDLᵀ factorisation"
 	}
-	l.direct = &fem.Direct{Kind: kind, Repeated: l.repeated}
+	l.direct = &fem.Direct{Kind: kind, Repeated: l.repeated, Kept: l.always && !l.repeated}
 }
+
+// again solves with the last matrix, which was factorised, once more.
+func (l *linear) again(x, b []float64) error { return l.direct.Again(x, b) }
 
 func (l *linear) note(r sparse.Result) {
 	l.result.Status, l.result.Residual = r.Status, r.Residual

@@ -1,6 +1,7 @@
 package couple
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"math"
@@ -19,6 +20,9 @@ type SolveSettings struct {
 	// MaxIterations of all linear solves together, and MaxSteps of Newton's method;
 	// 0 lets it choose.
 	MaxIterations, MaxSteps int
+	// Tolerance of the residual, for a solution that another one only begins with; 0 is as small as balances
+	// need it.
+	Tolerance float64
 	// Direct says that nothing but a factorisation solves the linear equations.
 	Direct bool
 	// DirectUnknowns is up to how many unknowns coupled fields are solved by
@@ -97,9 +101,11 @@ func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings
 		copy(s.State.U, set.From)
 	}
 	l := g.linear(kernel, c, set)
-	r, err := g.System.Solve(ctx, kernel, s.State, c, &fem.NewtonSettings{
-		Tolerance: tolerance, MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve,
-	})
+	newton := fem.NewtonSettings{Tolerance: cmp.Or(set.Tolerance, tolerance), MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
+	if l.always && l.distant == nil {
+		newton.Again = l.again
+	}
+	r, err := g.System.Solve(ctx, kernel, s.State, c, &newton)
 	if err := s.finish(ctx, l, r, err); err != nil {
 		return nil, err
 	}

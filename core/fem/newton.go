@@ -31,6 +31,11 @@ type NewtonSettings struct {
 	// Linear solves tangent·x = b to a tolerance relative to b; nil factors the
 	// tangent.
 	Linear func(ctx context.Context, tangent *sparse.CSR, x, b []float64, tolerance float64) error
+	// Again solves with the last tangent once more, for a right side. With it the length of a step is judged by
+	// what a step would still be from where it leads, and not by the residual, which says little where it is
+	// large in a few places alone, such as at the corners of what drives a flow (P. Deuflhard, Newton Methods
+	// for Nonlinear Problems, 2004, section 3.3). It may be nil.
+	Again func(x, b []float64) error
 	// Progress is called before each step with the relative residual. It may be nil.
 	Progress func(step int, residual float64)
 }
@@ -67,6 +72,9 @@ type Direct struct {
 	analysis *sparse.Analysis
 	data     []float64 // of the tangent with these factors
 	factors  *sparse.Factors[float64]
+	// Kept keeps the last factors for [Direct.Again].
+	Kept bool
+	last *sparse.Factors[float64]
 }
 
 // Factor factors the tangent.
@@ -92,6 +100,18 @@ func (d *Direct) Solve(ctx context.Context, tangent *sparse.CSR, x, b []float64,
 		return err
 	}
 	f.Refined(tangent, x, b, 2)
+	if d.Kept {
+		d.last = f
+	}
+	return nil
+}
+
+// Again solves with the last tangent for another right side.
+func (d *Direct) Again(x, b []float64) error {
+	if d.last == nil {
+		return errors.New("fem: there are no factors")
+	}
+	d.last.Solve(x, b)
 	return nil
 }
 
@@ -281,7 +301,11 @@ func (n *newton) run() (*NewtonResult, error) {
 			return &n.NewtonResult, err
 		}
 		still := n.still()
-		next, err := n.search(now, still)
+		search := n.search
+		if n.set.Again != nil && !n.set.Straight {
+			search = n.naturally
+		}
+		next, err := search(now, still)
 		if err != nil {
 			return &n.NewtonResult, err
 		}
@@ -461,6 +485,85 @@ func (n *newton) direction(now, fallen float64) error {
 		return fmt.Errorf("%w: after %d steps %w", ErrNotSettled, n.Steps, err)
 	}
 	return fmt.Errorf("the linear equations of step %d cannot be solved: %w", n.Steps+1, err)
+}
+
+// naturally takes as much of the step as makes what a step with the same tangent would be from there shorter.
+func (n *newton) naturally(now float64, all bool) (float64, error) {
+	copy(n.before, n.at.U)
+	scale := n.sizesOf()
+	whole := n.length(n.step, scale)
+	again, b := make([]float64, n.N), make([]float64, n.N)
+	for part := min(1, 2*n.reach()); ; part /= 2 {
+		for i, d := range n.step {
+			n.at.U[i] = n.before[i] + part*d
+		}
+		err := n.assemble(false)
+		short := part <= leastPart
+		if err != nil && short {
+			copy(n.at.U, n.before)
+			return 0, err
+		}
+		good := err == nil && (all || short)
+		if err == nil && !good {
+			for i, r := range n.residual {
+				if b[i] = -r; n.c.Fixed[i] {
+					b[i] = 0
+				}
+			}
+			if err := n.set.Again(again, b); err != nil {
+				return 0, err
+			}
+			// Whole of a shorter step there is (1 − part) of it left, were the equations linear.
+			good = n.length(again, scale) <= (1-part/4)*whole
+		}
+		if !good {
+			continue
+		}
+		n.Parts = append(n.Parts, part)
+		if n.last(now) && part == 1 {
+			return n.judge(), nil
+		}
+		if err := n.assemble(true); err != nil {
+			return 0, err
+		}
+		return n.judge(), nil
+	}
+}
+
+// reach is how much of the last step was taken, 1 before there was one.
+func (n *newton) reach() float64 {
+	if len(n.Parts) == 0 {
+		return 1
+	}
+	return n.Parts[len(n.Parts)-1]
+}
+
+// sizesOf are the largest values of the fields, or of the step in them, to which changes are compared.
+func (n *newton) sizesOf() []float64 {
+	scale := make([]float64, len(n.scale))
+	for i, v := range n.at.U {
+		f := 0
+		if n.field != nil {
+			f = n.field[i]
+		}
+		scale[f] = max(scale[f], math.Abs(v), math.Abs(n.step[i]))
+	}
+	return scale
+}
+
+// length is the root of the sum of the squares of changes, relative to the sizes of their fields.
+func (n *newton) length(step, scale []float64) (sum float64) {
+	for i, d := range step {
+		f := 0
+		if n.field != nil {
+			f = n.field[i]
+		}
+		if scale[f] > 0 {
+			d /= scale[f]
+		}
+		sum += d * d
+	}
+	return math.Sqrt(sum)
 }
 
 // search takes as much of the step as makes the residual fall, or all of it if asked

@@ -262,10 +262,11 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 	if len(r.states.of) > 0 && r.model.Document.Transient() {
 		set.Time = r.solution().State.Time
 	}
-	s, err := g.Solve(ctx, g.kernel, &set)
-	if err == nil && !s.Settled {
-		s, err = r.eased(ctx, g, &set, s)
+	solve := func() (*couple.Solution, error) { return g.Solve(ctx, g.kernel, &set) }
+	if list := g.easedOf(); len(list) > 0 && set.MaxIterations == 0 {
+		solve = func() (*couple.Solution, error) { return r.eased(ctx, g, &set, list) }
 	}
+	s, err := solve()
 	if err == nil && s.Fault != nil && g.unstable() == "" {
 		err = s.Fault
 	}
