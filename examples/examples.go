@@ -30,6 +30,7 @@ var List = []Example{
 	{"yard-shade", "a shade panel in the wind, as a shape with its mesh"},
 	{"lid-latch", "a pot magnet and its keeper, as a shape with its mesh"},
 	{"sluice-rod", "a rod behind a sluice gate, as a shape with its mesh"},
+	{"rib-passage", "brine between two hot ribs: how much heat for how much pressure?"},
 	{"grate-bar", "a slotted bar under a fire: how hot does its foot become?"},
 }
 

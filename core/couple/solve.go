@@ -31,6 +31,8 @@ type SolveSettings struct {
 	DirectUnknowns, Patience int
 	// From is what the solution begins with, nil for the starts of the fields.
 	From []float64
+	// Only are the fields that are solved for, nil for all of the group; the others stay as they are in From.
+	Only []int
 	// Time of the steady state, s, for what is held.
 	Time float64
 	// Given has the values of the fields that the group does not solve for, by field, as
@@ -100,6 +102,9 @@ func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings
 	if set.From != nil {
 		copy(s.State.U, set.From)
 	}
+	if set.Only != nil {
+		g.keepAll(c, s.State.U, set.Only)
+	}
 	l := g.linear(kernel, c, set)
 	newton := fem.NewtonSettings{Tolerance: cmp.Or(set.Tolerance, tolerance), MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
 	if l.always && l.distant == nil {
@@ -110,6 +115,17 @@ func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings
 		return nil, err
 	}
 	return s, s.reactions(r)
+}
+
+// keepAll holds all unknowns at what they are but those of some fields, and leaves out the relations of others.
+func (g *Group) keepAll(c *fem.Constraints, u []float64, but []int) {
+	of := g.System.FieldOf()
+	for e, f := range of {
+		if !slices.Contains(but, f) {
+			c.Fixed[e], c.Value[e] = true, u[e]
+		}
+	}
+	c.Relations = slices.DeleteFunc(c.Relations, func(r fem.Relation) bool { return !slices.Contains(but, of[r.Of]) })
 }
 
 // Begun is a solution that has only begun: all is as it starts.

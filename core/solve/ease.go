@@ -3,6 +3,7 @@ package solve
 import (
 	"context"
 	"math"
+	"slices"
 
 	"saltkettle/core/couple"
 	"saltkettle/core/frame"
@@ -32,54 +33,111 @@ func (g *group) easedOf() (list []frame.Eased) {
 	return list
 }
 
-// eased solves a group whose equations may be hard: from its start at first, and if that does not lead near to a
-// solution soon by way of easier problems.
+// easing approaches the solution of a group.
+type easing struct {
+	ctx       context.Context
+	group     *group
+	kernels   []frame.Eased
+	steps     int
+	residuals []float64
+}
+
+// try solves with some factor, and counts.
+func (e *easing) try(factor float64, set couple.SolveSettings) (*couple.Solution, error) {
+	for _, k := range e.kernels {
+		k.Ease(factor)
+	}
+	s, err := e.group.Solve(e.ctx, e.group.kernel, &set)
+	if err == nil {
+		e.steps, e.residuals = e.steps+s.Steps, append(e.residuals, s.Residuals...)
+		s.Steps, s.Residuals = e.steps, e.residuals
+	}
+	return s, err
+}
+
+// over says that nothing is left to be tried.
+func (e *easing) over(s *couple.Solution, err error) bool {
+	return err != nil || s.Settled || e.ctx.Err() != nil
+}
+
+// eased solves a group whose equations may be hard. What acts on each other is first found one after the other,
+// so that what is carried along begins where it is carried.
 func (r *run) eased(ctx context.Context, g *group, set *couple.SolveSettings, kernels []frame.Eased) (*couple.Solution, error) {
-	ease := func(factor float64) {
+	e := &easing{ctx: ctx, group: g, kernels: kernels}
+	defer func() {
 		for _, k := range kernels {
-			k.Ease(factor)
+			k.Ease(1)
+		}
+	}()
+	begun := *set
+	if len(g.parts) > 1 && set.From == nil {
+		for _, p := range e.order() {
+			one := begun
+			one.Tolerance = easeTolerance
+			for k := range p.Fields {
+				one.Only = append(one.Only, p.field+k)
+			}
+			if one.From == nil {
+				one.From = g.Begun(g.kernel, set.Given).State.U
+			}
+			s, err := e.approach(one)
+			if err != nil || ctx.Err() != nil {
+				return s, err
+			}
+			if s.Settled {
+				begun.From = s.State.U
+			}
 		}
 	}
-	defer ease(1)
-	var steps int
-	var residuals []float64
-	try := func(factor float64, set couple.SolveSettings) (*couple.Solution, error) {
-		ease(factor)
-		s, err := g.Solve(ctx, g.kernel, &set)
-		if err == nil {
-			steps, residuals = steps+s.Steps, append(residuals, s.Residuals...)
-			s.Steps, s.Residuals = steps, residuals
+	return e.approach(begun)
+}
+
+// order lists the parts of the group, those that can be made easier first.
+func (e *easing) order() []*portion {
+	list := slices.Clone(e.group.parts)
+	slices.SortStableFunc(list, func(p, q *portion) int {
+		rank := func(p *portion) int {
+			if _, ok := p.kernel.(frame.Eased); ok {
+				return 0
+			}
+			return 1
 		}
-		return s, err
-	}
-	first := *set
+		return rank(p) - rank(q)
+	})
+	return list
+}
+
+// approach solves from a start at first, and if that does not lead near to a solution soon by way of easier
+// problems.
+func (e *easing) approach(set couple.SolveSettings) (*couple.Solution, error) {
+	first := set
 	first.MaxSteps = startSteps
-	failed, err := try(1, first)
-	if err != nil || failed.Settled || failed.Fault != nil || ctx.Err() != nil {
+	failed, err := e.try(1, first)
+	if e.over(failed, err) {
 		return failed, err
 	}
-	rough, last := *set, *set
-	rough.MaxSteps, rough.Tolerance = easeSteps, easeTolerance
-	if residuals[len(residuals)-1] < nearTolerance { // it is on its way
-		near := *set
+	if failed.Fault == nil && e.residuals[len(e.residuals)-1] < nearTolerance { // it is on its way
+		near := set
 		near.From, near.MaxSteps = failed.State.U, easeSteps
-		if s, err := try(1, near); err != nil || s.Settled || ctx.Err() != nil {
+		if s, err := e.try(1, near); e.over(s, err) {
 			return s, err
 		}
 	}
+	rough := set
+	rough.MaxSteps, rough.Tolerance = easeSteps, easeTolerance
 	factor, reached, step := float64(firstEase), 0.0, float64(firstEase)
 	for range easeTries {
 		now := rough
 		if factor == 1 {
-			now = last
+			now.MaxSteps, now.Tolerance = set.MaxSteps, set.Tolerance
 		}
-		s, err := try(factor, now)
-		if err != nil || ctx.Err() != nil || s.Settled && factor == 1 {
+		s, err := e.try(factor, now)
+		if err != nil || e.ctx.Err() != nil || s.Settled && factor == 1 {
 			return s, err
 		}
 		switch {
 		case s.Settled:
-			reached, rough.From, last.From = factor, s.State.U, s.State.U
+			reached, rough.From = factor, s.State.U
 			factor = max(1, factor/step)
 		case reached == 0:
 			if factor *= firstEase; factor > mostEase {

@@ -103,6 +103,13 @@ func (d *draft) hold(id string, facets []int32, component int, value Law, shape 
 func (d *draft) conditions() {
 	var moving []*model.ResolvedSentence
 	for _, c := range d.Conditions(key) {
+		if c.Kind == KeySlips { // what comes in beside it must know
+			for _, k := range d.On(c) {
+				d.free[k] = true
+			}
+		}
+	}
+	for _, c := range d.Conditions(key) {
 		switch c.Kind {
 		case KeyFlows, KeyGravity:
 			continue
@@ -120,9 +127,6 @@ func (d *draft) conditions() {
 			d.openings = append(d.openings, c.ID)
 		case KeySlips:
 			d.posed.Fields[0].Slides = append(d.posed.Fields[0].Slides, couple.Slide{Facets: facets, Key: c.ID})
-			for _, k := range facets {
-				d.free[k] = true
-			}
 		case KeyWallMoves:
 			moving = append(moving, c)
 		}
