@@ -248,7 +248,7 @@ func (s *Solution) Entered(field, component int, f func(key string, value, size 
 		}
 	}
 	for i := range s.slides {
-		if s.slides[i].field == field {
+		if s.slides[i].field == field && component < s.Fields[field].Components {
 			f(s.slides[i].key, s.Slid[i][component], 0)
 		}
 	}

@@ -5,7 +5,6 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 
 	"saltkettle/core/material"
 	"saltkettle/core/model"
@@ -65,6 +64,23 @@ func TestFlowInAPipe(t *testing.T) {
 	}
 }
 
+// TestFlowInSpace: the same parabola between plates that slip at the other sides.
+func TestFlowInSpace(t *testing.T) {
+	d := gutter("solid")
+	d.Space.Depth = ""
+	d.Parts[0].Span = model.Span{From: "0 mm", To: "10 mm"}
+	d.Mesh.Size, d.Mesh.Across = "8 mm", "2"
+	d.Conditions[1] = model.Sentence{ID: "c2", Kind: "flow.inlet", On: model.Patch{Part: "gut", Side: "left"}, Values: map[string]string{"speed": "0.05 m/s*6*(y/20 mm)*(1 - y/20 mm)"}}
+	for i, side := range []string{"top", "bottom"} {
+		d.Conditions = append(d.Conditions, model.Sentence{ID: []string{"c4", "c5"}[i], Kind: "flow.slips", On: model.Patch{Part: "gut", Side: side}})
+	}
+	d.Enumerate()
+	o := settle(t, d)
+	assert.InEpsilon(t, 0.075, value(t, o, "r1"), 1e-9)
+	assert.InEpsilon(t, 12*0.02*0.05*0.06/(0.02*0.02), value(t, o, "r2"), 1e-8)
+	assert.InEpsilon(t, 0.05*0.02*0.01, value(t, o, "r3"), 1e-9)
+}
+
 // TestDrivenCavity: a lid drags a fluid round in a box. Ghia, Ghia and Shin, J. Comput. Phys. 48 (1982) 387, for
 // where it is fastest on the middle lines; Botella and Peyret, Comput. Fluids 27 (1998) 421, for how fast at 1000.
 func TestDrivenCavity(t *testing.T) {
@@ -92,9 +108,7 @@ func TestDrivenCavity(t *testing.T) {
 		o := settle(t, d)
 		assert.InDelta(t, c.ux, value(t, o, "r1"), c.within)
 		assert.InDelta(t, c.uy, value(t, o, "r2"), c.within)
-		t.Log(o.Mesh.Unknowns, value(t, o, "r1"), value(t, o, "r2"), o.Solver.Steps, o.Seconds["solve"])
 	}
-	require.NotEmpty(t, d.Readings)
 }
 
 // warmGutter is a long gutter with walls that give heat to what flows.
@@ -123,8 +137,6 @@ func TestHeatThatAFlowTakesAlong(t *testing.T) {
 	o := settle(t, warmGutter())
 	assert.InEpsilon(t, 5./8*5e3*0.002/20, value(t, o, "r1"), 2e-3)
 	assert.InEpsilon(t, 2*5e3/(1000*4000*0.01*0.004), value(t, o, "r2"), 2e-3)
-	require.Equal(t, "heat", o.Balances[0].Name)
-	t.Log(o.Balances[0])
 }
 
 // TestAHeatedBox: what is warm rises at one side of a box and comes down at the other. G. de Vahl Davis, Int. J.
@@ -153,7 +165,6 @@ func TestAHeatedBox(t *testing.T) {
 		d.Enumerate()
 		o := settle(t, d)
 		assert.InEpsilon(t, c.nusselt, value(t, o, "r1"), 4e-3, c.gravity)
-		t.Log(value(t, o, "r1"), o.Solver.Steps, o.Seconds["solve"])
 	}
 }
 
@@ -174,5 +185,4 @@ func TestAWallBeginsToMove(t *testing.T) {
 		exact += 2 / (n * math.Pi) * math.Cos(n*math.Pi) * math.Sin(n*math.Pi/2) * math.Exp(-n*n*math.Pi*math.Pi*2e-5*4/4e-4)
 	}
 	assert.InDelta(t, 5e-6*exact, value(t, o, "r1"), 2e-4*5e-6)
-	t.Log(o.Solver.Iterations, len(o.History.Times), o.Seconds["solve"])
 }

@@ -16,7 +16,7 @@ const key = "flow"
 // Physics is flow as the program knows it.
 var Physics = frame.Physics{
 	PhysicsKind: model.PhysicsKind{
-		Key: key, Name: "flow", Nowhere: "Nothing flows", Closed: "no fluid",
+		Key: key, Name: "flow", Nowhere: "Nothing flows", Closed: "fluid",
 		Lives:   func(*model.Resolved) string { return "What fills {} flows" },
 		Resolve: resolve, FromRest: true,
 		PerNode: func(flat bool) int {

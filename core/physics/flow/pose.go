@@ -23,6 +23,7 @@ type draft struct {
 	fluid    map[int32]bool
 	spoken   map[int32]bool // facets of which a sentence speaks
 	free     map[int32]bool // those along which fluid slips
+	wet      []int32        // walls that it sticks to, still or moving
 }
 
 // pose turns the conditions of the model into equations on the mesh.
@@ -132,6 +133,7 @@ func (d *draft) conditions() {
 		}
 	}
 	for _, c := range moving {
+		d.wet = append(d.wet, d.On(c)...)
 		for i := range d.problem.Dimension {
 			value := c.Laws[axes[i]]
 			if value == nil {
@@ -222,6 +224,7 @@ func (d *draft) walls() {
 			list = append(list, int32(k))
 		}
 	}
+	d.wet = append(d.wet, list...)
 	if len(list) == 0 {
 		return
 	}
@@ -292,5 +295,5 @@ func (d *draft) finish() {
 	p.Build = func(b *frame.Building) (frame.Kernel, error) {
 		return NewKernel(b.Group, &d.problem, b.Component, b.Variable, b.Varies), nil
 	}
-	p.Doubt = func(s *couple.Solution, _ int) string { return "" }
+	p.Check = d.regime
 }
