@@ -29,6 +29,9 @@ type Physics struct {
 	Invariants func(values [][]float64)
 	// ShapeSize is the greatest value of its field in the shape of a mode.
 	ShapeSize float64
+	// Saddle says that some of its equations have nothing on their diagonal, so that no iterations but
+	// those made for them would end.
+	Saddle bool
 	// Pose makes its equations for a run.
 	Pose func(p *Posing) (*Posed, error)
 }
@@ -61,9 +64,6 @@ type Posed struct {
 	Shown func(name string) bool
 	// Doubt says why a solution cannot be what happens, "" if nothing speaks against it.
 	Doubt func(s *couple.Solution, field int) string
-	// Saddle says that some of its equations have nothing on their diagonal, so that no iterations but
-	// those made for them would end.
-	Saddle bool
 	// Unstable says in words why there may be no solution, "" if nothing of that kind is known.
 	Unstable string
 	// Check warns of what was used beyond where it holds.

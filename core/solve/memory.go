@@ -32,7 +32,8 @@ func memoryWords(bytes int64) string {
 // functions of order 1 and 2, where iterations solve, and in a flat space; for each unknown of coupled fields in space
 // that are factorised, with luUnknowns of them and growing with luPower. An unknown of a vector
 // takes memoryVector times as much as one of a scalar; modes and responses are factorised, responses
-// by complex numbers. Runs lie within a half of it.
+// by complex numbers. Fields that are always factorised, such as those of a flow, take memorySaddle for each
+// unknown of a section, and in space what coupled fields do. Runs lie within a half of it.
 const (
 	memoryBase    = 50e6
 	memoryLinear  = 2100.
@@ -41,6 +42,8 @@ const (
 	memoryLU      = 7000.
 	luUnknowns    = 12000.
 	luPower       = 0.6
+
+	memorySaddle = 9000.
 
 	memoryVector     = 1.9
 	memoryModes      = 10000. // with modesUnknowns
@@ -83,6 +86,14 @@ func (r *run) forecast() int64 {
 	if scalars > nodes && scalars <= couple.UsualDirect && !flat {
 		most = max(most, memoryBase+factorised(scalars, memoryLU, luUnknowns)+memoryVector*each*vectors)
 	}
+	if r.saddle() {
+		unknowns := scalars + vectors
+		if flat {
+			most = max(most, memoryBase+memorySaddle*sectionNodes*unknowns)
+		} else {
+			most = max(most, memoryBase+factorised(unknowns, memoryLU, luUnknowns))
+		}
+	}
 	switch d := r.model.Document; {
 	case d.Modal():
 		most += factorised(max(vectors, nodes), memoryModes, modesUnknowns)
@@ -95,6 +106,19 @@ func (r *run) forecast() int64 {
 		}
 	}
 	return int64(most)
+}
+
+// sectionNodes is how many nodes a section has for one of those that the forecast counts.
+const sectionNodes = 2
+
+// saddle says that a field of the model is always factorised.
+func (r *run) saddle() bool {
+	for i := range physics.All {
+		if p := physics.All[i]; p.Saddle && r.model.Solves(p.Key) {
+			return true
+		}
+	}
+	return false
 }
 
 // fits is a *MemoryError if the run would take more memory than it may.

@@ -26,7 +26,7 @@ var Physics = frame.Physics{
 			return 4
 		},
 	},
-	Kinds: Kinds(), Plates: Fields, Derived: Derived, Nodal: Nodal, Pose: pose,
+	Kinds: Kinds(), Plates: Fields, Derived: Derived, Nodal: Nodal, Saddle: true, Pose: pose,
 }
 
 // enters says that a kind of sentence lets fluid in or out.

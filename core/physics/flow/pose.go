@@ -38,7 +38,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 			{Field: couple.Field{Name: "velocity", Components: d.problem.Dimension, Bodies: d.fluid, Changes: p.Transient}, Unit: "m/s"},
 			{Field: couple.Field{Name: "pressure", Bodies: d.fluid, Order: 1, Multiplier: true}, Unit: "Pa"},
 		},
-		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Shown: shown, Read: read, Saddle: true,
+		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Shown: shown, Read: read,
 		Supplies: []frame.Supplied{{Quantity: couple.HeatStream}},
 	}
 	d.bodies()
