@@ -48,7 +48,7 @@ try {
   await reloaded(() => page.locator('[data-add-slice="y"]').click());
   await reloaded(() => page.locator('#add-line').click());
   await page.locator('[data-overlay]').nth(1).check();
-  await page.locator('.plot').hover();
+  await page.locator('.line .plot').hover();
   await page.waitForTimeout(700);
   await save('cut');
   // Streams of the heat, two runs beside each other, and the report.
@@ -120,6 +120,15 @@ try {
   await save('mesh');
   await page.goto(server.url);
   await save('shelf');
+  // Brine between two ribs: speeds at four stations, and where the stream goes.
+  await page.getByRole('link', { name: 'open Rib passage' }).click();
+  await drawn(page);
+  await page.waitForFunction(() => document.querySelector('.slip.ended'), null, { timeout: 120000 });
+  await page.goto(`${page.url().split('?')[0]}plates?plate=II`);
+  await drawn(page);
+  await page.waitForTimeout(1500);
+  await save('flow');
+  await page.goto(server.url);
   // A new sheet shows what is outstanding.
   await page.getByPlaceholder('name of the device').fill('Brine trough');
   await page.getByRole('button', { name: 'Begin' }).click();
