@@ -13,6 +13,7 @@ import (
 // Flow lists the cases of laminar flow.
 func Flow() []Case {
 	return []Case{channel(), longPipe(), annulus(), kovasznay(), cavity("-least speed along x", "-velocity_x", "0.5 m, 0.1717 m", 0.3885698), cavity("greatest speed along y", "velocity_y", "0.1578 m, 0.5 m", 0.3769447),
+		aroundARod("drag", "x", 5.57953523384), aroundARod("lift", "y", 0.010618948146),
 		heatedBox("1e4", 2.2448), heatedBox("1e5", 4.5216), warmedStream()}
 }
 
@@ -148,6 +149,27 @@ func warmedStream() Case {
 				sentence("c5", heat.KeyFlux, patch("body", "front"), "flux", "5 kW/m²"), sentence("c6", heat.KeyFlux, patch("body", "back"), "flux", "5 kW/m²")},
 				formula("at(temperature, 48 mm, 0 mm, 0 mm) - at(temperature, 48 mm, 2 mm, 0 mm)", "K"))
 			d.Physics = []model.Physics{{Kind: "heat"}}
+			return d
+		},
+	}
+}
+
+// aroundARod is the benchmark of a cylinder in a channel, a little aside of its middle.
+func aroundARod(what, axis string, coefficient float64) Case {
+	return Case{
+		Name:     "Cylinder in a channel, Reynolds number 20: " + what,
+		About:    "Plane space, 2.2 × 0.41 m, cylinder of 0.1 m at (0.2, 0.2) m, 500 m long so that ½ρU²D is 1 N, 1 kg/m³, 0.001 Pa·s, 0.2 m/s on the mean as from a long channel.",
+		Quantity: "force on the cylinder, over ½ρU²D", Unit: "N", Source: "Schäfer, Turek, Notes on Numerical Fluid Mechanics 52 (1996) 547, case 2D-1; to more digits John, Matthies, Int. J. Numer. Methods Fluids 37 (2001) 885",
+		Reference: coefficient, Sizes: []string{"40 mm", "20 mm"}, Within: map[string]float64{"x": 1e-3, "y": 3e-2}[axis],
+		Document: func(size string) *model.Document {
+			d := flowing(model.Plane, size, "2.2 m", "0.41 m", "1.1 m", "0.205 m", 0.001, []model.Sentence{
+				sentence("c2", flow.KeyChannel, patch("body", "left"), "speed", "0.2 m/s"), sentence("c3", flow.KeyOpening, patch("body", "right"))},
+				sentence("r1", flow.KeyForce, patch("body", "hole 1"), "axis", axis))
+			d.Materials[0].Properties[material.Density] = material.Property{Value: "1 kg/m³"}
+			d.Space.Depth = "500 m" // so that ½ρU²D is 1 N
+			d.Parts[0].Outline.Holes = []model.Hole{{Outline: model.Outline{Kind: "disc", Diameter: "0.1 m"}, X: "-0.9 m", Y: "-0.005 m"}}
+			d.Mesh.Near = []model.MeshNear{{On: patch("body", "hole 1"), Size: map[string]string{"40 mm": "8 mm", "20 mm": "3 mm"}[size]}}
+			d.Enumerate()
 			return d
 		},
 	}

@@ -2,6 +2,8 @@ package flow
 
 import (
 	"fmt"
+	"slices"
+	"strings"
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
@@ -85,6 +87,15 @@ func resolve(r *model.Resolving) {
 	if !r.Solves(key) {
 		return
 	}
+	for i := range r.Readings {
+		q := &r.Readings[i]
+		if q.Kind != KeyForce {
+			continue
+		}
+		if axis := slices.Index(axes[:], q.Values["axis"]); axis < 0 || flat && axis == 2 || r.Document.Space.Kind == model.Axial && axis == 0 {
+			r.Find(model.Wrong, "readings/"+q.ID+"/values/axis", "write "+strings.Join(r.Document.Space.Axes(), " or "), "%s is along no axis that this space has", q.ID)
+		}
+	}
 	if !drives {
 		r.Find(model.Missing, "conditions", "let fluid come in, let a wall move, or add gravity", "nothing drives the flow")
 	}
@@ -126,6 +137,10 @@ func read(r *frame.Reading) error {
 		var err error
 		r.Value, err = leaving(r, r.Sentence.Kind == KeyMassFlow)
 		return err
+	case KeyForce:
+		var err error
+		r.Value, err = force(r, slices.Index(axes[:], r.Sentence.Values["axis"]))
+		return err
 	}
 	return fmt.Errorf("readings of the kind %q cannot be taken", r.Sentence.Kind)
 }
@@ -133,14 +148,9 @@ func read(r *frame.Reading) error {
 // leaving is how much leaves the bodies of a region through its facets, m³/s or kg/s.
 func leaving(r *frame.Reading, mass bool) (sum float64, err error) {
 	k, s := r.Kernel.(*Kernel), r.Solution
-	var sides []fem.Side
-	for _, f := range r.Region.Facets {
-		m := &r.Mesh.Facets[f]
-		if _, flows := k.problem.Bodies[m.Body]; flows && r.Region.Bodies[m.Body] {
-			sides = append(sides, s.Side(f, false))
-		} else {
-			sides = append(sides, s.Side(f, true))
-		}
+	sides := make([]fem.Side, len(r.Region.Facets))
+	for i, f := range r.Region.Facets {
+		sides[i] = k.side(r, f, r.Region.Bodies)
 	}
 	err = s.System.EachSide(s.State, sides, func(_ int, points []fem.Point, weights []float64) error {
 		rho := 1.0
@@ -155,4 +165,50 @@ func leaving(r *frame.Reading, mass bool) (sum float64, err error) {
 		return nil
 	})
 	return sum, err
+}
+
+// side is a facet seen from the fluid: of two bodies that flow from the one of some.
+func (k *Kernel) side(r *frame.Reading, facet int32, bodies map[int32]bool) fem.Side {
+	m := &r.Mesh.Facets[facet]
+	_, here := k.problem.Bodies[m.Body]
+	beyond := false
+	if m.Other >= 0 {
+		_, beyond = k.problem.Bodies[m.OtherBody]
+	}
+	return r.Solution.Side(facet, !here || beyond && !bodies[m.Body])
+}
+
+// force is that of the fluid on surfaces that hold it, along an axis, N: what it takes to hold the velocity at their
+// nodes, which is as exact as the equations are; at nodes that other surfaces hold, too, it is divided by areas.
+func force(r *frame.Reading, axis int) (sum float64, err error) {
+	k, s := r.Kernel.(*Kernel), r.Solution
+	residual := make([]float64, s.System.N)
+	if err := s.System.Assemble(s.Kernel, s.State, residual, nil); err != nil {
+		return 0, err
+	}
+	held := s.HeldFacets(r.Field)
+	var mine, all []fem.Side
+	for _, f := range r.Region.Facets {
+		if !held[f] {
+			return 0, fmt.Errorf("the fluid is not held at all of the %s", r.Words(r.Sentence.On))
+		}
+		mine = append(mine, k.side(r, f, r.Region.Bodies))
+	}
+	for f := range held {
+		all = append(all, k.side(r, f, r.Region.Bodies))
+	}
+	shares, err := s.System.Shares(mine, r.Field)
+	if err != nil {
+		return 0, err
+	}
+	whole, err := s.System.Shares(all, r.Field)
+	if err != nil {
+		return 0, err
+	}
+	for v, share := range shares {
+		if e := s.System.Equation(r.Field, axis, v); e >= 0 {
+			sum -= residual[e] * share / whole[v]
+		}
+	}
+	return sum, nil
 }

@@ -18,6 +18,7 @@ const (
 	KeyMean       = "flow.mean-pressure"
 	KeyVolumeFlow = "flow.volume-flow"
 	KeyMassFlow   = "flow.mass-flow"
+	KeyForce      = "flow.force"
 )
 
 // axes are the names of the slots by direction.
@@ -98,6 +99,11 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyMassFlow, Group: sentence.Reading, Title: "mass that leaves through a surface",
 			Template: "mass of fluid that leaves through the {on}", Acts: sentence.Surfaces, Unit: "kg/s",
+		},
+		{
+			Key: KeyForce, Group: sentence.Reading, Title: "force of a fluid on a surface",
+			Template: "force of the fluid on the {on} along {axis}", Acts: sentence.Surfaces, Unit: "N",
+			Slots: []sentence.Slot{{Name: "axis", Label: "axis of the force", Kind: sentence.Text, Default: "x"}},
 		},
 	}
 }
