@@ -80,8 +80,10 @@ test('a slice is turned by its handle, parts are pale or hidden, and the plate k
   await drawn(page);
   assert.equal(await page.getByLabel('how pan floor is drawn').inputValue(), 'hidden');
   assert.deepEqual((await documentOf(page)).plates[0].seen, [{ id: 'floor', how: 'hidden' }]);
+  const open = await picture(), kept = page.waitForResponse((r) => r.url().includes('/edit'));
   await page.getByLabel('how pan floor is drawn').selectOption('pale');
-  await changed(picture, await picture());
+  await changed(picture, open);
+  assert.equal((await kept).status(), 200);
   // Streams that begin at a surface, and a scale that two plates share.
   await redrawn(page, () => page.getByRole('button', { name: '+ streams of the heat flux' }).click());
   const streams = page.waitForResponse((r) => /streams\?.*side=/.test(r.url()));
