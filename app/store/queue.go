@@ -36,8 +36,9 @@ func (s *Store) MoveQueued(ctx context.Context, runID uint, by int) error {
 		job := list[from]
 		list = slices.Insert(slices.Delete(list, from, from+1), min(max(from+by, 0), len(list)-1), job)
 		for i := range list {
-			if list[i].Place = i + 1; tx.Save(&list[i]).Error != nil {
-				return tx.Error
+			list[i].Place = i + 1
+			if err := tx.Save(&list[i]).Error; err != nil {
+				return err
 			}
 		}
 		return nil

@@ -34,7 +34,7 @@ type NewtonSettings struct {
 	// Again solves with the last tangent once more, for a right side. With it the length of a step is judged by
 	// what a step would still be from where it leads, and not by the residual, which says little where it is
 	// large in a few places alone, such as at the corners of what drives a flow (P. Deuflhard, Newton Methods
-	// for Nonlinear Problems, 2004, section 3.3). It may be nil.
+	// for Nonlinear Problems, 2004, section 3.3). It is for what does not change in time, and may be nil.
 	Again func(x, b []float64) error
 	// Progress is called before each step with the relative residual. It may be nil.
 	Progress func(step int, residual float64)
@@ -55,9 +55,6 @@ type NewtonResult struct {
 // ErrNotSettled says that Newton's method did not reach its tolerance. What it
 // reached is in the result.
 var ErrNotSettled = errors.New("the equations did not settle")
-
-// leastPart is the shortest part of a step that a line search tries.
-const leastPart = 1.0 / 64
 
 // stillness is the size of a step, relative to the largest unknown, that counts as
 // round-off.
@@ -169,6 +166,7 @@ type newton struct {
 	residual       []float64    // with those of the held unknowns
 	step           []float64
 	before         []float64
+	again, right   []float64 // what a step would still be, and its right side
 	scale          []float64 // by field
 	held           []float64 // by field: the size of the reactions at hand
 	gauged         bool      // the scale has been made that of the solution
@@ -182,10 +180,16 @@ func (n *newton) slope(i int) float64 {
 	switch {
 	case n.at.RateSlopes == nil:
 		return n.at.RateSlope
-	case n.field == nil:
-		return n.at.RateSlopes[0]
 	}
-	return n.at.RateSlopes[n.field[i]]
+	return n.at.RateSlopes[n.fieldOf(i)]
+}
+
+// fieldOf is the field that an unknown belongs to.
+func (n *newton) fieldOf(i int) int {
+	if n.field == nil {
+		return 0
+	}
+	return n.field[i]
 }
 
 // judge returns the residual of the field that is worst, each relative to the largest
@@ -408,10 +412,7 @@ func (n *newton) rounding() []float64 {
 		for at := k.Rows[i]; at < k.Rows[i+1]; at++ {
 			sum += math.Abs(k.Data[at] * n.at.U[k.Cols[at]])
 		}
-		f := 0
-		if n.field != nil {
-			f = n.field[i]
-		}
+		f := n.fieldOf(i)
 		floor[f] += sum * sum
 	}
 	for f := range floor {
@@ -427,10 +428,7 @@ func (n *newton) roundOff() bool {
 		if n.c.Fixed[i] {
 			continue
 		}
-		f := 0
-		if n.field != nil {
-			f = n.field[i]
-		}
+		f := n.fieldOf(i)
 		free[f] += n.residual[i] * n.residual[i]
 	}
 	for f := range free {
@@ -485,117 +483,4 @@ func (n *newton) direction(now, fallen float64) error {
 		return fmt.Errorf("%w: after %d steps %w", ErrNotSettled, n.Steps, err)
 	}
 	return fmt.Errorf("the linear equations of step %d cannot be solved: %w", n.Steps+1, err)
-}
-
-// naturally takes as much of the step as makes what a step with the same tangent would be from there shorter.
-func (n *newton) naturally(now float64, all bool) (float64, error) {
-	copy(n.before, n.at.U)
-	scale := n.sizesOf()
-	whole := n.length(n.step, scale)
-	again, b := make([]float64, n.N), make([]float64, n.N)
-	for part := min(1, 2*n.reach()); ; part /= 2 {
-		for i, d := range n.step {
-			n.at.U[i] = n.before[i] + part*d
-		}
-		err := n.assemble(false)
-		short := part <= leastPart
-		if err != nil && short {
-			copy(n.at.U, n.before)
-			return 0, err
-		}
-		good := err == nil && (all || short)
-		if err == nil && !good {
-			for i, r := range n.residual {
-				if b[i] = -r; n.c.Fixed[i] {
-					b[i] = 0
-				}
-			}
-			if err := n.set.Again(again, b); err != nil {
-				return 0, err
-			}
-			// Whole of a shorter step there is (1 − part) of it left, were the equations linear.
-			good = n.length(again, scale) <= (1-part/4)*whole
-		}
-		if !good {
-			continue
-		}
-		n.Parts = append(n.Parts, part)
-		if n.last(now) && part == 1 {
-			return n.judge(), nil
-		}
-		if err := n.assemble(true); err != nil {
-			return 0, err
-		}
-		return n.judge(), nil
-	}
-}
-
-// reach is how much of the last step was taken, 1 before there was one.
-func (n *newton) reach() float64 {
-	if len(n.Parts) == 0 {
-		return 1
-	}
-	return n.Parts[len(n.Parts)-1]
-}
-
-// sizesOf are the largest values of the fields, or of the step in them, to which changes are compared.
-func (n *newton) sizesOf() []float64 {
-	scale := make([]float64, len(n.scale))
-	for i, v := range n.at.U {
-		f := 0
-		if n.field != nil {
-			f = n.field[i]
-		}
-		scale[f] = max(scale[f], math.Abs(v), math.Abs(n.step[i]))
-	}
-	return scale
-}
-
-// length is the root of the sum of the squares of changes, relative to the sizes of their fields.
-func (n *newton) length(step, scale []float64) (sum float64) {
-	for i, d := range step {
-		f := 0
-		if n.field != nil {
-			f = n.field[i]
-		}
-		if scale[f] > 0 {
-			d /= scale[f]
-		}
-		sum += d * d
-	}
-	return math.Sqrt(sum)
-}
-
-// search takes as much of the step as makes the residual fall, or all of it if asked
-// to.
-func (n *newton) search(now float64, all bool) (float64, error) {
-	copy(n.before, n.at.U)
-	// The tangent is left out where the step probably leads to the end.
-	tangent := !n.last(now)
-	var rate []float64
-	if n.at.Rate != nil {
-		rate = append(rate, n.at.Rate...)
-	}
-	for part := 1.0; ; part /= 2 {
-		for i, d := range n.step {
-			n.at.U[i] = n.before[i] + part*d
-			if rate != nil {
-				n.at.Rate[i] = rate[i] + n.slope(i)*part*d
-			}
-		}
-		err := n.assemble(tangent)
-		next := now
-		if err == nil {
-			next = n.judge()
-		} else if part <= leastPart {
-			copy(n.at.U, n.before) // where it could be assembled
-			copy(n.at.Rate, rate)
-			return 0, err
-		}
-		// In artificial time the residual may rise for a while.
-		if err == nil && (all || next < (1-0.1*part)*now || n.set.PseudoTime > 0 && next < 4*now || part <= leastPart) {
-			n.Parts = append(n.Parts, part)
-			return next, nil
-		}
-	}
 }

@@ -9,6 +9,7 @@ import (
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
+	"saltkettle/core/frame"
 	"saltkettle/core/law"
 	"saltkettle/core/mesh"
 	"saltkettle/core/shape"
@@ -99,4 +100,27 @@ func TestWhatAFlowTakesAlong(t *testing.T) {
 	assert.InDelta(t, 4, out[shear][0], 1e-12)
 	assert.InDelta(t, -2, out[vortex][0], 1e-12)
 	assert.InDelta(t, 5, out[pressure][0], 1e-12)
+}
+
+// TestWhereSidesMeetTheSameHolds: what comes in through a bent side is held in the order of the side, each time.
+func TestWhereSidesMeetTheSameHolds(t *testing.T) {
+	m := basin(t, true)
+	d := &draft{Posing: &frame.Posing{Site: &frame.Site{Mesh: m}}, problem: Problem{Dimension: 2}}
+	var outside []int32
+	for k, f := range m.Facets {
+		if f.Other < 0 {
+			outside = append(outside, int32(k))
+		}
+	}
+	first := d.byNormal(outside)
+	require.Greater(t, len(first), 8)
+	var all []int32
+	for i, side := range first {
+		all = append(all, side.facets...)
+		assert.InDelta(t, 1, size(side.normal), 1e-6)
+		if i > 0 {
+			assert.Less(t, first[i-1].facets[0], side.facets[0])
+		}
+	}
+	assert.ElementsMatch(t, outside, all)
 }

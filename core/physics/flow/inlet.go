@@ -3,6 +3,9 @@ package flow
 import (
 	"errors"
 	"math"
+	"slices"
+
+	"saltkettle/core/mesh"
 )
 
 // normalOf is the outward normal of a facet, of length 1, and its length or area, m or m².
@@ -32,15 +35,27 @@ func (d *draft) normalOf(k int32) (n [3]float64, area float64) {
 	return n, area
 }
 
-// byNormal divides facets by the direction that they face.
-func (d *draft) byNormal(facets []int32) map[[3]float64][]int32 {
-	list := map[[3]float64][]int32{}
+// facing are facets that face in one direction.
+type facing struct {
+	normal [3]float64
+	facets []int32
+}
+
+// byNormal divides facets by the direction that they face, in the order of the first of each: where two meet the
+// later one holds, and that must not change from run to run.
+func (d *draft) byNormal(facets []int32) (list []facing) {
+	number := map[[3]float64]int{}
 	for _, k := range facets {
 		n, _ := d.normalOf(k)
 		for i := range n {
 			n[i] = math.Round(n[i]*1e7) / 1e7
 		}
-		list[n] = append(list[n], k)
+		at, seen := number[n]
+		if !seen {
+			at = len(list)
+			number[n], list = at, append(list, facing{normal: n})
+		}
+		list[at].facets = append(list[at].facets, k)
 	}
 	return list
 }
@@ -127,16 +142,7 @@ func (d *draft) slipsAt(node int32, but map[int32]bool) bool {
 
 // cut says that a facet lies in a plane of symmetry.
 func (d *draft) cut(k int32) bool {
-	for _, c := range d.Model.Cuts {
-		here := true
-		for _, v := range d.Mesh.Facets[k].Corners() {
-			here = here && math.Abs(d.Mesh.Nodes[3*v+int32(c.Axis)]-c.At) <= closeToPlane
-		}
-		if here {
-			return true
-		}
-	}
-	return false
+	return slices.ContainsFunc(d.Model.Cuts, func(c mesh.Cut) bool { return d.inPlane(k, c.Axis, c.At) })
 }
 
 // profile is what the speed is of fluid that comes from a long channel as wide as a straight side of a section,

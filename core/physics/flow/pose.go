@@ -1,6 +1,7 @@
 package flow
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
@@ -59,13 +60,16 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 func (d *draft) bodies() {
 	at := law.UsualTemperature
 	for _, c := range d.Conditions(key) {
-		if c.Kind != KeyGravity {
-			continue
+		switch c.Kind {
+		case KeyFlows:
+			heat := &d.posed.Supplies[0]
+			heat.Sentence = cmp.Or(heat.Sentence, c.ID)
+		case KeyGravity:
+			if v, ok := c.Laws["temperature"].Constant(); ok {
+				at = v
+			}
+			d.problem.Gravity = [3]Law{c.Laws["x"], c.Laws["y"], c.Laws["z"]}
 		}
-		if v, ok := c.Laws["temperature"].Constant(); ok {
-			at = v
-		}
-		d.problem.Gravity = [3]Law{c.Laws["x"], c.Laws["y"], c.Laws["z"]}
 	}
 	for b := range d.fluid {
 		part := d.Part(b)
@@ -78,20 +82,7 @@ func (d *draft) bodies() {
 			}
 		}
 		d.problem.Bodies[b] = body
-		if d.posed.Supplies[0].Sentence == "" {
-			d.posed.Supplies[0].Sentence = d.flowing(b)
-		}
 	}
-}
-
-// flowing is the sentence that lets a body flow.
-func (d *draft) flowing(body int32) string {
-	for _, c := range d.Conditions(key) {
-		if c.Kind == KeyFlows && slices.Contains(d.BodiesOf(c.On), body) {
-			return c.ID
-		}
-	}
-	return ""
 }
 
 // hold holds a component of the velocity on facets.
@@ -164,10 +155,10 @@ func (d *draft) inlet(c *model.ResolvedSentence, facets []int32) {
 	} else if _, even := value.Constant(); !even {
 		shape = nil
 	}
-	for normal, list := range d.byNormal(facets) {
+	for _, side := range d.byNormal(facets) {
 		for i := range d.problem.Dimension {
-			factor := -normal[i]
-			d.hold(c.ID, list, i, value, func(x [3]float64) float64 {
+			factor := -side.normal[i]
+			d.hold(c.ID, side.facets, i, value, func(x [3]float64) float64 {
 				if shape == nil {
 					return factor
 				}
@@ -201,16 +192,22 @@ const closeToPlane = 1e-12
 func (d *draft) within(axis int, at float64, pick func(k int32) bool) (facets []int32) {
 	for k := range d.Mesh.Facets {
 		f := &d.Mesh.Facets[k]
-		here := d.fluid[f.Body] && pick(int32(k))
-		for _, v := range f.Corners() {
-			here = here && math.Abs(d.Mesh.Nodes[3*v+int32(axis)]-at) <= closeToPlane
-		}
-		if here {
+		if d.fluid[f.Body] && pick(int32(k)) && d.inPlane(int32(k), axis, at) {
 			facets = append(facets, int32(k))
 			d.free[int32(k)] = true
 		}
 	}
 	return facets
+}
+
+// inPlane says that a facet lies in a plane across an axis.
+func (d *draft) inPlane(k int32, axis int, at float64) bool {
+	for _, v := range d.Mesh.Facets[k].Corners() {
+		if math.Abs(d.Mesh.Nodes[3*v+int32(axis)]-at) > closeToPlane {
+			return false
+		}
+	}
+	return true
 }
 
 // walls are all surfaces of what flows of which nothing else is said: fluid sticks to them. Where they meet
@@ -275,9 +272,11 @@ func (d *draft) level() error {
 	for _, bodies := range pins {
 		slices.Sort(bodies)
 		d.posed.Fields[1].Pins = append(d.posed.Fields[1].Pins, bodies)
-		d.Warn("nothing fixes the level of the pressure in the %s: it is counted from a corner of it", d.Part(bodies[0]).Name)
 	}
 	slices.SortFunc(d.posed.Fields[1].Pins, slices.Compare)
+	for _, bodies := range d.posed.Fields[1].Pins {
+		d.Warn("nothing fixes the level of the pressure in the %s: it is counted from a corner of it", d.Part(bodies[0]).Name)
+	}
 	return nil
 }
 

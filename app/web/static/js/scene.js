@@ -234,15 +234,21 @@ export class Scene {
     const title = this.holder.querySelector('.stack')?.getBoundingClientRect();
     const bar = this.holder.querySelector('#bar')?.getBoundingClientRect();
     const frame = this.holder.getBoundingClientRect();
-    this.marks.innerHTML = onThem + items.map((l) => {
-      let x = centre.x + rx * Math.cos(l.angle) * 1.02, y = centre.y + ry * Math.sin(l.angle) * 1.02;
-      x = Math.min(Math.max(x, 34), W - 34);
-      y = Math.min(Math.max(y, 48), H - 24);
-      if (title && x > title.left - frame.left - 24 && y > title.top - frame.top - 22) y = title.top - frame.top - 24;
-      if (bar && y < bar.bottom - frame.top + 14) x = Math.min(x, bar.left - frame.left - 20);
-      if (x < 220 && y > H - 110) y = H - 124;
-      return this.labelSVG(l, x, y);
-    }).join('');
+    const keepIn = (l) => {
+      l.x = Math.min(Math.max(l.x, 34), W - 34);
+      l.y = Math.min(Math.max(l.y, 48), H - 24);
+      if (title && l.x > title.left - frame.left - 24 && l.y > title.top - frame.top - 22) l.y = title.top - frame.top - 24;
+      if (bar && l.y < bar.bottom - frame.top + 14) l.x = Math.min(l.x, bar.left - frame.left - 20);
+      if (l.x < 220 && l.y > H - 110) l.y = H - 124;
+    };
+    for (const l of items) {
+      l.x = centre.x + rx * Math.cos(l.angle) * 1.02;
+      l.y = centre.y + ry * Math.sin(l.angle) * 1.02;
+      keepIn(l);
+    }
+    apart(items);
+    items.forEach(keepIn);
+    this.marks.innerHTML = onThem + items.map((l) => this.labelSVG(l)).join('');
   }
 
   /** Values that stand on what they are of; one that would cover another is left out. */
@@ -255,18 +261,42 @@ export class Scene {
     return placed.map(({ l, x, y }) => `<text class="written" data-mark="${escaped(l.id)}" x="${x}" y="${y + 4}" text-anchor="middle" fill="${INK}" stroke="#fefdf9" stroke-width="3.5" paint-order="stroke">${escaped(l.text)}</text>`).join('');
   }
 
-  labelSVG(l, x, y) {
-    const { a } = l;
+  labelSVG(l) {
+    const { a, x, y } = l;
     const colour = l.kind === 'balloon' ? INK : '#1f6b68';
     const far = Math.hypot(x - a.x, y - a.y) || 1;
     const back = (l.kind === 'balloon' ? 12 : 15) / far;
     const ex = x + (a.x - x) * back, ey = y + (a.y - y) * back;
     const line = `<line x1="${a.x}" y1="${a.y}" x2="${ex}" y2="${ey}" stroke="${colour}" stroke-width="0.9" ${l.kind === 'balloon' ? '' : 'stroke-dasharray="3 2.5"'}/><circle cx="${a.x}" cy="${a.y}" r="2.4" ${l.behind ? `fill="#fefdf9" stroke="${colour}"` : `fill="${colour}"`}/>`;
-    const w = 10 + 7.4 * l.text.length;
+    const w = widthOf(l);
     const shape = l.kind === 'balloon'
       ? `<circle cx="${x}" cy="${y}" r="12" fill="#fefdf9" stroke="${colour}" stroke-width="1.1"/>`
       : `<rect x="${x - w / 2}" y="${y - 9.5}" width="${w}" height="19" fill="#fefdf9" stroke="${colour}" stroke-width="1.1"/>`;
     return `<g class="mark" data-mark="${escaped(l.id)}">${line}${shape}<text x="${x}" y="${y + 4.5}" text-anchor="middle" fill="${colour}">${escaped(l.text)}</text></g>`;
+  }
+}
+
+/** How wide the frame of a label is. */
+function widthOf(label) {
+  return label.kind === 'balloon' ? 24 : 10 + 7.4 * label.text.length;
+}
+
+/** Moves labels up and down until none covers another: at the ends of what is long and thin even wide angles are short ways. */
+function apart(labels) {
+  for (let round = 0; round < 40; round++) {
+    let moved = false;
+    for (const [i, p] of labels.entries()) {
+      for (const q of labels.slice(i + 1)) {
+        const [upper, lower] = p.y <= q.y ? [p, q] : [q, p];
+        const short = 26 - (lower.y - upper.y);
+        if (short > 0.5 && Math.abs(p.x - q.x) < (widthOf(p) + widthOf(q)) / 2 + 3) {
+          upper.y -= short / 2;
+          lower.y += short / 2;
+          moved = true;
+        }
+      }
+    }
+    if (!moved) return;
   }
 }
 

@@ -1,0 +1,115 @@
+package fem
+
+import "math"
+
+// leastPart is the shortest part of a step of Newton's method that is tried.
+const leastPart = 1.0 / 64
+
+// search takes as much of the step as makes the residual fall, or all of it if asked
+// to.
+func (n *newton) search(now float64, all bool) (float64, error) {
+	copy(n.before, n.at.U)
+	// The tangent is left out where the step probably leads to the end.
+	tangent := !n.last(now)
+	var rate []float64
+	if n.at.Rate != nil {
+		rate = append(rate, n.at.Rate...)
+	}
+	for part := 1.0; ; part /= 2 {
+		for i, d := range n.step {
+			n.at.U[i] = n.before[i] + part*d
+			if rate != nil {
+				n.at.Rate[i] = rate[i] + n.slope(i)*part*d
+			}
+		}
+		err := n.assemble(tangent)
+		next := now
+		if err == nil {
+			next = n.judge()
+		} else if part <= leastPart {
+			copy(n.at.U, n.before) // where it could be assembled
+			copy(n.at.Rate, rate)
+			return 0, err
+		}
+		// In artificial time the residual may rise for a while.
+		if err == nil && (all || next < (1-0.1*part)*now || n.set.PseudoTime > 0 && next < 4*now || part <= leastPart) {
+			n.Parts = append(n.Parts, part)
+			return next, nil
+		}
+	}
+}
+
+// naturally takes as much of the step as makes what a step with the same tangent would be from there shorter.
+func (n *newton) naturally(now float64, all bool) (float64, error) {
+	copy(n.before, n.at.U)
+	scale := n.sizesOf()
+	whole := n.length(n.step, scale)
+	if n.again == nil {
+		n.again, n.right = make([]float64, n.N), make([]float64, n.N)
+	}
+	for part := min(1, 2*n.reach()); ; part /= 2 {
+		for i, d := range n.step {
+			n.at.U[i] = n.before[i] + part*d
+		}
+		err := n.assemble(false)
+		short := part <= leastPart
+		if err != nil && short {
+			copy(n.at.U, n.before)
+			return 0, err
+		}
+		good := err == nil && (all || short)
+		if err == nil && !good {
+			for i, r := range n.residual {
+				if n.right[i] = -r; n.c.Fixed[i] {
+					n.right[i] = 0
+				}
+			}
+			if err := n.set.Again(n.again, n.right); err != nil {
+				return 0, err
+			}
+			// Whole of a shorter step there is (1 − part) of it left, were the equations linear.
+			good = n.length(n.again, scale) <= (1-part/4)*whole
+		}
+		if !good {
+			continue
+		}
+		n.Parts = append(n.Parts, part)
+		if n.last(now) && part == 1 {
+			return n.judge(), nil
+		}
+		if err := n.assemble(true); err != nil {
+			return 0, err
+		}
+		return n.judge(), nil
+	}
+}
+
+// reach is how much of the last step was taken, 1 before there was one.
+func (n *newton) reach() float64 {
+	if len(n.Parts) == 0 {
+		return 1
+	}
+	return n.Parts[len(n.Parts)-1]
+}
+
+// sizesOf are the largest values of the fields, or of the step in them, to which changes are compared.
+func (n *newton) sizesOf() []float64 {
+	scale := make([]float64, len(n.scale))
+	for i, v := range n.at.U {
+		f := n.fieldOf(i)
+		scale[f] = max(scale[f], math.Abs(v), math.Abs(n.step[i]))
+	}
+	return scale
+}
+
+// length is the root of the sum of the squares of changes, relative to the sizes of their fields.
+func (n *newton) length(step, scale []float64) (sum float64) {
+	for i, d := range step {
+		f := n.fieldOf(i)
+		if scale[f] > 0 {
+			d /= scale[f]
+		}
+		sum += d * d
+	}
+	return math.Sqrt(sum)
+}
