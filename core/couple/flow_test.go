@@ -257,7 +257,7 @@ func TestMarchCountsAndLocates(t *testing.T) {
 	k := &conduct{k: []float64{1e7, 1e7}, source: []float64{0, 0}, capacity: 1e3, loss: 2}
 	area, volume := g.AreaOf(all), g.VolumeOf([]int32{0, 1})
 	tau := 1e3 * volume / (2 * area)
-	begin := func(_ int32, _ [][3]float64, out []float64) error {
+	begin := func(_, _ int, _ int32, _ [][3]float64, out []float64) error {
 		for i := range out {
 			out[i] = 8
 		}

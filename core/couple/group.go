@@ -37,9 +37,10 @@ type Group struct {
 	// Own are the fields that it solves for.
 	Own []int
 
-	held   []Held
-	slides []slide
-	holds  [][]int32 // by held value: its equations, found when they are asked for
+	held    []Held
+	slides  []slide
+	holds   [][]int32 // by held value: its equations, found when they are asked for
+	located []located
 }
 
 // Field is an unknown function: a scalar, or a vector of some components.

@@ -16,9 +16,9 @@ type MarchSettings struct {
 	// Breaks are those of [fem.TransientSettings], Missed likewise.
 	Breaks []float64
 	Missed func(s *Solution, step *fem.Step) (float64, error)
-	// Start sets out to the value of the field that changes when time begins, at places in a
+	// Start sets out to what a component of a field that changes is when time begins, at places in a
 	// body. At nodes that bodies share it is that of the later one.
-	Start func(body int32, x [][3]float64, out []float64) error
+	Start func(field, component int, body int32, x [][3]float64, out []float64) error
 	// Jump is called when held values jump, with the state before and the solution after.
 	// It may be nil.
 	Jump func(before []float64, s *Solution) error
@@ -38,8 +38,8 @@ type MarchSettings struct {
 // closes to about as much.
 const marchTolerance = 1e-7
 
-// March follows the fields through time. One of them, the first of those that change at a rate
-// of first order, is given at its start; those with inertia begin at rest, and those that do not
+// March follows the fields through time. Those that change at a rate of first order are given at their
+// start; those with inertia begin at rest, and those that do not
 // change follow at once. The solution that it returns is that of the last moment.
 func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings) (*Solution, error) {
 	if !slices.ContainsFunc(g.Own, func(f int) bool { return g.Fields[f].moves() }) {
@@ -136,9 +136,18 @@ func (g *Group) setOut(ctx context.Context, s *Solution, c *fem.Constraints, new
 
 // EachStage calls f with the solution at the stages of a step and how long each counts, s:
 // what enters there, times these, is what enters in the step.
+//
+// Of equations that are linear and the same at all times it calls f once, with the mean of the stages and the whole
+// length of the step: what enters is linear, too.
 func (s *Solution) EachStage(step *fem.Step, f func(s *Solution, weight float64) error) error {
 	now := s.State
 	defer func() { s.State = now }()
+	if s.Straight && fem.Timeless(s.Kernel) {
+		mean := meanOf(step)
+		s.State = &fem.State{U: mean.U, Rate: mean.Rate, Time: mean.Time, Given: now.Given}
+		s.enter(mean.Reaction)
+		return f(s, mean.Weight)
+	}
 	for _, g := range step.Stages {
 		s.State = &fem.State{U: g.U, Rate: g.Rate, Time: g.Time, Given: now.Given}
 		s.enter(g.Reaction)
@@ -147,6 +156,25 @@ func (s *Solution) EachStage(step *fem.Step, f func(s *Solution, weight float64)
 		}
 	}
 	return nil
+}
+
+// meanOf is the mean of the stages of a step by their weights, with the whole weight.
+func meanOf(step *fem.Step) fem.Stage {
+	n := len(step.After)
+	mean := fem.Stage{U: make([]float64, n), Rate: make([]float64, n), Reaction: make([]float64, n)}
+	for _, g := range step.Stages {
+		mean.Weight += g.Weight
+	}
+	for _, g := range step.Stages {
+		share := g.Weight / mean.Weight
+		mean.Time += share * g.Time
+		for i := range n {
+			mean.U[i] += share * g.U[i]
+			mean.Rate[i] += share * g.Rate[i]
+			mean.Reaction[i] += share * g.Reaction[i]
+		}
+	}
+	return mean
 }
 
 // Within is the state at a time within a step.
@@ -169,29 +197,37 @@ func (g *Group) begin(u []float64, set *MarchSettings) error {
 	for i, f := range g.System.FieldOf() {
 		u[i] = g.Fields[f].Start
 	}
+	for _, f := range g.Own {
+		for c := 0; g.Fields[f].Changes && c < g.Fields[f].Components; c++ {
+			if err := g.beginOf(f, c, u, set); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// beginOf sets a component of a field when time begins.
+func (g *Group) beginOf(field, component int, u []float64, set *MarchSettings) error {
 	var equations []int32
 	var places [][3]float64
 	var values []float64
-	changing := slices.IndexFunc(g.Fields, func(f Field) bool { return f.Changes })
-	if changing < 0 || !slices.Contains(g.Own, changing) { // what has inertia begins at rest
-		return nil
-	}
 	seen := make([]int32, g.System.Grid.NodeCount()) // by the last body, from 1
 	for body := range int32(len(g.Volume)) {
 		equations, places = equations[:0], places[:0]
 		g.eachCellOf(body, func(nodes []int32) {
 			for _, v := range nodes {
-				if seen[v] > body {
+				if seen[v] > body || !g.Lives(field, body) {
 					continue
 				}
 				seen[v] = body + 1
-				if e := g.System.Equation(changing, 0, v); e >= 0 {
+				if e := g.System.Equation(field, component, v); e >= 0 {
 					equations, places = append(equations, e), append(places, g.System.Grid.At(v))
 				}
 			}
 		})
 		values = append(values[:0], make([]float64, len(places))...)
-		if err := set.Start(body, places, values); err != nil {
+		if err := set.Start(field, component, body, places, values); err != nil {
 			return err
 		}
 		for i, e := range equations {

@@ -32,7 +32,8 @@ type Source struct {
 // to evaluate these.
 type Quantity struct {
 	Program     *formula.Program
-	Temperature int // component, −1 if there is none
+	Temperature int   // component, −1 if there is none
+	Species     []int // components of concentrations, −1 for one that is not solved for
 	Sources     []Source
 }
 
@@ -122,6 +123,11 @@ func newEvaluator(q *Quantity) (*evaluator, error) {
 	if q.Program.Uses(law.Temperature) && q.Temperature < 0 {
 		return nil, ErrAbsent
 	}
+	for k := range law.Species {
+		if q.Program.Uses(law.Concentration+k) && (k >= len(q.Species) || q.Species[k] < 0) {
+			return nil, ErrAbsent
+		}
+	}
 	return e, nil
 }
 
@@ -158,6 +164,11 @@ func (e *evaluator) at(points []fem.Point) ([]float64, error) {
 		}
 		e.in[4][i], e.in[5][i] = math.Hypot(p.X[0], p.X[1]), math.Atan2(p.X[1], p.X[0])
 		e.in[law.Moment][i], e.in[law.Moment+1][i] = p.Time, p.Swing
+		for k, c := range e.q.Species {
+			if c >= 0 {
+				e.in[law.Concentration+k][i] = p.U[c]
+			}
+		}
 	}
 	for _, s := range e.q.Sources {
 		used := false
@@ -378,7 +389,7 @@ func (s *Solution) atPoints(q *Quantity, points []float64) (values []float64, in
 	if err != nil {
 		return nil, nil, err
 	}
-	places := s.System.Grid.Locate(points, fem.OnSide)
+	places := s.placesOf(points)
 	values, inside = make([]float64, len(places)), make([]bool, len(places))
 	for i, at := range places {
 		if at.Cell < 0 {
@@ -397,6 +408,30 @@ func (s *Solution) atPoints(q *Quantity, points []float64) (values []float64, in
 	}
 	return values, inside, nil
 }
+
+// placesOf finds the cells that have points. Those of the last points are kept: the readings of a run in time ask for
+// the same at every moment.
+func (g *Group) placesOf(points []float64) []fem.Place {
+	for _, known := range g.located {
+		if slices.Equal(known.points, points) {
+			return known.places
+		}
+	}
+	places := g.System.Grid.Locate(points, fem.OnSide)
+	if len(g.located) >= keptPlaces {
+		g.located = g.located[1:]
+	}
+	g.located = append(g.located, located{slices.Clone(points), places})
+	return places
+}
+
+// located are points and the cells that have them; keptPlaces is how many sets of them are kept.
+type located struct {
+	points []float64
+	places []fem.Place
+}
+
+const keptPlaces = 16
 
 // Extreme is a greatest or least value and its place.
 type Extreme struct {

@@ -7,8 +7,9 @@ import "slices"
 // by way of others, are one group.
 //
 // Of a run in time marching lists the fields that change at a rate: they, and all that do not
-// follow from them alone, are one group, so that the steps in time have the whole of it.
-func Order(takes [][]int, marching []int) [][]int {
+// follow from them alone, are one group, so that the steps in time have the whole of it; but for those ahead,
+// which are found before time begins and depend on none of these.
+func Order(takes [][]int, marching, ahead []int) [][]int {
 	n := len(takes)
 	// reach[i][j]: i depends on j.
 	reach := make([][]bool, n)
@@ -38,8 +39,9 @@ func Order(takes [][]int, marching []int) [][]int {
 		}
 		return any
 	}
+	apart := func(i int) bool { return slices.Contains(ahead, i) }
 	together := func(i, j int) bool {
-		if len(marching) > 0 && !follows(i) && !follows(j) {
+		if len(marching) > 0 && !follows(i) && !follows(j) && !apart(i) && !apart(j) {
 			return true
 		}
 		return reach[i][j] && reach[j][i]

@@ -45,6 +45,8 @@ type kept struct {
 	change   []float64 // from there
 	residual []float64
 	matrix   *sparse.CSR
+	// always is what they are at all instants, nil if that is not so.
+	always *timeless
 }
 
 func (s *System) keep(kernel Kernel, all bool) *kept {
@@ -65,6 +67,10 @@ func (s *System) keep(kernel Kernel, all bool) *kept {
 
 // Assemble is [System.Assemble].
 func (k *kept) Assemble(at *State, residual []float64, tangent *sparse.CSR) error {
+	if k.always != nil {
+		k.always.assemble(at, residual, tangent)
+		return nil
+	}
 	if !k.some {
 		return k.System.Assemble(k.kernel, at, residual, tangent)
 	}

@@ -38,6 +38,8 @@ type NewtonSettings struct {
 	Again func(x, b []float64) error
 	// Progress is called before each step with the relative residual. It may be nil.
 	Progress func(step int, residual float64)
+
+	always *timeless
 }
 
 // NewtonResult tells how a solution went.
@@ -119,6 +121,7 @@ func (s *System) Solve(ctx context.Context, kernel Kernel, at *State, c *Constra
 		set = &NewtonSettings{}
 	}
 	n := &newton{System: s, ctx: ctx, equations: s.keep(kernel, set.Straight), at: at, c: c, set: *set, whole: s.NewMatrix(), residual: make([]float64, s.N), step: make([]float64, s.N), before: make([]float64, s.N)}
+	n.equations.always = set.always
 	n.scale = n.set.Scale
 	if n.scale == nil {
 		n.scale = make([]float64, len(s.Fields))

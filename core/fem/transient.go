@@ -165,6 +165,12 @@ func (s *System) March(ctx context.Context, kernel Kernel, at *State, c *Constra
 			return nil, err
 		}
 	}
+	if m.set.Newton.Straight && Timeless(kernel) {
+		var err error
+		if m.set.Newton.always, err = s.newTimeless(kernel, at); err != nil {
+			return nil, err
+		}
+	}
 	err := m.run(ctx)
 	if err != nil { // what a step that failed had is no state
 		m.at.Time, m.at.Rate = m.Time, m.last.Rate

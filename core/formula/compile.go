@@ -355,7 +355,11 @@ func (b *builder) negation(n negation) (operand, string, error) {
 // perUnit reads "0.002/K" and "3/K^2" as per kelvin, unless K is a name in this
 // model.
 func (b *builder) perUnit(n binary) (operand, bool) {
-	if _, number := n.left.(literal); !number || n.op != "/" {
+	left := n.left
+	if minus, negated := left.(negation); negated {
+		left = minus.operand
+	}
+	if _, number := left.(literal); !number || n.op != "/" {
 		return operand{}, false
 	}
 	exponent := 1.0

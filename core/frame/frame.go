@@ -8,6 +8,7 @@ import (
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
+	"saltkettle/core/law"
 	"saltkettle/core/model"
 	"saltkettle/core/result"
 	"saltkettle/core/sentence"
@@ -70,10 +71,21 @@ type Posed struct {
 	Check func(s *couple.Solution)
 	// Read evaluates a reading of the physics.
 	Read func(r *Reading) error
-	// Starts are sentences that give the field when time begins.
-	Starts []*model.ResolvedSentence
+	// Ahead says that in a run in time its fields are found before time begins, and stay.
+	Ahead bool
+	// Starts give fields when time begins.
+	Starts []Start
 	// Note adds to the result what is to be known of the posing. It may be nil.
 	Note func(r *result.Result)
+}
+
+// Start is what a field of a physics is when time begins, where a sentence says.
+type Start struct {
+	Field    int // from the first one of the physics on
+	Sentence *model.ResolvedSentence
+	Value    law.Law
+	// Positive says that nothing else can be.
+	Positive bool
 }
 
 // Field is an unknown function in a unit.
@@ -82,11 +94,11 @@ type Field struct {
 	Unit string
 }
 
-// Balance is what is kept of a component of the first field. Its accounts are those of the kernel from
-// Component times the number of keys on.
+// Balance is what is kept of a component of a field of the physics. Its accounts are those of the kernel from
+// the sum of both numbers times the number of keys on.
 type Balance struct {
-	Name, Unit string
-	Component  int
+	Name, Unit       string
+	Field, Component int
 }
 
 // Kernel has the terms of a physics.
@@ -104,6 +116,13 @@ type Kernel interface {
 type Scaler interface {
 	// Scale is the size of that.
 	Scale(s *couple.Solution) (float64, error)
+}
+
+// Carrier is a kernel of what is carried through its bodies, which counts for the size of its balances: as much
+// may be carried in as out.
+type Carrier interface {
+	// Carried is how much is carried in and out, by field and component as [Balance] has them.
+	Carried(s *couple.Solution) ([]float64, error)
 }
 
 // Storer is a kernel of a field that changes in time, whose bodies store what its balance is
@@ -130,10 +149,11 @@ type Eased interface {
 	Ease(factor float64)
 }
 
-// Inert is a kernel of a field with rates of second order.
-type Inert interface {
-	// Momentum is how fast that of the bodies grows, by component, of a solution in time.
-	Momentum(s *couple.Solution) ([]float64, error)
+// Gaining is a kernel of fields that change in time, whose bodies gain what its balances are of at a rate that
+// is the same whatever the state is.
+type Gaining interface {
+	// Gains is how fast that grows by field and component, as [Balance] has them, of a solution in time.
+	Gains(s *couple.Solution) ([]float64, error)
 }
 
 // Building is what a kernel is made for.

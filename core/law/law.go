@@ -12,19 +12,31 @@ import (
 )
 
 // Variables are what laws may depend on, in the order of the inputs of their
-// programs: the temperature, the coordinates, the time and the swing.
-var Variables = append(append([]formula.Variable{
-	{Name: "temperature", Dimension: quantity.MustUnit("K").Dimension, Temperature: true},
-}, formula.Coordinates...), formula.Time, formula.Swing)
+// programs: the temperature, the coordinates, the time, the swing and concentrations.
+var Variables = func() []formula.Variable {
+	list := append([]formula.Variable{{Name: "temperature", Dimension: quantity.MustUnit("K").Dimension, Temperature: true}}, formula.Coordinates...)
+	list = append(list, formula.Time, formula.Swing)
+	for i := range Species {
+		list = append(list, formula.Variable{Name: ConcentrationOf(i), Dimension: quantity.MustUnit("mol/m³").Dimension})
+	}
+	return list
+}()
 
 // The places of some of the variables.
 const (
-	Temperature = 0
-	radius      = 4
-	angle       = 5
-	Moment      = 6
-	swing       = 7
+	Temperature   = 0
+	radius        = 4
+	angle         = 5
+	Moment        = 6
+	swing         = 7
+	Concentration = 8 // of the first species
 )
+
+// Species is how many dissolved species a model can have.
+const Species = 6
+
+// ConcentrationOf is the name of the concentration of a species, from 0 on, which models may give another one.
+func ConcentrationOf(i int) string { return fmt.Sprintf("concentration_%d", i+1) }
 
 // Law is a number that may depend on [Variables]; nil is zero.
 type Law = *formula.Program
@@ -38,6 +50,7 @@ type Set struct {
 	in      [][]float64
 	varies  bool
 	polar   bool
+	mixed   bool // some depend on concentrations
 }
 
 // entry is one law.
@@ -45,13 +58,16 @@ type entry struct {
 	constant bool
 	value    float64
 	work     *formula.Work
-	sloped   bool
 	values   []float64
-	slopes   []float64
+	by       []int // the variables by which it has slopes
+	slopes   [][]float64
 }
 
-// NewSet makes a set.
-func NewSet(laws ...Law) *Set {
+// NewSet makes a set of laws with their slopes by the temperature.
+func NewSet(laws ...Law) *Set { return NewSetBy([]int{Temperature}, laws...) }
+
+// NewSetBy makes one with slopes by some of the variables.
+func NewSetBy(by []int, laws ...Law) *Set {
 	s := &Set{in: make([][]float64, len(Variables))}
 	for _, l := range laws {
 		var e entry
@@ -62,11 +78,15 @@ func NewSet(laws ...Law) *Set {
 		if !e.constant {
 			s.varies = true
 			s.polar = s.polar || l.Uses(radius) || l.Uses(angle)
-			if e.sloped = l.Uses(Temperature); e.sloped {
-				e.work = l.NewWork(Temperature)
-			} else {
-				e.work = l.NewWork()
+			for _, v := range by {
+				if l.Uses(v) {
+					e.by = append(e.by, v)
+				}
 			}
+			for v := Concentration; v < Concentration+Species; v++ {
+				s.mixed = s.mixed || l.Uses(v)
+			}
+			e.work, e.slopes = l.NewWork(e.by...), make([][]float64, len(e.by))
 		}
 		s.entries = append(s.entries, e)
 	}
@@ -74,8 +94,12 @@ func NewSet(laws ...Law) *Set {
 }
 
 // Run evaluates the laws at points, whose component number t is the temperature; −1
-// means that none is solved for.
-func (s *Set) Run(points []fem.Point, t int) {
+// means that none is solved for. Concentrations count as nothing.
+func (s *Set) Run(points []fem.Point, t int) { s.RunWith(points, t, nil) }
+
+// RunWith is Run with the components of concentrations, from the first species on, −1 for one that is not solved
+// for.
+func (s *Set) RunWith(points []fem.Point, t int, species []int) {
 	if !s.varies {
 		return
 	}
@@ -98,21 +122,27 @@ func (s *Set) Run(points []fem.Point, t int) {
 		}
 		s.in[Moment] = append(s.in[Moment], p.Time)
 		s.in[swing] = append(s.in[swing], p.Swing)
+		if !s.mixed {
+			continue
+		}
+		for k := range Species {
+			here := 0.0
+			if k < len(species) && species[k] >= 0 {
+				here = p.U[species[k]]
+			}
+			s.in[Concentration+k] = append(s.in[Concentration+k], here)
+		}
 	}
 	for i := range s.entries {
 		e := &s.entries[i]
 		if e.constant {
 			continue
 		}
-		if cap(e.values) < len(points) {
-			e.values, e.slopes = make([]float64, len(points)), make([]float64, len(points))
+		e.values = sized(e.values, len(points))
+		for i := range e.slopes {
+			e.slopes[i] = sized(e.slopes[i], len(points))
 		}
-		e.values, e.slopes = e.values[:len(points)], e.slopes[:len(points)]
-		if e.sloped {
-			e.work.Run(s.in, e.values, e.slopes)
-		} else {
-			e.work.Run(s.in, e.values)
-		}
+		e.work.Run(s.in, e.values, e.slopes...)
 	}
 }
 
@@ -124,10 +154,24 @@ func (s *Set) At(law, point int) float64 {
 	return s.entries[law].value
 }
 
+// sized is a list with the memory of one, if it is long enough.
+func sized(list []float64, n int) []float64 {
+	if cap(list) < n {
+		return make([]float64, n)
+	}
+	return list[:n]
+}
+
 // Slope is the derivative of a law by the temperature at a point of the last run.
-func (s *Set) Slope(law, point int) float64 {
-	if e := &s.entries[law]; e.sloped {
-		return e.slopes[point]
+func (s *Set) Slope(law, point int) float64 { return s.SlopeBy(law, Temperature, point) }
+
+// SlopeBy is that by another variable, which must be one of those that the set was made for.
+func (s *Set) SlopeBy(law, variable, point int) float64 {
+	e := &s.entries[law]
+	for i, v := range e.by {
+		if v == variable {
+			return e.slopes[i][point]
+		}
 	}
 	return 0
 }
@@ -170,6 +214,16 @@ func (s *Set) check(law int, body int32, what string, holds func(v float64) bool
 		}
 	}
 	return nil
+}
+
+// Timeless says that no law depends on the time.
+func Timeless(laws ...Law) bool {
+	for _, l := range laws {
+		if l != nil && (l.Uses(Moment) || l.Uses(swing)) {
+			return false
+		}
+	}
+	return true
 }
 
 // NoBound is below all numbers.

@@ -33,6 +33,7 @@ func (r *resolver) run() {
 		return
 	}
 	changing := r.changing()
+	r.from()
 	switch {
 	case changing != nil:
 		r.starts(changing)
@@ -115,19 +116,18 @@ func (r *resolver) frequencies() {
 
 // starts reads the value that a field has when time begins.
 func (r *resolver) starts(p *PhysicsKind) {
-	r.from()
-	start := need{label: p.Start.Label, unit: p.Start.Unit, temperature: p.Start.Temperature, optional: r.out.From > 0 || r.startsSaid()}
+	start := need{label: p.Start.Label, unit: p.Start.Unit, temperature: p.Start.Temperature, optional: r.out.From > 0 || r.startsSaid(p.Key)}
 	if v, ok := r.value("run/start", r.doc.Run.Start, start); ok {
 		r.out.Start = v
 	}
 }
 
-// startsSaid says that sentences give the value at the start of every solved part.
-func (r *resolver) startsSaid() bool {
+// startsSaid says that sentences give the value that the field of a physics has at the start in every solved part.
+func (r *resolver) startsSaid(physics string) bool {
 	for _, p := range r.doc.Parts {
 		said := func(s Sentence) bool {
 			k, ok := r.cat.Kind(s.Kind)
-			return ok && k.Starts && !s.Off && s.On == Patch{Part: p.ID}
+			return ok && k.Starts && Of(s.Kind) == physics && !s.Off && s.On == Patch{Part: p.ID}
 		}
 		if p.Role == Solved && !slices.ContainsFunc(r.doc.Conditions, said) {
 			return false

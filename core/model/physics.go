@@ -35,8 +35,10 @@ type PhysicsKind struct {
 	// describes.
 	Changes bool
 	Start   sentence.Slot
-	// FromRest says that its field changes in time at a rate, from nothing.
+	// FromRest says that its field changes in time at a rate, from nothing, unless a sentence of the kind
+	// AheadBy says that it is found before.
 	FromRest bool
+	AheadBy  string
 	// Inertial says that its field has rates of second order. In a run in time they count if a
 	// sentence of the kind InertiaBy says so.
 	Inertial  bool
@@ -45,7 +47,7 @@ type PhysicsKind struct {
 	Gives []string
 	// PerNode is how many unknowns it has at a node of a space, and Beside what memory a run of it
 	// takes besides these, bytes, nil for none.
-	PerNode func(flat bool) int
+	PerNode func(r *Resolved) int
 	Beside  func(r *Resolved) float64
 }
 
@@ -98,7 +100,7 @@ func (r *Resolved) Unknowns(cat *Catalog) int {
 	n := 0
 	for i := range cat.Physics {
 		if p := &cat.Physics[i]; r.Solves(p.Key) {
-			n += p.PerNode(r.Document.Space.Flat())
+			n += p.PerNode(r)
 		}
 	}
 	return n
@@ -222,7 +224,7 @@ func (r *resolver) changing() *PhysicsKind {
 // moves says that something in the run moves by itself in time: it swings, or sets out from rest.
 func (r *resolver) moves() bool {
 	return slices.ContainsFunc(r.cat.Physics, func(p PhysicsKind) bool {
-		return p.Inertial && r.out.Says(p.InertiaBy) || p.FromRest && r.out.lives[p.Key] != nil
+		return p.Inertial && r.out.Says(p.InertiaBy) || p.FromRest && r.out.lives[p.Key] != nil && !(p.AheadBy != "" && r.out.Says(p.AheadBy))
 	})
 }
 

@@ -81,7 +81,7 @@ func reference(cat *model.Catalog) string {
 				b.WriteString("Has no `on`.")
 			}
 			if k.Group == sentence.Reading && k.Key != body.KeyFormula {
-				fmt.Fprintf(&b, " Shown in %s unless `unit` says otherwise.", k.Unit)
+				fmt.Fprintf(&b, " Shown in %s unless `unit` says otherwise.", cmp.Or(k.Unit, "a plain number"))
 			}
 			b.WriteString("\n")
 			if len(k.Slots) == 0 {

@@ -29,6 +29,7 @@ type Resolved struct {
 	Across int
 	Order  int
 	lives  map[string]map[int]bool // by physics: the parts that it is solved for in
+	named  map[string]string       // by quantity: the name that a sentence gives it
 	// Of a transient run: how long it lasts, s, the field that changes at the start, SI, and
 	// the tolerance of a step, and the longest one, s, 0 for none said.
 	End, Start, Tolerance, Longest float64
@@ -105,6 +106,8 @@ type ResolvedSentence struct {
 	Parts []int
 	// Box holds the surfaces that it is about, m, nil for no box.
 	Box *[3][2]float64
+	// About says by slot which of the quantities that have names it is about.
+	About map[string]int
 	// Properties are those of the material that a sentence names, where it needs them.
 	Properties map[material.Key]material.Function
 	// Formula of a reading that is one; its inputs are the readings before it.
@@ -164,7 +167,8 @@ func (r *resolver) function(m material.Material, key material.Key) (material.Fun
 // Resolve evaluates a document and lists what is missing, wrong or doubtful. The
 // result is complete only if no finding blocks; the drawing uses what there is.
 func Resolve(doc *Document, cat *Catalog) (*Resolved, []Finding) {
-	r := &resolver{doc: doc, cat: cat, out: &Resolved{Document: doc, Parameters: formula.Values{}}}
+	cat = cat.For(doc)
+	r := &resolver{doc: doc, cat: cat, out: &Resolved{Document: doc, Parameters: formula.Values{}, named: doc.Named(cat)}}
 	r.ids()
 	r.space()
 	r.asks()
@@ -366,6 +370,10 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 						keys = append(keys, material.VolumetricExpansion)
 					}
 					good = r.named(at, s.Values[slot.Name], "fluid", &res, keys...) && good
+				} else if name := strings.TrimSpace(s.Values[slot.Name]); slot.Names != nil {
+					good = r.giveName(at, name, slot, &res) && good
+				} else if slot.Named {
+					good = r.refer(at, name, slot, &res) && good
 				} else if slot.Layer {
 					good = r.named(at, s.Values[slot.Name], "material", &res, material.Conductivity) && good
 				}

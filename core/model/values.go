@@ -1,6 +1,7 @@
 package model
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -74,13 +75,15 @@ func (r *resolver) law(place, text string, n need, may sentence.Dependence) (*fo
 			needs = sentence.Place
 		case v.Name == formula.Time.Name, v.Name == formula.Swing.Name:
 			needs = sentence.Moment
+		case r.number(v.Name) >= 0:
+			needs = sentence.Concentrations
 		}
 		if v.Name == formula.Time.Name && !r.doc.Transient() {
 			r.find(Wrong, place, "make the run transient, or take the time out", "the %s depends on time, which does not pass in a steady run", n.label)
 			return nil, false
 		}
 		if may&needs == 0 {
-			r.find(Wrong, place, "", "the %s cannot depend on %s", n.label, v.Name)
+			r.find(Wrong, place, "", "the %s cannot depend on %s", n.label, cmp.Or(r.out.named[v.Name], v.Name))
 			return nil, false
 		}
 	}
@@ -107,7 +110,7 @@ var coordinates = map[string]map[string]formula.Meaning{
 
 // environment is what formulas know in all places.
 func (r *resolver) environment() formula.Environment {
-	return formula.Environment{Scope: r.out.Parameters, Names: coordinates[r.doc.Space.Kind], Elsewhere: func(name string) string {
+	return formula.Environment{Scope: r.out.Parameters, Names: r.out.names(), Elsewhere: func(name string) string {
 		if name == formula.Time.Name {
 			if r.doc.Transient() {
 				return "this value cannot change in time"

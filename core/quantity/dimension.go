@@ -160,6 +160,10 @@ var names = []struct {
 	{dim(2, 0, -2), "an energy per mass", "J/kg"},
 	{dim(0, 0, 0, 0, -1), "a quantity per kelvin", "1/K"},
 	{dim(-1), "a quantity per length", "1/m"},
+	{dim(-3, 0, 0, 0, 0, 1), "a concentration", "mol/m³"},
+	{dim(0, 0, -1, 0, 0, 1), "an amount of substance per time", "mol/s"},
+	{dim(-2, 0, -1, 0, 0, 1), "an amount of substance per area and time", "mol/(m²·s)"},
+	{dim(-3, 0, -1, 0, 0, 1), "an amount of substance per volume and time", "mol/(m³·s)"},
 }
 
 // Name returns the word for the dimension ("a length"), or its units if it has

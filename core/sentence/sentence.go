@@ -49,9 +49,10 @@ type Dependence int
 
 // What a value may depend on besides parameters.
 const (
-	Place  Dependence = 1 << iota // the coordinates
-	Fields                        // the temperature and whatever else is solved for
-	Moment                        // the time
+	Place          Dependence = 1 << iota // the coordinates
+	Fields                                // the temperature and whatever else is solved for
+	Moment                                // the time
+	Concentrations                        // those of dissolved species
 
 	Everything = Place | Fields | Moment
 )
@@ -78,6 +79,10 @@ type Slot struct {
 	Fluid, Buoyant bool
 	// Layer marks the name of a material that heat is conducted through.
 	Layer bool
+	// Names marks a name that the document gives to one of these quantities, the next one that has none;
+	// Named marks one of the names that are given.
+	Names []string
+	Named bool
 	// Without is what it is without a value, in words; "" says that it needs one.
 	Without string
 	// Positive refuses zero and negative values, Whole those that are no whole numbers.

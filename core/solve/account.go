@@ -28,7 +28,7 @@ type account struct {
 }
 
 // inTime are the units of what is counted over time.
-var inTime = map[string]string{"W": "J", "A": "C", "C": "C·s", "N": "N·s"}
+var inTime = map[string]string{"W": "J", "A": "C", "C": "C·s", "N": "N·s", "kg/s": "kg", "mol/s": "mol"}
 
 // missed draws up the account of a step and says how far it is from what it should be,
 // relative to what is allowed: of what signals give and, where the heat stored for a kelvin
@@ -152,6 +152,41 @@ func (r *run) jump(before []float64, s *couple.Solution) error {
 			a.balances[n].Add(key, taken)
 		}
 	}
+	return r.jumpGains(before, s)
+}
+
+// jumpGains counts what held values bring in when they jump into bodies that gain it evenly.
+func (r *run) jumpGains(before []float64, s *couple.Solution) error {
+	now := s.State
+	defer func() { s.State = now }()
+	first := 0
+	for _, p := range r.posed.groups[r.posed.marching].parts {
+		kernel, ok := p.kernel.(frame.Gaining)
+		if !ok || !p.about().Changes || len(r.account.balances) == 0 {
+			first += len(p.Balances)
+			continue
+		}
+		jumped := &fem.State{U: now.U, Rate: make([]float64, len(now.U)), Time: now.Time, Given: now.Given}
+		for i, key := range r.posed.groups[r.posed.marching].HeldKeys() {
+			clear(jumped.Rate)
+			for _, e := range s.HeldBy(i) {
+				jumped.Rate[e] = now.U[e] - before[e]
+			}
+			s.State = jumped
+			gains, err := kernel.Gains(s)
+			if err != nil {
+				return err
+			}
+			for k, kept := range p.Balances {
+				if gain := gains[kept.Field+kept.Component]; gain != 0 {
+					b := &r.account.balances[first+k]
+					b.Add(key, gain)
+					b.Add(result.Stores, -gain)
+				}
+			}
+		}
+		first += len(p.Balances)
+	}
 	return nil
 }
 
@@ -167,7 +202,7 @@ func (r *run) accounts() error {
 	first := 0
 	for _, p := range r.posed.groups[r.posed.marching].parts {
 		end := min(first+len(p.Balances), len(a.balances))
-		r.result.Balances = append(r.result.Balances, summedTogether(a.balances[first:end])...)
+		r.result.Balances = append(r.result.Balances, summedTogether(a.balances[first:end], p.Balances)...)
 		first = end
 	}
 	return nil

@@ -177,7 +177,7 @@ func (r *run) balances() error {
 				b.Size = max(b.Size, 2*scale)
 			}
 		}
-		r.result.Balances = append(r.result.Balances, summedTogether(own)...)
+		r.result.Balances = append(r.result.Balances, summedTogether(own, p.Balances)...)
 	}
 	if inTime {
 		return r.rest()
@@ -188,7 +188,7 @@ func (r *run) balances() error {
 // wellClosed is how far a balance may be open without a question about its size.
 const wellClosed = 1e-9
 
-// entries lists what each sentence brings in, with the momentum and without what else is
+// entries lists what each sentence brings in, with what bodies gain evenly and without what else is
 // stored, in the balances of some parts.
 func (r *run) entries(parts []*portion) ([]result.Balance, error) {
 	var list []result.Balance
@@ -201,17 +201,26 @@ func (r *run) entries(parts []*portion) ([]result.Balance, error) {
 		if err != nil {
 			return nil, err
 		}
-		var momentum []float64
-		if k, ok := p.kernel.(frame.Inert); ok && p.about().Inertial {
-			if momentum, err = k.Momentum(s); err != nil {
+		var gains []float64
+		if k, ok := p.kernel.(frame.Gaining); ok && (p.about().Inertial || p.about().Changes) {
+			if gains, err = k.Gains(s); err != nil {
+				return nil, err
+			}
+		}
+		var carried []float64
+		if k, ok := p.kernel.(frame.Carrier); ok {
+			if carried, err = k.Carried(s); err != nil {
 				return nil, err
 			}
 		}
 		for _, kept := range p.Balances {
 			b := result.Balance{Name: kept.Name, Unit: kept.Unit}
-			r.entering(&b, p, kept.Component, s, in)
-			if momentum != nil {
-				b.Entries = append(b.Entries, result.Entry{Key: result.Stores, Value: -momentum[kept.Component]})
+			r.entering(&b, p, kept, s, in)
+			if carried != nil {
+				b.Size += carried[kept.Field+kept.Component]
+			}
+			if gains != nil {
+				b.Entries = append(b.Entries, result.Entry{Key: result.Stores, Value: -gains[kept.Field+kept.Component]})
 			}
 			list = append(list, b)
 		}
@@ -219,21 +228,21 @@ func (r *run) entries(parts []*portion) ([]result.Balance, error) {
 	return list, nil
 }
 
-// entering adds what the conditions of a part and the held values of a component of its field
+// entering adds what the conditions of a part and the held values of a component of a field of it
 // bring in.
-func (r *run) entering(b *result.Balance, p *portion, component int, s *couple.Solution, in []float64) {
+func (r *run) entering(b *result.Balance, p *portion, kept frame.Balance, s *couple.Solution, in []float64) {
 	for i, key := range p.Keys {
 		if key == "" {
 			continue
 		}
-		value := in[component*len(p.Keys)+i]
+		value := in[(kept.Field+kept.Component)*len(p.Keys)+i]
 		if n := len(b.Entries); n > 0 && b.Entries[n-1].Key == key {
 			b.Entries[n-1].Value += value // several accounts of one sentence
 			continue
 		}
 		b.Entries = append(b.Entries, result.Entry{Key: key, Value: value})
 	}
-	s.Entered(p.field, component, func(key string, value, size float64) {
+	s.Entered(p.field+kept.Field, kept.Component, func(key string, value, size float64) {
 		b.Entries = append(b.Entries, result.Entry{Key: key, Value: value})
 		b.Size += size
 	})
@@ -262,18 +271,22 @@ func summed(b result.Balance) result.Balance {
 	return b
 }
 
-// summedTogether sums up the balances of the components of a vector: each is held against the
+// summedTogether sums up the balances of a part: those of the components of a vector are held against the
 // largest of them.
-func summedTogether(list []result.Balance) []result.Balance {
-	largest := 0.0
-	for _, b := range list {
-		s := summed(b)
-		stored, _ := s.Stored()
-		largest = max(largest, s.In, s.Out, math.Abs(stored))
-	}
+func summedTogether(list []result.Balance, kept []frame.Balance) []result.Balance {
+	together := func(i, j int) bool { return kept[i].Field == kept[j].Field && kept[i].Unit == kept[j].Unit }
 	var out []result.Balance
-	for _, b := range list {
-		if len(list) > 1 {
+	for i, b := range list {
+		largest, several := 0.0, false
+		for j, other := range list {
+			if !together(i, j) {
+				continue
+			}
+			s := summed(other)
+			stored, _ := s.Stored()
+			largest, several = max(largest, s.In, s.Out, math.Abs(stored), s.Size/2), several || i != j
+		}
+		if several {
 			b.Size = max(b.Size, 2*largest)
 		}
 		out = append(out, summed(b))

@@ -1,6 +1,7 @@
 package solve
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -10,6 +11,7 @@ import (
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
+	"saltkettle/core/frame"
 	"saltkettle/core/law"
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
@@ -251,23 +253,9 @@ func crossing(until *formula.Program, before, now []float64) float64 {
 	return hi
 }
 
-// starts returns what sets the field that changes when time begins: where the run goes on from
-// an earlier one that of its end, and what the model says elsewhere. A sentence about a
-// part holds over both.
-func (r *run) starts() (func(body int32, x [][3]float64, out []float64) error, error) {
-	parts := r.posed.groups[r.posed.marching].parts
-	i := slices.IndexFunc(parts, func(p *portion) bool { return p.about().Changes })
-	if i < 0 {
-		return nil, nil // all begins at rest
-	}
-	p := parts[i]
-	name := p.about().Name
-	laws := make([]law.Law, len(r.owner))
-	for _, c := range p.Starts {
-		for _, b := range r.site().BodiesOf(c.On) {
-			laws[b] = c.Laws[c.Definition.Slots[0].Name]
-		}
-	}
+// starts says what the fields that change are when time begins: as sentences say, then as the run says that
+// this one goes on from, then as the model says of the field that it is asked for, and otherwise nothing.
+func (r *run) starts() (func(field, component int, body int32, x [][3]float64, out []float64) error, error) {
 	var earlier *result.Earlier
 	if n := r.model.From; n > 0 {
 		if r.opt.Earlier == nil {
@@ -277,46 +265,102 @@ func (r *run) starts() (func(body int32, x [][3]float64, out []float64) error, e
 		if earlier, err = r.opt.Earlier(n); err != nil {
 			return nil, wrong("run/from", "choose another run", "this run cannot go on from run #%d: %v", n, err)
 		}
-		if !earlier.Has(name) {
-			return nil, wrong("run/from", "choose another run", "this run cannot go on from run #%d: it did not solve for the %s", n, name)
+	}
+	begins := map[int]*begin{}
+	for _, p := range r.posed.groups[r.posed.marching].parts {
+		for k := range p.Fields {
+			if !p.Fields[k].Changes {
+				continue
+			}
+			b := &begin{run: r, part: p, field: &p.Fields[k], laws: make([]*frame.Start, len(r.owner)), earlier: earlier}
+			begins[p.field+k] = b
+			for i := range p.Starts {
+				c := &p.Starts[i]
+				if c.Field != k {
+					continue
+				}
+				for _, body := range r.site().BodiesOf(c.Sentence.On) {
+					b.laws[body] = c
+				}
+			}
+			if earlier == nil || earlier.Has(b.name(0)) {
+				continue
+			}
+			if p.PhysicsKind.Changes {
+				return nil, wrong("run/from", "choose another run", "this run cannot go on from run #%d: it did not solve for the %s", r.model.From, b.name(0))
+			}
+			b.earlier = nil
+			if !r.quiet {
+				r.warn("run #%d, from which this one goes on, has no %s: it begins with none", r.model.From, b.field.Name)
+			}
 		}
 	}
-	return func(body int32, x [][3]float64, out []float64) error {
-		if laws[body] != nil {
-			return startBy(laws[body], p.PhysicsKind.Start.Label, x, out)
-		}
-		for i := range out {
-			out[i] = r.model.Start
-		}
-		if earlier == nil {
-			return nil
-		}
-		part := r.site().Part(body)
-		missing, err := earlier.At(name, part.ID, x, out)
-		if err != nil {
-			return wrong("run/from", "choose another run", "this run cannot go on from run #%d: %v", r.model.From, err)
-		}
-		if missing > 0 && r.model.Start == 0 {
-			return wrong("run/start", "say the "+p.PhysicsKind.Start.Label+" of what it did not have", "run #%d, from which this one goes on, has no %s for the %s", r.model.From, name, part.Name)
-		}
-		if missing > 0 && !r.quiet {
-			r.warn("%d of %d places of the %s were not in run #%d: they begin at %s", missing, len(x), r.bodyName(body), r.model.From, quantity.Show(r.model.Start, p.PhysicsKind.Start.Unit, false, 4))
-		}
-		return nil
+	return func(field, component int, body int32, x [][3]float64, out []float64) error {
+		return begins[field].at(component, body, x, out)
 	}, nil
 }
 
+// begin is how a field begins.
+type begin struct {
+	run     *run
+	part    *portion
+	field   *frame.Field
+	laws    []*frame.Start // by body
+	earlier *result.Earlier
+}
+
+// name is that of a component in results.
+func (b *begin) name(component int) string {
+	if b.field.Components > 1 {
+		return b.field.Name + "_" + axisNames[component:component+1]
+	}
+	return b.field.Name
+}
+
+// at sets out to a component at places in a body.
+func (b *begin) at(component int, body int32, x [][3]float64, out []float64) error {
+	r, kind := b.run, &b.part.PhysicsKind
+	if c := b.laws[body]; c != nil {
+		return startBy(c, cmp.Or(kind.Start.Label, b.field.Name), x, out)
+	}
+	for i := range out {
+		out[i] = 0
+		if kind.Changes {
+			out[i] = r.model.Start
+		}
+	}
+	if b.earlier == nil {
+		return nil
+	}
+	part := r.site().Part(body)
+	missing, err := b.earlier.At(b.name(component), part.ID, x, out)
+	if err != nil {
+		return wrong("run/from", "choose another run", "this run cannot go on from run #%d: %v", r.model.From, err)
+	}
+	if missing > 0 && kind.Changes && r.model.Start == 0 {
+		return wrong("run/start", "say the "+kind.Start.Label+" of what it did not have", "run #%d, from which this one goes on, has no %s for the %s", r.model.From, b.name(component), part.Name)
+	}
+	if missing > 0 && !r.quiet && component == 0 {
+		begins := "nothing"
+		if kind.Changes {
+			begins = quantity.Show(r.model.Start, kind.Start.Unit, false, 4)
+		}
+		r.warn("%d of %d places of the %s were not in run #%d: they begin at %s", missing, len(x), r.bodyName(body), r.model.From, begins)
+	}
+	return nil
+}
+
 // startBy sets a field by a law of the place.
-func startBy(l law.Law, what string, x [][3]float64, out []float64) error {
+func startBy(c *frame.Start, what string, x [][3]float64, out []float64) error {
 	points := make([]fem.Point, len(x))
 	for i := range x {
 		points[i].X = x[i]
 	}
-	set := law.NewSet(l)
+	set := law.NewSet(c.Value)
 	set.Run(points, -1)
 	for i := range out {
 		v := set.At(0, i)
-		if !(v > 0) || math.IsInf(v, 0) {
+		if c.Positive && !(v > 0) || math.IsInf(v, 0) || math.IsNaN(v) {
 			return &law.Error{Body: -1, What: what, Value: v}
 		}
 		out[i] = v

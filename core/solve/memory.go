@@ -75,7 +75,7 @@ func (r *run) forecast() int64 {
 	var scalars, vectors float64
 	for i := range cat.Physics {
 		p := &cat.Physics[i]
-		if n := p.PerNode(flat); r.model.Solves(p.Key) && n > 1 {
+		if n := p.PerNode(r.model); r.model.Solves(p.Key) && n > 1 {
 			vectors += float64(n) * nodes
 		} else if r.model.Solves(p.Key) {
 			scalars += nodes

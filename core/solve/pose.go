@@ -46,6 +46,20 @@ type portion struct {
 	first int
 }
 
+// solvesFor is the part that solves for a field of a name, with its first component, nil if none does.
+func (p *posed) solvesFor(name string) (*portion, int) {
+	for _, part := range p.parts {
+		component := part.component
+		for i := range part.Fields {
+			if part.Fields[i].Name == name {
+				return part, component
+			}
+			component += max(1, part.Fields[i].Components)
+		}
+	}
+	return nil, 0
+}
+
 // about is the field that a part is about.
 func (p *portion) about() *couple.Field { return &p.Fields[0].Field }
 
@@ -137,7 +151,7 @@ func (r *run) ground() {
 func (r *run) groups() error {
 	p := r.posed
 	takes := make([][]int, len(p.parts))
-	var marching []int
+	var marching, ahead []int
 	for i, part := range p.parts {
 		for j, other := range p.parts {
 			if i != j && slices.ContainsFunc(part.Takes, func(quantity string) bool { return other.supplies(quantity) }) {
@@ -147,9 +161,17 @@ func (r *run) groups() error {
 		if f := part.about(); (f.Changes || f.Inertial) && r.model.Document.Transient() {
 			marching = append(marching, i)
 		}
+		if part.Ahead {
+			ahead = append(ahead, i)
+		}
 	}
 	unknowns := 0
-	order := couple.Order(takes, marching)
+	order := couple.Order(takes, marching, ahead)
+	for _, i := range ahead {
+		if k := slices.IndexFunc(order, func(own []int) bool { return slices.Contains(own, i) }); len(order[k]) > 1 || k > 0 && slices.Contains(order[0], marching[0]) {
+			return wrong("conditions", "let it change in time, too", "the %s cannot be found before time begins: it follows from what changes in time", p.parts[i].Name)
+		}
+	}
 	if r.model.Says(body.KeyTurns) && len(marching) == 0 {
 		order, p.turns = couple.Apart(order)
 	}

@@ -218,8 +218,13 @@ func (r *run) solve(ctx context.Context) error {
 		r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Iteration: i, Residual: residual})
 	}
 	if r.model.Document.Transient() {
+		for n := range r.posed.marching {
+			if settled, err := r.solveNext(ctx, n, progress); err != nil || !settled {
+				return errors.Join(err, r.unsolved(r.states.fresh))
+			}
+		}
 		set := r.posed.groups[r.posed.marching].settings()
-		set.MaxIterations, set.Progress = r.opt.MaxIterations, progress
+		set.MaxIterations, set.Progress, set.Given = r.opt.MaxIterations, progress, r.given(r.posed.marching)
 		return r.march(ctx, set)
 	}
 	if r.model.Document.Modal() {
@@ -234,13 +239,11 @@ func (r *run) solve(ctx context.Context) error {
 			n = r.posed.turns[i][1]
 			continue
 		}
-		s, err := r.solveGroup(ctx, n, progress)
+		settled, err := r.solveNext(ctx, n, progress)
 		if err != nil {
 			return err
 		}
-		r.states.of = append(r.states.of, s)
-		r.states.fresh = n + 1
-		if !s.Settled {
+		if !settled {
 			// What follows from it would be of no use; it begins where it would.
 			return r.unsolved(n + 1)
 		}
@@ -251,6 +254,17 @@ func (r *run) solve(ctx context.Context) error {
 	return nil
 }
 
+// solveNext solves for the fields of the group after those that are solved.
+func (r *run) solveNext(ctx context.Context, n int, progress func(int, float64)) (settled bool, err error) {
+	s, err := r.solveGroup(ctx, n, progress)
+	if err != nil {
+		return false, err
+	}
+	r.states.of = append(r.states.of, s)
+	r.states.fresh = n + 1
+	return s.Settled, nil
+}
+
 // solveGroup solves for the fields of a group.
 func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)) (*couple.Solution, error) {
 	g := r.posed.groups[n]
@@ -259,7 +273,7 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 	if n < len(r.states.of) && r.states.of[n] != nil {
 		set.From = r.states.of[n].State.U
 	}
-	if len(r.states.of) > 0 && r.model.Document.Transient() {
+	if len(r.states.of) > r.posed.marching && r.model.Document.Transient() {
 		set.Time = r.solution().State.Time
 	}
 	solve := func() (*couple.Solution, error) { return g.Solve(ctx, g.kernel, &set) }

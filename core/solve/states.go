@@ -8,6 +8,7 @@ import (
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
+	"saltkettle/core/law"
 )
 
 // states are the solutions of the groups of a run. Those of the groups after the one that
@@ -81,8 +82,11 @@ func (r *run) viewer(programs ...*formula.Program) (*couple.Solution, error) {
 			}
 		}
 	}
-	if v := r.posed.variable; v != nil && slices.ContainsFunc(programs, func(q *formula.Program) bool { return q.Uses(0) }) {
-		n = max(n, v.group)
+	for v := range law.Variables {
+		part, _ := r.posed.solvesFor(law.Variables[v].Name)
+		if part != nil && slices.ContainsFunc(programs, func(q *formula.Program) bool { return q.Uses(v) }) {
+			n = max(n, part.group)
+		}
 	}
 	return r.readable(n)
 }

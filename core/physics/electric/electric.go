@@ -25,7 +25,7 @@ var Physics = frame.Physics{
 			}
 			return "Current flows in {}"
 		},
-		Resolve: resolve, PerNode: func(bool) int { return 1 },
+		Resolve: resolve, PerNode: func(*model.Resolved) int { return 1 },
 	},
 	Kinds: Kinds(), Plates: Fields, Derived: Derived, Nodal: Nodal, Pose: pose,
 }

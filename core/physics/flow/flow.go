@@ -20,9 +20,9 @@ var Physics = frame.Physics{
 	PhysicsKind: model.PhysicsKind{
 		Key: key, Name: "flow", Nowhere: "Nothing flows", Closed: "fluid",
 		Lives:   func(*model.Resolved) string { return "What fills {} flows" },
-		Resolve: resolve, FromRest: true,
-		PerNode: func(flat bool) int {
-			if flat {
+		Resolve: resolve, FromRest: true, AheadBy: KeyAhead,
+		PerNode: func(r *model.Resolved) int {
+			if r.Document.Space.Flat() {
 				return 3
 			}
 			return 4
@@ -104,9 +104,6 @@ func resolve(r *model.Resolving) {
 	}
 	if gravity && !r.Given(couple.Temperature) {
 		r.Find(model.Doubtful, "conditions", "solve for heat too", "gravity moves a fluid by differences of its temperature, which is not solved for: it does nothing here")
-	}
-	if r.Document.Transient() && r.From > 0 {
-		r.Find(model.Wrong, "run/from", "leave it empty", "a flow sets out from rest: it cannot go on from another run")
 	}
 	if r.Document.Modal() || r.Document.Swings() {
 		r.Find(model.Wrong, "run/kind", "let the run be steady or in time", "flow has no modes and no response here")

@@ -93,6 +93,16 @@ func (k *Kernel) LinearSide(number int) bool { return len(k.at[number]) == 0 }
 // LinearJoint says that nothing passes joints.
 func (k *Kernel) LinearJoint(int) bool { return true }
 
+// Timeless says that the time is in none of the terms.
+func (k *Kernel) Timeless() bool {
+	for _, o := range k.problem.Openings {
+		if !law.Timeless(o.Pressure) {
+			return false
+		}
+	}
+	return law.Timeless(k.problem.Gravity[:]...)
+}
+
 // ByValues says that terms on sides need gradients: the friction at openings is that of fluid that goes on as
 // it comes.
 func (k *Kernel) ByValues() bool { return false }
@@ -298,6 +308,37 @@ func (k *Kernel) Entering(side int, points []fem.Point, weights, sums []float64)
 	return nil
 }
 
+// Carried is how much momentum the fluid carries in and out through openings and inlets, N, by direction, and how
+// much mass, kg/s.
+func (k *Kernel) Carried(s *couple.Solution) ([]float64, error) {
+	sums := make([]float64, k.n+1)
+	var sides []fem.Side
+	add := func(facets []int32) {
+		for _, f := range facets {
+			_, here := k.problem.Bodies[s.Mesh.Facets[f].Body]
+			sides = append(sides, s.Side(f, !here))
+		}
+	}
+	for _, o := range k.problem.Openings {
+		add(o.Facets)
+	}
+	for _, facets := range k.problem.Inlets {
+		add(facets)
+	}
+	err := s.System.EachSide(s.State, sides, func(_ int, points []fem.Point, weights []float64) error {
+		rho := k.problem.Bodies[points[0].Part].Reference
+		for q, w := range weights {
+			mass := w * rho * math.Abs(k.through(&points[q]))
+			sums[k.n] += mass
+			for i := range k.n {
+				sums[i] += mass * math.Abs(points[q].U[k.u+i])
+			}
+		}
+		return nil
+	})
+	return sums, err
+}
+
 // within is buoyancy less inertia at a point, N/m³.
 func (k *Kernel) within(p *fem.Point, q, i int) float64 {
 	f := 0.0
@@ -316,16 +357,23 @@ func (k *Kernel) within(p *fem.Point, q, i int) float64 {
 	return f
 }
 
-// SuppliesIn says that a body carries heat along.
+// SuppliesIn says that a body flows, and carries heat along.
 func (k *Kernel) SuppliesIn(quantity string, body int32) (any, varies bool) {
 	b, flows := k.problem.Bodies[body]
-	carries := flows && quantity == couple.HeatStream && b.Capacity != nil
+	carries := flows && (quantity == couple.VolumeStream || quantity == couple.HeatStream && b.Capacity != nil)
 	return carries, carries
 }
 
-// Supply adds ρ·c·u, W/(m²·K), by which a slope of the temperature is carried along.
-func (k *Kernel) Supply(_ string, p *fem.Point, j *couple.Jet) {
+// Supply adds u, m/s, with which all is carried along, or ρ·c·u, W/(m²·K), by which a slope of the temperature is.
+func (k *Kernel) Supply(quantity string, p *fem.Point, j *couple.Jet) {
 	if k.now == nil {
+		return
+	}
+	if quantity == couple.VolumeStream {
+		for d := range k.n {
+			j.Value[d] += p.U[k.u+d]
+			j.U[k.u+d][d]++
+		}
 		return
 	}
 	rho, c := k.here.Reference, k.now.At(capacity, p.Number)

@@ -29,18 +29,19 @@ type draft struct {
 
 // pose turns the conditions of the model into equations on the mesh.
 func pose(p *frame.Posing) (*frame.Posed, error) {
+	moves := p.Transient && !p.Model.Says(KeyAhead)
 	d := &draft{Posing: p, fluid: p.Lives(key), spoken: map[int32]bool{}, free: map[int32]bool{}}
-	d.problem = Problem{Dimension: 3, Round: p.Model.Document.Space.Kind == model.Axial, Transient: p.Transient, Bodies: map[int32]Body{}}
+	d.problem = Problem{Dimension: 3, Round: p.Model.Document.Space.Kind == model.Axial, Transient: moves, Bodies: map[int32]Body{}}
 	if p.Model.Document.Space.Flat() {
 		d.problem.Dimension = 2
 	}
 	d.posed = &frame.Posed{
 		Fields: []frame.Field{
-			{Field: couple.Field{Name: "velocity", Components: d.problem.Dimension, Bodies: d.fluid, Changes: p.Transient}, Unit: "m/s"},
+			{Field: couple.Field{Name: "velocity", Components: d.problem.Dimension, Bodies: d.fluid, Changes: moves}, Unit: "m/s"},
 			{Field: couple.Field{Name: "pressure", Bodies: d.fluid, Order: 1, Multiplier: true}, Unit: "Pa"},
 		},
-		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Shown: shown, Read: read,
-		Supplies: []frame.Supplied{{Quantity: couple.HeatStream}},
+		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Shown: shown, Read: read, Ahead: p.Transient && !moves,
+		Supplies: []frame.Supplied{{Quantity: couple.HeatStream}, {Quantity: couple.VolumeStream}},
 	}
 	d.bodies()
 	d.conditions()
@@ -62,8 +63,10 @@ func (d *draft) bodies() {
 	for _, c := range d.Conditions(key) {
 		switch c.Kind {
 		case KeyFlows:
-			heat := &d.posed.Supplies[0]
-			heat.Sentence = cmp.Or(heat.Sentence, c.ID)
+			for i := range d.posed.Supplies {
+				by := &d.posed.Supplies[i]
+				by.Sentence = cmp.Or(by.Sentence, c.ID)
+			}
 		case KeyGravity:
 			if v, ok := c.Laws["temperature"].Constant(); ok {
 				at = v
@@ -103,7 +106,7 @@ func (d *draft) conditions() {
 	}
 	for _, c := range d.Conditions(key) {
 		switch c.Kind {
-		case KeyFlows, KeyGravity:
+		case KeyFlows, KeyGravity, KeyAhead:
 			continue
 		}
 		facets := d.On(c)

@@ -13,6 +13,7 @@ const (
 	KeySlips     = "flow.slips"
 	KeyWallMoves = "flow.wall-moves"
 	KeyGravity   = "flow.gravity"
+	KeyAhead     = "flow.ahead"
 
 	KeySpeed      = "flow.speed"
 	KeyMean       = "flow.mean-pressure"
@@ -83,6 +84,10 @@ func Kinds() []sentence.Kind {
 			Template: "Gravity pulls fluids with {x} along x, {y} along y, {z} along z; those at {temperature} are in balance.",
 			Slots: append(along("gravity", "m/s²", "nothing", -1000, 1000, "a device", sentence.Moment),
 				sentence.Slot{Name: "temperature", Label: "temperature at which fluids are in balance", Unit: "°C", Temperature: true, Usual: sentence.Usually(200, 2000, "a device")}),
+		},
+		{
+			Key: KeyAhead, Group: sentence.Condition, Title: "flow that is steady",
+			Template: "The flow is steady: it is found once, before time begins.", Transient: true,
 		},
 		{
 			Key: KeySpeed, Group: sentence.Reading, Title: "greatest speed",

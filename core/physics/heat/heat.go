@@ -25,7 +25,7 @@ var Physics = frame.Physics{
 		Lives: func(*model.Resolved) string { return "Heat is conducted in {}" }, Nowhere: "Heat is left out", Closed: "heat",
 		Resolve: resolve, Changes: true, Gives: []string{couple.Temperature},
 		Start:   sentence.Slot{Label: "temperature at the start", Unit: "°C", Temperature: true},
-		PerNode: func(bool) int { return 1 },
+		PerNode: func(*model.Resolved) int { return 1 },
 		Beside: func(r *model.Resolved) float64 {
 			if r.Says(KeyEnclosure) {
 				return memoryOfRadiation

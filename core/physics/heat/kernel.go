@@ -200,6 +200,31 @@ func (k *Kernel) Straight() bool {
 	return !k.taken.varies()
 }
 
+// Timeless says that the time is in none of the terms.
+func (k *Kernel) Timeless() bool {
+	for b := range k.problem.Bodies {
+		if !law.Timeless(k.lawsOf(int32(b))...) {
+			return false
+		}
+	}
+	for i := range k.conditions {
+		if !law.Timeless(k.conditions[i].laws...) {
+			return false
+		}
+	}
+	for i := range k.problem.Contacts {
+		if laws := k.problem.Contacts[i].laws(); !law.Timeless(laws[:]...) {
+			return false
+		}
+	}
+	for _, s := range k.taken.supplies {
+		if t, ok := s.Kernel.(fem.TimelessKernel); !ok || !t.Timeless() {
+			return false
+		}
+	}
+	return true
+}
+
 // LinearCells says that the terms of a body are linear.
 func (k *Kernel) LinearCells(body int32) bool {
 	return !anyUses(k.lawsOf(body)) && !k.taken.variesIn(body)

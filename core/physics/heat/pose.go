@@ -122,7 +122,7 @@ func (d *draft) act() ([]acting, error) {
 			d.problem.Sources = append(d.problem.Sources, Source{Bodies: d.BodiesOf(c.On), Total: c.Laws["power"], Volume: c.Laws["density"]})
 			d.keys.sources = append(d.keys.sources, c.ID)
 		case KeyStart:
-			d.posed.Starts = append(d.posed.Starts, c)
+			d.posed.Starts = append(d.posed.Starts, frame.Start{Sentence: c, Value: c.Laws["temperature"], Positive: true})
 		case KeyElsewhere:
 			d.elsewhere = append(d.elsewhere, i)
 		case KeyEnclosure:

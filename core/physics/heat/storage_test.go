@@ -104,7 +104,7 @@ func TestMeltingTakesWhatEnters(t *testing.T) {
 	const power, end = 40., 50.
 	g, k := stores(t, 1, &Problem{Fluxes: []Flux{{Total: fix(power)}}})
 	var entered, brought float64
-	start := func(_ int32, _ [][3]float64, out []float64) error {
+	start := func(_, _ int, _ int32, _ [][3]float64, out []float64) error {
 		for i := range out {
 			out[i] = 325
 		}

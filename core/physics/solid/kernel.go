@@ -517,8 +517,8 @@ func principals(s [6]float64) [3]float64 {
 	return [3]float64{first, 3*mean - first - third, third}
 }
 
-// Momentum is how fast that of the bodies grows, N.
-func (k *Kernel) Momentum(s *couple.Solution) ([]float64, error) {
+// Gains is how fast the momentum of the bodies grows, N.
+func (k *Kernel) Gains(s *couple.Solution) ([]float64, error) {
 	sum := make([]float64, k.n)
 	own := k.Fork().(*Kernel)
 	err := s.System.EachCell(s.State, nil, func(points []fem.Point, weights []float64) error {

@@ -18,8 +18,8 @@ var Physics = frame.Physics{
 		Key: key, Name: "deformation", Nowhere: "Nothing bends",
 		Lives:   func(*model.Resolved) string { return "Load and heat bend {}" },
 		Resolve: resolve, Inertial: true, InertiaBy: KeyInertia,
-		PerNode: func(flat bool) int {
-			if flat {
+		PerNode: func(r *model.Resolved) int {
+			if r.Document.Space.Flat() {
 				return 2
 			}
 			return 3
