@@ -31,6 +31,7 @@ var List = []Example{
 	{"lid-latch", "a pot magnet and its keeper, as a shape with its mesh"},
 	{"sluice-rod", "a rod behind a sluice gate, as a shape with its mesh"},
 	{"rib-passage", "brine between two hot ribs: how much heat for how much pressure?"},
+	{"dosing-junction", "potash and borate meet in a narrow channel: how far until they are mixed?"},
 	{"grate-bar", "a slotted bar under a fire: how hot does its foot become?"},
 }
 

@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"html/template"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -35,6 +36,7 @@ type briefView struct {
 	Parameters []parameterView
 	Readings   []sentenceView
 	Materials  []string
+	Named      []string // what sentences name
 	Outlines   []string
 	// Menus of kinds to add.
 	ConditionKinds, ReadingKinds []*sentence.Kind
@@ -329,6 +331,7 @@ func (k *briefMaker) fill(b *briefView) {
 		b.Parameters = append(b.Parameters, row)
 	}
 	b.Outlines = model.OutlineKeys()
+	b.Named = slices.Sorted(maps.Values(d.Named(physics.Catalog())))
 	b.ConditionKinds, b.ReadingKinds = physics.Catalog().Group(sentence.Condition), physics.Catalog().Group(sentence.Reading)
 	for _, list := range [][]material.Material{d.Materials, material.Library()} {
 		for _, m := range list {
@@ -554,6 +557,9 @@ func (k *briefMaker) sentence(section string, q *model.Sentence) sentenceView {
 			x := k.field(at+"/values/"+f.Slot.Name, q.Values[f.Slot.Name], f.Slot.Label+" in "+q.ID, hint)
 			if f.Slot.Kind == sentence.Text {
 				x.Class = strings.TrimSuffix(x.Class, "varies")
+				if f.Slot.Named {
+					x.List = "named"
+				}
 			}
 			v.Pieces = append(v.Pieces, piece{Field: &x})
 		default:

@@ -51,6 +51,7 @@ type plateConfig struct {
 	Model    uint                  `json:"model"`
 	Unit     string                `json:"unit"`
 	Field    string                `json:"field"`
+	Words    string                `json:"words"` // for the field
 	Symbol   string                `json:"symbol"`
 	Factor   float64               `json:"factor"` // value in unit = (SI value − offset) / factor
 	Offset   float64               `json:"offset"`
@@ -172,7 +173,7 @@ func (s *platesPage) fillPlate(v *platesView, doc *model.Document, res *result.R
 	f := k.fit(&plate, res)
 	v.Plate = k.plate(&plate, res)
 	v.Plate.Number, v.Plate.Derived = chosen+1, f.Derived
-	for _, p := range physics.Catalog().Fields {
+	for _, p := range physics.Catalog().For(doc).Fields {
 		if _, ok := res.FieldNamed(p.Name); ok {
 			v.Fields = append(v.Fields, plateLink{ID: p.Name, Name: capital(p.Words())})
 		}
@@ -250,7 +251,7 @@ func (k *briefMaker) fieldOf(place string, p *model.Plate, words string) field {
 // configOf is what the script needs to draw a plate, which fits it, of a run.
 func (s *platesPage) configOf(k *briefMaker, p *model.Plate, f *result.FieldName, run store.Run, res *result.Result) *plateConfig {
 	shows, u := k.resolved.Shows(p, physics.Catalog())
-	c := &plateConfig{Run: run.ID, Token: run.Token, Model: run.ModelID, Unit: p.Unit, Field: shows.Name, Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
+	c := &plateConfig{Run: run.ID, Token: run.Token, Model: run.ModelID, Unit: p.Unit, Field: shows.Name, Words: shows.Words(), Symbol: shows.Symbol, Factor: u.Factor, Offset: u.Offset}
 	c.Modes, c.Plate, c.Slices = modeWords(res), p.ID, []sliceConfig{}
 	c.Lines, c.Levels = linesOf(k.resolved, p), k.resolved.PlateLevels(p, physics.Catalog())
 	for _, cut := range k.resolved.PlateSlices(p) {

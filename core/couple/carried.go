@@ -10,8 +10,8 @@ import (
 // m²/s, is stabilised in cells of an order that are coarse for it: to its equation, tested with v, that tested with
 // τ u·∇v is added, without what spreads (A. N. Brooks and T. J. R. Hughes, Comput. Methods Appl. Mech. Eng. 32
 // (1982) 199). Where a function of the cell spans so little that spreading keeps it smooth, at cell Péclet numbers
-// up to 1, it is nothing, so that it takes nothing from the order.
-func StreamTime(p *fem.Point, u [3]float64, diffusivity float64, order int) float64 {
+// up to 1, it is nothing, so that it takes nothing from the order. slope is its derivative by the diffusivity, s²/m².
+func StreamTime(p *fem.Point, u [3]float64, diffusivity float64, order int) (tau, slope float64) {
 	g := p.Metric()
 	through := 0.0
 	for i := range 3 {
@@ -20,12 +20,12 @@ func StreamTime(p *fem.Point, u [3]float64, diffusivity float64, order int) floa
 		}
 	}
 	if through == 0 {
-		return 0
+		return 0, 0
 	}
 	half := 1 / (2 * float64(order) * math.Sqrt(through)) // the time through half the reach of a function
 	peclet := (u[0]*u[0] + u[1]*u[1] + u[2]*u[2]) * half
 	if peclet <= diffusivity {
-		return 0
+		return 0, 0
 	}
-	return half * (1 - diffusivity/peclet)
+	return half * (1 - diffusivity/peclet), -half / peclet
 }

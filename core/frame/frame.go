@@ -92,6 +92,8 @@ type Start struct {
 type Field struct {
 	couple.Field
 	Unit string
+	// Label is what the model calls it, "" if that is its name.
+	Label string
 }
 
 // Balance is what is kept of a component of a field of the physics. Its accounts are those of the kernel from

@@ -57,10 +57,12 @@ type Set struct {
 type entry struct {
 	constant bool
 	value    float64
-	work     *formula.Work
-	values   []float64
-	by       []int // the variables by which it has slopes
-	slopes   [][]float64
+	// heat says that it depends on the temperature alone, still that none is solved for, so that it has one value.
+	heat, still bool
+	work        *formula.Work
+	values      []float64
+	by          []int // the variables by which it has slopes
+	slopes      [][]float64
 }
 
 // NewSet makes a set of laws with their slopes by the temperature.
@@ -86,6 +88,10 @@ func NewSetBy(by []int, laws ...Law) *Set {
 			for v := Concentration; v < Concentration+Species; v++ {
 				s.mixed = s.mixed || l.Uses(v)
 			}
+			e.heat = true
+			for v := range Variables {
+				e.heat = e.heat && (v == Temperature || !l.Uses(v))
+			}
 			e.work, e.slopes = l.NewWork(e.by...), make([][]float64, len(e.by))
 		}
 		s.entries = append(s.entries, e)
@@ -100,7 +106,7 @@ func (s *Set) Run(points []fem.Point, t int) { s.RunWith(points, t, nil) }
 // RunWith is Run with the components of concentrations, from the first species on, −1 for one that is not solved
 // for.
 func (s *Set) RunWith(points []fem.Point, t int, species []int) {
-	if !s.varies {
+	if !s.varies || s.still(t) {
 		return
 	}
 	for v := range s.in {
@@ -135,7 +141,7 @@ func (s *Set) RunWith(points []fem.Point, t int, species []int) {
 	}
 	for i := range s.entries {
 		e := &s.entries[i]
-		if e.constant {
+		if e.constant || e.still {
 			continue
 		}
 		e.values = sized(e.values, len(points))
@@ -148,10 +154,35 @@ func (s *Set) RunWith(points []fem.Point, t int, species []int) {
 
 // At is the value of a law at a point of the last run.
 func (s *Set) At(law, point int) float64 {
-	if e := &s.entries[law]; !e.constant {
+	if e := &s.entries[law]; !e.constant && !e.still {
 		return e.values[point]
 	}
 	return s.entries[law].value
+}
+
+// still gives laws of a temperature that is not solved for their value, and says that there are no others.
+func (s *Set) still(t int) bool {
+	all := true
+	for i := range s.entries {
+		e := &s.entries[i]
+		if was := e.still; e.heat {
+			if e.still = t < 0; e.still && !was {
+				var in [][]float64
+				for range Variables {
+					in = append(in, []float64{UsualTemperature})
+				}
+				var out [1]float64
+				slopes := make([][]float64, len(e.by))
+				for k := range slopes {
+					slopes[k] = make([]float64, 1)
+				}
+				e.work.Run(in, out[:], slopes...)
+				e.value = out[0]
+			}
+		}
+		all = all && (e.constant || e.still)
+	}
+	return all
 }
 
 // sized is a list with the memory of one, if it is long enough.
@@ -168,6 +199,9 @@ func (s *Set) Slope(law, point int) float64 { return s.SlopeBy(law, Temperature,
 // SlopeBy is that by another variable, which must be one of those that the set was made for.
 func (s *Set) SlopeBy(law, variable, point int) float64 {
 	e := &s.entries[law]
+	if e.still {
+		return 0
+	}
 	for i, v := range e.by {
 		if v == variable {
 			return e.slopes[i][point]
@@ -205,7 +239,7 @@ func (s *Set) check(law int, body int32, what string, holds func(v float64) bool
 	e := &s.entries[law]
 	one := [1]float64{e.value}
 	values := one[:]
-	if !e.constant {
+	if !e.constant && !e.still {
 		values = e.values
 	}
 	for _, v := range values {

@@ -62,3 +62,32 @@ func TestLawsThatFallTooLow(t *testing.T) {
 	run(300)
 	assert.Error(t, s.Check(1, 4, "power", NoBound, false), "a division by zero")
 }
+
+// TestLawsOfATemperatureThatIsNotSolvedFor have one value, and follow the temperature again where one is.
+func TestLawsOfATemperatureThatIsNotSolvedFor(t *testing.T) {
+	s := NewSet(lawOf(t, "2 W/K*(temperature - 273.15 K)", "W"))
+	points := []fem.Point{{U: []float64{300}}, {U: []float64{310}}}
+	for range 2 {
+		s.Run(points, -1)
+		assert.InDelta(t, 2*(UsualTemperature-273.15), s.At(0, 1), 1e-9)
+		assert.Zero(t, s.Slope(0, 1))
+		require.NoError(t, s.Check(0, 0, "power", 0, false))
+		s.Run(points, 0)
+		assert.InDelta(t, 2*(310-273.15), s.At(0, 1), 1e-9)
+		assert.InDelta(t, 2, s.Slope(0, 1), 1e-12)
+	}
+}
+
+// TestLawsOfConcentrations: values and slopes by each of them, and nothing where none is solved for.
+func TestLawsOfConcentrations(t *testing.T) {
+	l := lawOf(t, "3 m³/(mol·s)*concentration_1*concentration_3", "mol/(m³·s)")
+	s := NewSetBy([]int{Temperature, Concentration, Concentration + 2}, l)
+	points := []fem.Point{{U: []float64{5, 2}}}
+	s.RunWith(points, -1, []int{0, -1, 1})
+	assert.InDelta(t, 30, s.At(0, 0), 1e-12)
+	assert.InDelta(t, 6, s.SlopeBy(0, Concentration, 0), 1e-12)
+	assert.InDelta(t, 15, s.SlopeBy(0, Concentration+2, 0), 1e-12)
+	assert.Zero(t, s.SlopeBy(0, Concentration+1, 0))
+	s.Run(points, -1)
+	assert.Zero(t, s.At(0, 0))
+}

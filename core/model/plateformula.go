@@ -127,6 +127,7 @@ func (d *Document) AddSwing(cat *Catalog, quantity string, phase bool) (string, 
 // Shows is the field of a plate, the first one of all if it names none that is known, and the unit of its
 // colour bar: the usual one of the field if it has none that fits. A formula is a field of its own.
 func (r *Resolved) Shows(p *Plate, cat *Catalog) (sentence.Field, quantity.Unit) {
+	cat = cat.For(r.Document)
 	f, ok := cat.Field(p.Field)
 	if text, own := OwnFormula(p.Field); own {
 		if program, err := r.PlateProgram(text, cat); err == nil {

@@ -182,7 +182,7 @@ func (d *Document) AddLevel(plate, at string) (string, error) {
 
 // AddPlate adds a plate of a field and returns its id.
 func (d *Document) AddPlate(cat *Catalog, field string) (string, error) {
-	shows, ok := cat.Field(field)
+	shows, ok := cat.For(d).Field(field)
 	if !ok {
 		return "", fmt.Errorf("a plate cannot show %q", field)
 	}
@@ -204,7 +204,7 @@ func (d *Document) ShowOn(cat *Catalog, id, text string) error {
 	r := &Resolved{Document: d}
 	before, old := r.Shows(p, cat)
 	named := p.Name == New("").Plates[0].Name && before.Name == cat.Fields[0].Name || p.Name == plateName(&before)
-	p.Field = cat.FieldCalled(text)
+	p.Field = cat.For(d).FieldCalled(text)
 	after, unit := r.Shows(p, cat)
 	if _, own := OwnFormula(p.Field); own {
 		// Its unit depends on parameters, which are not known here.

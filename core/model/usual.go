@@ -34,6 +34,7 @@ func usual(f *sentence.Field) Plate {
 // AllPlates are those of the document and behind them the usual ones of the fields that a result has and
 // no other plate shows. A document without plates has those that all begin with.
 func (d *Document) AllPlates(cat *Catalog, has func(field string) bool) []Plate {
+	cat = cat.For(d)
 	list := slices.Clone(d.Plates)
 	if len(list) == 0 {
 		list = New("").Plates
@@ -54,7 +55,7 @@ func (d *Document) KeepUsual(cat *Catalog, id string) {
 	if !d.IsUsual(id) {
 		return
 	}
-	if f, ok := cat.Field(strings.TrimPrefix(id, usualPlate)); ok && f.Usual != nil {
+	if f, ok := cat.For(d).Field(strings.TrimPrefix(id, usualPlate)); ok && f.Usual != nil {
 		if len(d.Plates) == 0 {
 			d.Plates = New("").Plates
 		}

@@ -18,6 +18,7 @@
 package result
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 
@@ -146,7 +147,7 @@ func (r *Result) SolvedFor() []string {
 	var list []string
 	for _, f := range r.Fields {
 		if !f.Derived && f.Of == "" && f.Part == "" {
-			list = append(list, f.Name)
+			list = append(list, cmp.Or(f.Label, f.Name))
 		}
 	}
 	return list
@@ -278,7 +279,9 @@ type Extreme struct {
 // FieldName names a field and its SI unit.
 type FieldName struct {
 	Name string `json:"name"`
-	Unit string `json:"unit"`
+	// Label is what the model calls it where that is another name.
+	Label string `json:"label,omitempty"`
+	Unit  string `json:"unit"`
 	// Derived marks one that follows from those that were solved for, with values that
 	// are smoothed in each body.
 	Derived bool `json:"derived,omitempty"`

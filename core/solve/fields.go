@@ -70,7 +70,7 @@ func (r *run) solved(p *portion, s *couple.Solution) []result.Field {
 			for i, v := range values {
 				size[i] = math.Hypot(size[i], v)
 			}
-			list = append(list, result.Field{FieldName: result.FieldName{Name: name, Unit: f.Unit, Of: of}, Values: values})
+			list = append(list, result.Field{FieldName: result.FieldName{Name: name, Label: f.Label, Unit: f.Unit, Of: of}, Values: values})
 			list = append(list, r.swinging(p.field+k, c, s, result.FieldName{Name: name, Unit: f.Unit, Of: of})...)
 		}
 		if n > 1 {

@@ -65,7 +65,7 @@ func (r *run) tell(s *couple.Solution) {
 	if len(r.posed.groups) > 1 {
 		var names []string
 		for _, f := range s.Own {
-			names = append(names, s.Fields[f].Name)
+			names = append(names, r.posed.words(f))
 		}
 		words = strings.Join(names, " and ") + ": " + words
 	}

@@ -1,6 +1,7 @@
 package solve
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -58,6 +59,16 @@ func (p *posed) solvesFor(name string) (*portion, int) {
 		}
 	}
 	return nil, 0
+}
+
+// words is what people call a field, by its number.
+func (p *posed) words(field int) string {
+	for _, part := range p.parts {
+		if k := field - part.field; k >= 0 && k < len(part.Fields) {
+			return cmp.Or(part.Fields[k].Label, part.Fields[k].Name)
+		}
+	}
+	return ""
 }
 
 // about is the field that a part is about.

@@ -333,7 +333,7 @@ func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, u [3]float64) {
 	for i, s := range b.here {
 		a := k.c + s
 		aa := t.Index(a, a)
-		tau := couple.StreamTime(p, u, b.set.At(i, q), k.problem.Order)
+		tau, slower := couple.StreamTime(p, u, b.set.At(i, q), k.problem.Order)
 		if tau == 0 {
 			continue
 		}
@@ -366,6 +366,7 @@ func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, u [3]float64) {
 				}
 				t.FluxU[t.Index(a, other)][e] += along*sum + tau*k.jet.U[other][e]*residual
 			}
+			k.slopes(b.set, i, q, t, a, func(at int, slope float64) { t.FluxU[at][e] += slower * slope * u[e] * residual })
 			for n, at := range b.of {
 				if at == i {
 					k.slopes(b.set, len(b.here)+n, q, t, a, func(at int, slope float64) { t.FluxU[at][e] -= along * slope })

@@ -51,6 +51,7 @@ func (d *draft) conditions() {
 		}
 		i := d.of[c.About["species"]]
 		d.names[i] = c.Values["species"]
+		d.posed.Fields[i].Label = "concentration of " + d.names[i]
 		for _, b := range d.BodiesOf(c.On) {
 			d.problem.Species[i].Diffusivity[b] = c.Laws["diffusivity"]
 			d.posed.Fields[i].Bodies[b] = true
@@ -98,7 +99,7 @@ func (d *draft) finish() {
 		return NewKernel(b.Group, &d.problem, b.Component, b.Variable, b.Varies, carry...)
 	}
 	p.Free = d.loose
-	p.Doubt = func(s *couple.Solution, field int) string { return negative(s, field, d.names) }
+	p.Doubt, p.Check = d.negative, d.fronts
 }
 
 // loose refuses what nothing fixes: a species in a steady run that is held nowhere and does not react.

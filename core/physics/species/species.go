@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
@@ -80,6 +81,10 @@ func resolve(r *model.Resolving) {
 	}
 }
 
+// hardlyAny is the part of its greatest concentration up to which the mean of a species is that of no more than
+// round-off and of what runs ahead of a front.
+const hardlyAny = 1e-3
+
 // field is the number of the field of the species that a reading is about, from the first one on.
 func (k *Kernel) field(r *frame.Reading) (int, error) {
 	number := r.Sentence.About["species"]
@@ -133,8 +138,8 @@ func read(r *frame.Reading) error {
 	case KeyAmount:
 		r.Value = m.Integral
 	case KeyUneven:
-		if m.Mean() == 0 {
-			return errors.New("there is none of it")
+		if _, most := r.Solution.Extremes(r.Field + i); math.Abs(m.Mean()) <= hardlyAny*math.Abs(most.Value) {
+			return errors.New("there is hardly any of it there")
 		}
 		r.Value, err = k.deviation(r, i, m.Mean())
 		r.Value /= math.Abs(m.Mean())
@@ -188,17 +193,42 @@ func (k *Kernel) deviation(r *frame.Reading, species int, mean float64) (float64
 	return math.Sqrt(sum / content), err
 }
 
-// negative says that concentrations cannot be, "" if they can: a little below nothing is what cells that are
+// below is the part of its greatest concentration by which each species falls below nothing: what cells that are
 // coarse for a front leave.
-func negative(s *couple.Solution, field int, names []string) string {
-	for i, name := range names {
+func below(s *couple.Solution, field, count int) []float64 {
+	list := make([]float64, count)
+	for i := range list {
 		least, most := s.Extremes(field + i)
-		if least.Value < -belowNothing*math.Max(most.Value, 0) && least.Value < 0 && most.Value > 0 {
-			return fmt.Sprintf("the concentration of %s falls to %.2g of its greatest below nothing: its front needs finer cells", name, -least.Value/most.Value)
+		if least.Value < 0 && most.Value > 0 {
+			list[i] = -least.Value / most.Value
+		}
+	}
+	return list
+}
+
+// From what part of its greatest concentration on it is said that one falls below nothing, and from what part on that
+// is no solution.
+const (
+	littleBelow = 0.01
+	farBelow    = 0.1
+)
+
+// negative says that concentrations cannot be, "" if they can.
+func (d *draft) negative(s *couple.Solution, field int) string {
+	for i, part := range below(s, field, len(d.names)) {
+		if part > farBelow {
+			return fmt.Sprintf("the concentration of %s falls below nothing by %.2g of its greatest: its front needs finer cells", d.names[i], part)
 		}
 	}
 	return ""
 }
 
-// belowNothing is the part of its greatest value by which a concentration may fall below nothing.
-const belowNothing = 0.02
+// fronts warns of concentrations that fall a little below nothing.
+func (d *draft) fronts(s *couple.Solution) {
+	field := slices.IndexFunc(s.Fields, func(f couple.Field) bool { return f.Name == d.posed.Fields[0].Name })
+	for i, part := range below(s, field, len(d.names)) {
+		if part > littleBelow && part <= farBelow {
+			d.Warn("the concentration of %s falls below nothing by up to %.2g of its greatest, where its front is steeper than its cells can follow: make them finer there", d.names[i], part)
+		}
+	}
+}

@@ -135,7 +135,7 @@ export class Lines {
   /** The curves of a line: of each quantity, run, moment and way. */
   async fetch(line) {
     const { config, shown } = this.host, told = this.host.moment();
-    const quantities = [{ field: config.field, label: config.field.replace(/^=\s*/, '').replaceAll('_', ' '), unit: config.unit, shown },
+    const quantities = [{ field: config.field, label: config.words, unit: config.unit, shown },
       ...line.also.map((f) => ({ ...f, shown: (si) => (si - f.offset) / f.factor }))];
     const moments = [...this.kept.filter((k) => k.told !== told), { moment: this.moment, told }];
     const curves = [];
