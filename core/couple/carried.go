@@ -22,7 +22,7 @@ func StreamTime(p *fem.Point, u [3]float64, diffusivity float64, order int) (tau
 	if through == 0 {
 		return 0, 0
 	}
-	half := 1 / (2 * float64(order) * math.Sqrt(through)) // the time through half the reach of a function
+	half := 1 / (float64(order) * math.Sqrt(through)) // the time through half the reach of a function
 	peclet := (u[0]*u[0] + u[1]*u[1] + u[2]*u[2]) * half
 	if peclet <= diffusivity {
 		return 0, 0

@@ -39,6 +39,7 @@ type linear struct {
 	patience  int // iterations that one solution of coupled fields may take
 	progress  func(iteration int, residual float64)
 	always    bool // they are factorised, however many there are
+	carried   bool // what is solved for is carried along by a flow
 	repeated  bool // equations like these are solved many times
 
 	// What stands beside the matrix, and the unknowns of which it holds nothing.
@@ -55,7 +56,7 @@ type linear struct {
 }
 
 func (g *Group) linear(kernel fem.Kernel, c *fem.Constraints, set *SolveSettings) *linear {
-	l := &linear{group: g, fixed: c.Fixed, symmetric: set.Symmetric, limit: set.MaxIterations, progress: set.Progress, outright: set.DirectUnknowns, patience: set.Patience, always: set.Direct}
+	l := &linear{group: g, fixed: c.Fixed, symmetric: set.Symmetric, limit: set.MaxIterations, progress: set.Progress, outright: set.DirectUnknowns, patience: set.Patience, always: set.Direct, carried: set.Carried}
 	for _, k := range fem.Each(kernel) {
 		if d, ok := k.(Distant); ok && d.Distant() {
 			l.distant = d
@@ -207,6 +208,9 @@ func (l *linear) precondition(ctx context.Context, a *sparse.CSR) error {
 	if l.pre != nil {
 		return nil
 	}
+	if l.carried {
+		return l.along(ctx, a)
+	}
 	if len(l.group.Own) == 1 {
 		l.method = "conjugate gradients with smoothed-aggregation multigrid"
 		if !l.symmetric {
@@ -242,6 +246,29 @@ func (l *linear) precondition(ctx context.Context, a *sparse.CSR) error {
 	var err error
 	l.pre, err = sparse.NewBlocks(a, second, parts[0], parts[1], true)
 	return err
+}
+
+// along makes a preconditioner for what is carried along.
+func (l *linear) along(ctx context.Context, a *sparse.CSR) error {
+	l.method = "generalised minimal residuals with multigrid and incomplete factors"
+	blocks, err := sparse.NewBlocked[float32](a, 1)
+	if err != nil {
+		return err
+	}
+	at := make([][3]float64, a.N())
+	for v := range int32(l.group.System.Grid.NodeCount()) {
+		for _, f := range l.group.Own {
+			if e := l.group.System.Equation(f, 0, v); e >= 0 {
+				at[e] = l.group.System.Grid.At(v)
+			}
+		}
+	}
+	pre, err := sparse.NewBlockMultigrid(ctx, blocks, &sparse.BlockMultigridSettings{At: at, Held: l.fixed})
+	if err != nil {
+		return fmt.Errorf("the matrix cannot be solved: %w", err)
+	}
+	l.pre = pre
+	return nil
 }
 
 // scaled makes the diagonals of all fields alike, so that residuals of different

@@ -23,8 +23,12 @@ type SolveSettings struct {
 	// Tolerance of the residual, for a solution that another one only begins with; 0 is as small as balances
 	// need it.
 	Tolerance float64
+	// Carried says that the field of the group is carried along by a flow that is given.
+	Carried bool
 	// Direct says that nothing but a factorisation solves the linear equations.
 	Direct bool
+	// Paced, if it is not nil, says that the group is a flow that is solved step by step.
+	Paced *Paced
 	// DirectUnknowns is up to how many unknowns coupled fields are solved by
 	// factorisation at once, and Patience how many iterations a linear solve of larger
 	// ones may take before it is; 0 lets it choose.
@@ -104,6 +108,13 @@ func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings
 	}
 	if set.Only != nil {
 		g.keepAll(c, s.State.U, set.Only)
+	}
+	if set.Paced != nil {
+		r, l, err := g.solvePaced(ctx, kernel, s, c, set)
+		if err := s.finish(ctx, l, r, err); err != nil {
+			return nil, err
+		}
+		return s, s.reactions(r)
 	}
 	l := g.linear(kernel, c, set)
 	newton := fem.NewtonSettings{Tolerance: cmp.Or(set.Tolerance, tolerance), MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}

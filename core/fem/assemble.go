@@ -97,6 +97,8 @@ type assembler struct {
 	at       *State
 	residual []float64
 	tangent  *sparse.CSR
+	blocks   *Blocks // of the tangent in their place, nil for none
+	into     *sparse.Blocked[float32]
 	lo, hi   int32
 	only     map[int32]bool // parts, nil for all
 	which    *bool          // linear terms alone or those that are not, nil for all
@@ -145,6 +147,9 @@ func newAssembler(s *System, kernel Kernel, at *State, residual []float64, tange
 		shapes: make([][]float64, n), slopes: make([][][3]float64, n), rateSlopes: s.rateSlopes(at),
 	}
 }
+
+// derives says that derivatives are wanted.
+func (a *assembler) derives() bool { return a.tangent != nil || a.blocks != nil }
 
 func (a *assembler) run() error {
 	for bi := range a.Grid.Blocks {
@@ -321,7 +326,7 @@ func (a *assembler) add(w float64, fluxes bool) {
 			}
 			a.f[lo+i] += v
 		}
-		if a.tangent == nil {
+		if !a.derives() {
 			continue
 		}
 		for c := range n {
@@ -392,6 +397,12 @@ func (a *assembler) scatter() {
 			continue
 		}
 		a.residual[row] += a.f[i]
+		if a.blocks != nil {
+			for j, col := range a.eq {
+				a.scatterBlocks(row, col, a.k[i*n+j])
+			}
+			continue
+		}
 		if a.tangent == nil {
 			continue
 		}

@@ -53,6 +53,7 @@ type batch struct {
 	kinds []coefficients
 	k, f  []float64 // of all cells
 	bend  *bend     // nil if nobody wants second derivatives
+	found []int     // blocks of a node with those of its cell
 }
 
 // table holds products of functions and of derivatives at the quadrature points.
@@ -72,6 +73,7 @@ func newBatch(a *assembler, bi int) *batch {
 	if !ok {
 		b = &batch{block: &a.Grid.Blocks[bi], number: bi}
 		b.low = NewElement(b.block.Element.Form, 1)
+		b.found = make([]int, b.block.Element.Count())
 		b.c = newCell(b.block.Element, b.low, NewRule(b.block.Element.Form, a.rules[bi]))
 	}
 	b.assembler, b.bend = a, nil
@@ -190,7 +192,7 @@ func (b *batch) flush() error {
 	if err := b.evaluate(); err != nil {
 		return err
 	}
-	if b.tangent != nil {
+	if b.derives() {
 		b.multiply()
 	}
 	b.scatterAll()
@@ -238,7 +240,8 @@ func (b *batch) place() error {
 			b.inverse[k], b.weight[k] = b.c.inverse, b.c.weight
 			p := &b.points[k]
 			p.Part, p.X, p.Time, p.Swing = b.block.Part[name], b.c.x, a.at.Time, a.at.Swing
-			p.Inverse = b.c.inverse
+			p.Inverse, p.regular = b.c.inverse, &b.block.Element.Regular
+			p.Nodes, p.Functions, p.slopes = nodes, b.c.n[q], b.c.dn[q]
 			b.locate(p, q)
 			if b.bend != nil {
 				if p.Second == nil {
@@ -314,7 +317,7 @@ func (b *batch) evaluate() error {
 				}
 			}
 		}
-		if a.tangent == nil {
+		if !a.derives() {
 			continue
 		}
 		for r := range a.Components {
@@ -500,6 +503,9 @@ func (b *batch) scatterAll() {
 		f := b.f[cell*n : (cell+1)*n]
 		if a.tangent != nil {
 			a.sort(eqs)
+		}
+		if a.blocks != nil {
+			b.scatterCell(cell, eqs)
 		}
 		for i, row := range eqs {
 			if row < a.lo || row >= a.hi {

@@ -2,6 +2,7 @@ package fem
 
 import (
 	"fmt"
+	"math"
 
 	"saltkettle/core/mesh"
 )
@@ -19,6 +20,9 @@ type Element struct {
 	Facets [][]int
 	// Corners is the number of corners.
 	Corners int
+	// Regular takes the reference cell to one whose edges are all 2 long, which does not depend on the order of its
+	// corners.
+	Regular [3][3]float64
 	// shape computes the functions and their derivatives at a point.
 	shape func(p [3]float64, n []float64, dn [][3]float64)
 }
@@ -60,9 +64,16 @@ func line(order int, x float64) (n, d [3]float64) {
 // linePlaces are the nodes of a segment.
 var linePlaces = [3]float64{-1, 1, 0}
 
+// regularSimplex has in its columns the edges of a regular tetrahedron from a corner; the first two are those of a
+// triangle.
+var regularSimplex = [3][3]float64{{2, 1, 1}, {0, math.Sqrt(3), 1 / math.Sqrt(3)}, {0, 0, math.Sqrt(8. / 3)}}
+
 // simplex is the element of a triangle or tetrahedron.
 func simplex(form mesh.Form, order, dimension int) *Element {
-	e := &Element{Form: form, Order: order, Dimension: dimension, Corners: dimension + 1, Facets: form.Facets()}
+	e := &Element{Form: form, Order: order, Dimension: dimension, Corners: dimension + 1, Facets: form.Facets(), Regular: regularSimplex}
+	if dimension == 2 {
+		e.Regular[0][2], e.Regular[1][2], e.Regular[2] = 0, 0, [3]float64{0, 0, 1}
+	}
 	corner := make([][3]float64, dimension+1)
 	for d := range dimension {
 		corner[d+1][d] = 1
@@ -125,7 +136,10 @@ func product(form mesh.Form, order int, plan *Element, lines int) *Element {
 	} else {
 		plan = point
 	}
-	e := &Element{Form: form, Order: order, Dimension: base + lines, Facets: form.Facets()}
+	e := &Element{Form: form, Order: order, Dimension: base + lines, Facets: form.Facets(), Regular: [3][3]float64{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}}}
+	if base > 0 {
+		e.Regular = plan.Regular
+	}
 	// The node numbers of a product of lines, corners first and in the order of a
 	// cell that turns left.
 	type factor struct {

@@ -20,6 +20,11 @@ type Point struct {
 	Rate []float64
 	// Inverse is ∂ξ/∂x of the reference cell at points of cells, 1/m.
 	Inverse [3][3]float64
+	regular *[3][3]float64 // of its element, nil if its edges are 2 long already
+	// Nodes are those of the grid that the cell of the point has, and Functions what those of the element are there.
+	Nodes     []int32
+	Functions []float64
+	slopes    [][3]float64 // of these in the reference cell
 	// Second are the second derivatives of the components, xx, yy, zz, xy, yz, zx, for kernels
 	// that want them, in cells.
 	Second [][6]float64

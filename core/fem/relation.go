@@ -152,6 +152,7 @@ var unit = []float64{1}
 
 // pattern finds where the elements of K go.
 func (e *elimination) pattern(s *System) {
+	s.pattern()
 	extra := make([]map[int32]bool, s.N) // columns of a row that K does not have there
 	note := func(row, col int32) {
 		if _, ok := slices.BinarySearch(s.cols[s.rows[row]:s.rows[row+1]], col); !ok {

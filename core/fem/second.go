@@ -21,14 +21,31 @@ func seconds(k Kernel) bool {
 // pairs are the second derivatives in their order: xx, yy, zz, xy, yz, zx.
 var pairs = [6][2]int{{0, 0}, {1, 1}, {2, 2}, {0, 1}, {1, 2}, {2, 0}}
 
-// Metric is the tensor G = (∂ξ/∂x)ᵀ·(∂ξ/∂x) of the cell at the point, 1/m²: along a direction of
-// length one, 2/√(d·G·d) is about the length of a cell whose reference runs from −1 to 1, and
-// 1/√(d·G·d) of one whose reference runs from 0 to 1.
+// Slope is the gradient of a function of the element at a point of a cell, 1/m.
+func (p *Point) Slope(function int) (out [3]float64) {
+	d, m := &p.slopes[function], &p.Inverse
+	for r := range 3 {
+		out[r] = d[0]*m[0][r] + d[1]*m[1][r] + d[2]*m[2][r]
+	}
+	return out
+}
+
+// Metric is the tensor G = (∂ξ/∂x)ᵀ·(∂ξ/∂x) of the cell at the point, 1/m², by its
+// regular reference cell, see [Element.Regular]: along a direction of
+// length one, 2/√(d·G·d) is about the length of the cell.
 func (p *Point) Metric() (g [3][3]float64) {
+	inverse := p.Inverse
+	if a := p.regular; a != nil {
+		for i := range 3 {
+			for j := range 3 {
+				inverse[i][j] = a[i][0]*p.Inverse[0][j] + a[i][1]*p.Inverse[1][j] + a[i][2]*p.Inverse[2][j]
+			}
+		}
+	}
 	for i := range 3 {
 		for j := range 3 {
 			for k := range 3 {
-				g[i][j] += p.Inverse[k][i] * p.Inverse[k][j]
+				g[i][j] += inverse[k][i] * inverse[k][j]
 			}
 		}
 	}

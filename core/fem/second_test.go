@@ -68,8 +68,29 @@ func TestMetric(t *testing.T) {
 	require.NoError(t, s.Assemble(looker{func(p *Point) {
 		g := p.Metric()
 		for d := range 3 {
-			length := 1 / math.Sqrt(g[d][d])
-			assert.True(t, math.Abs(length-0.25) < 1e-12 || math.Abs(2*length-0.25) < 1e-12, "%g", length)
+			assert.InDelta(t, 0.25, 2/math.Sqrt(g[d][d]), 1e-12)
 		}
 	}}, &State{U: make([]float64, s.N)}, make([]float64, s.N), nil))
+}
+
+// TestRegularCells: edges of the regular reference cell of every form are 2 long.
+func TestRegularCells(t *testing.T) {
+	for _, form := range []mesh.Form{mesh.Triangle, mesh.Quadrilateral, mesh.Tetrahedron, mesh.Wedge, mesh.Hexahedron} {
+		e := NewElement(form, 1)
+		edges := 0
+		for _, facet := range e.Facets {
+			for i, a := range facet {
+				b := facet[(i+1)%len(facet)]
+				var d [3]float64
+				for r := range 3 {
+					for c := range 3 {
+						d[r] += e.Regular[r][c] * (e.Nodes[b][c] - e.Nodes[a][c])
+					}
+				}
+				assert.InDelta(t, 2, math.Sqrt(d[0]*d[0]+d[1]*d[1]+d[2]*d[2]), 1e-12, "form %v", form)
+				edges++
+			}
+		}
+		assert.Positive(t, edges)
+	}
 }

@@ -51,6 +51,7 @@ type System struct {
 	extra map[int32][]int32 // by node: the slots of fields that are tied there alone
 	alone []map[int32]int32 // by field: the slot of a node where it is tied alone
 	start []int32           // by slot: its first equation, and the end
+	meets sync.Once
 	rows  []int32
 	cols  []int32
 	rules []int // degree of quadrature by block
@@ -111,7 +112,6 @@ func NewSystem(g *Grid, fields []Field, set *SystemSettings) (*System, error) {
 	if s.N == 0 {
 		return nil, errors.New("no field lives in any part of the grid")
 	}
-	s.pattern()
 	return s, nil
 }
 
@@ -281,8 +281,11 @@ func (s *System) FieldOf() []int {
 	return out
 }
 
-// pattern finds which unknowns meet in a cell or across a joint.
-func (s *System) pattern() {
+// pattern finds which unknowns meet in a cell or across a joint, once they are asked for: equations in [Blocks] do
+// without.
+func (s *System) pattern() { s.meets.Do(s.meet) }
+
+func (s *System) meet() {
 	n := len(s.start) - 1
 	// The lists of slots that meet, and for each slot the lists that it is in.
 	var lists [][]int32
@@ -387,6 +390,7 @@ func (s *System) cellOf(side Side) []int32 { return s.Grid.Blocks[side.Block].No
 // NewMatrix returns a matrix of zeros with the pattern of the system. All of them
 // share it.
 func (s *System) NewMatrix() *sparse.CSR {
+	s.pattern()
 	return &sparse.CSR{Rows: s.rows, Cols: s.cols, Data: make([]float64, len(s.cols))}
 }
 

@@ -73,6 +73,8 @@ type Posed struct {
 	Read func(r *Reading) error
 	// Ahead says that in a run in time its fields are found before time begins, and stay.
 	Ahead bool
+	// Paced says that its first two fields are a velocity and a pressure that are solved for as [couple.Paced] does.
+	Paced bool
 	// Starts give fields when time begins.
 	Starts []Start
 	// Note adds to the result what is to be known of the posing. It may be nil.

@@ -44,6 +44,7 @@ const (
 	luPower       = 0.6
 
 	memorySaddle = 9000.
+	memoryPaced  = 8000. // for a node of a flow that is solved for in blocks
 
 	memoryVector     = 1.9
 	memoryModes      = 10000. // with modesUnknowns
@@ -86,7 +87,9 @@ func (r *run) forecast() int64 {
 	if scalars > nodes && scalars <= couple.UsualDirect && !flat {
 		most = max(most, memoryBase+factorised(scalars, memoryLU, luUnknowns)+memoryVector*each*vectors)
 	}
-	if r.saddle() {
+	if paced, is := r.paced(); is {
+		most += memoryPaced * nodes * paced
+	} else if r.saddle() {
 		unknowns := scalars + vectors
 		if flat {
 			most = max(most, memoryBase+memorySaddle*sectionNodes*unknowns)
@@ -110,6 +113,20 @@ func (r *run) forecast() int64 {
 
 // sectionNodes is how many nodes a section has for one of those that the forecast counts.
 const sectionNodes = 2
+
+// paced says that a flow is solved for in blocks, and on what part of the nodes.
+func (r *run) paced() (part float64, is bool) {
+	d := r.model.Document
+	if !r.saddle() || d.Space.Flat() || r.model.Order != 1 || d.Transient() {
+		return 0, false
+	}
+	for i := range physics.All {
+		if p := physics.All[i]; p.Saddle && r.model.Solves(p.Key) {
+			return min(1, float64(len(r.model.LivesIn(p.Key)))/max(1, float64(len(r.model.Parts)))), true
+		}
+	}
+	return 1, true
+}
 
 // saddle says that a field of the model is always factorised.
 func (r *run) saddle() bool {

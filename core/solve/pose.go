@@ -183,7 +183,9 @@ func (r *run) groups() error {
 			return wrong("conditions", "let it change in time, too", "the %s cannot be found before time begins: it follows from what changes in time", p.parts[i].Name)
 		}
 	}
-	if r.model.Says(body.KeyTurns) && len(marching) == 0 {
+	// A flow in space is solved for by itself.
+	alone := slices.ContainsFunc(p.parts, func(part *portion) bool { return part.Paced })
+	if (alone || r.model.Says(body.KeyTurns)) && len(marching) == 0 {
 		order, p.turns = couple.Apart(order)
 	}
 	for n, own := range order {
@@ -293,10 +295,20 @@ func (r *run) measureOf() func(x [3]float64) float64 {
 	return nil
 }
 
-// settings are how a group is solved.
-func (g *group) settings() couple.SolveSettings {
+// factorised is up to how many unknowns what a flow carries along is solved for by a factorisation in space.
+const factorised = 20000
+
+// settings are how a group is solved, in a flat space or not.
+func (g *group) settings(flat bool) couple.SolveSettings {
+	var paced *couple.Paced
+	if p := g.parts[0]; len(g.parts) == 1 && p.Paced {
+		paced = &couple.Paced{Velocity: p.field, Pressure: p.field + 1}
+	}
+	carried := len(g.Own) == 1 && !flat && g.parts[0].streams() && g.System.N > factorised
 	return couple.SolveSettings{
-		Direct:    slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Saddle || p.streams() }),
+		Paced:     paced,
+		Carried:   carried,
+		Direct:    !carried && slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Saddle || p.streams() }),
 		Straight:  !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Straight() }),
 		Symmetric: len(g.parts) == 1 && g.parts[0].kernel.Symmetric() || !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Symmetric() }),
 	}

@@ -223,7 +223,7 @@ func (r *run) solve(ctx context.Context) error {
 				return errors.Join(err, r.unsolved(r.states.fresh))
 			}
 		}
-		set := r.posed.groups[r.posed.marching].settings()
+		set := r.posed.groups[r.posed.marching].settings(r.model.Document.Space.Flat())
 		set.MaxIterations, set.Progress, set.Given = r.opt.MaxIterations, progress, r.given(r.posed.marching)
 		return r.march(ctx, set)
 	}
@@ -268,7 +268,7 @@ func (r *run) solveNext(ctx context.Context, n int, progress func(int, float64))
 // solveGroup solves for the fields of a group.
 func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)) (*couple.Solution, error) {
 	g := r.posed.groups[n]
-	set := g.settings()
+	set := g.settings(r.model.Document.Space.Flat())
 	set.MaxIterations, set.Progress, set.Given = r.opt.MaxIterations, progress, r.given(n)
 	if n < len(r.states.of) && r.states.of[n] != nil {
 		set.From = r.states.of[n].State.U

@@ -99,7 +99,7 @@ func resolve(r *model.Resolving) {
 	if !drives {
 		r.Find(model.Missing, "conditions", "let fluid come in, let a wall move, or add gravity", "nothing drives the flow")
 	}
-	if r.Document.Mesh.Order != "2" {
+	if flat && r.Document.Mesh.Order != "2" {
 		r.Find(model.Wrong, "mesh/order", "choose order 2", "flow needs functions of order 2 in its cells")
 	}
 	if gravity && !r.Given(couple.Temperature) {

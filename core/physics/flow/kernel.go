@@ -15,11 +15,12 @@ import (
 //
 // and at openings the pressure that acts there.
 type Kernel struct {
-	problem *Problem
-	u, p, t int // first component of the velocity, that of the pressure, and of the temperature, −1 for none
-	n       int // components of the velocity
-	varies  bool
-	at      [][]int // by side the accounts: openings, then inlets
+	problem  *Problem
+	u, p, t  int // first component of the velocity, that of the pressure, and of the temperature, −1 for none
+	n        int // components of the velocity
+	varies   bool
+	at       [][]int   // by side the accounts: openings, then inlets
+	friction *friction // nil without stabilisation
 
 	// Work memory.
 	sets    map[int32]*law.Set
@@ -53,6 +54,9 @@ func NewKernel(g *couple.Group, p *Problem, u, t int, varies bool) *Kernel {
 	}
 	for _, facets := range p.Inlets {
 		act(facets)
+	}
+	if p.Stable {
+		k.friction = newFriction(g, p.Stuck)
 	}
 	k.work()
 	return k
@@ -189,6 +193,9 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 	}
 	if k.problem.Round {
 		k.round(p, t, mu, slope)
+	}
+	if k.problem.Stable {
+		k.stabilise(p, t, mu)
 	}
 	return nil
 }

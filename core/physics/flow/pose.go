@@ -43,6 +43,9 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Shown: shown, Read: read, Ahead: p.Transient && !moves,
 		Supplies: []frame.Supplied{{Quantity: couple.HeatStream}, {Quantity: couple.VolumeStream}},
 	}
+	if d.problem.Stable = d.problem.Dimension == 3 && p.Model.Order == 1; d.problem.Stable {
+		d.posed.Paced, d.posed.Fields[1].Order, d.posed.Fields[1].Multiplier = true, 0, false
+	}
 	d.bodies()
 	d.conditions()
 	if err := d.Err(); err != nil {
@@ -294,6 +297,10 @@ func (d *draft) finish() {
 		p.Balances = append(p.Balances, frame.Balance{Name: "force on the fluid along " + axes[i], Unit: "N", Component: i})
 	}
 	p.Balances = append(p.Balances, frame.Balance{Name: "mass of fluid", Unit: "kg/s", Component: d.problem.Dimension})
+	d.problem.Stuck = append(d.problem.Stuck, d.wet...)
+	for _, facets := range d.problem.Inlets {
+		d.problem.Stuck = append(d.problem.Stuck, facets...)
+	}
 	p.Build = func(b *frame.Building) (frame.Kernel, error) {
 		return NewKernel(b.Group, &d.problem, b.Component, b.Variable, b.Varies), nil
 	}

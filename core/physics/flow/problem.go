@@ -36,10 +36,14 @@ type Problem struct {
 	Dimension int
 	Round     bool // about the y axis, x being the distance from it
 	Transient bool
-	Bodies    map[int32]Body
-	Openings  []Opening
+	// Stable says that velocity and pressure have functions of order 1 alike, which needs stabilisation.
+	Stable   bool
+	Bodies   map[int32]Body
+	Openings []Opening
 	// Inlets are facets at which the velocity is held: what enters there is counted.
 	Inlets [][]int32
+	// Stuck are facets at which all of the velocity is held.
+	Stuck []int32
 	// Gravity along the axes, m/s², nil for none.
 	Gravity [3]Law
 	// Ease multiplies the viscosity while a hard solution is approached.

@@ -423,6 +423,9 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 		t.SourceU[aa] -= s.Slope(ofSources+2*i+1, q)
 	}
 	k.taken.cell(a, p, t)
+	if k.taken.streams {
+		k.taken.stabilise(a, p, t, tensor, k.problem.Order)
+	}
 	return nil
 }
 

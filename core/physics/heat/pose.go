@@ -46,6 +46,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	d.problem.Bodies = make([]Body, len(p.Owner))
 	d.problem.Transient = p.Transient || p.Modal || p.Swings
 	d.problem.Section = p.Model.Document.Space.Flat()
+	d.problem.Order = p.Model.Order
 	for b := range p.Owner {
 		d.problem.Bodies[b] = bodyOf(p.Part(int32(b)))
 	}

@@ -30,6 +30,8 @@ const Boltzmann = 5.670374419e-8
 
 // Problem is the heat of a group. Facets are numbers of facets of its mesh.
 type Problem struct {
+	// Order of the functions in cells, for what is carried along.
+	Order       int
 	Bodies      []Body // of the mesh
 	Sources     []Source
 	Fluxes      []Flux

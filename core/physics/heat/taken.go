@@ -10,6 +10,7 @@ type taken struct {
 	supplies []couple.Supply
 	jet      *couple.Jet
 	joints   *couple.JointJet
+	streams  bool // a flow takes heat along
 }
 
 func newTaken(supplies []couple.Supply, components int) taken {
@@ -17,7 +18,11 @@ func newTaken(supplies []couple.Supply, components int) taken {
 		return taken{}
 	}
 	// A fork has a list of its own, which is bound to the forks of those that supply.
-	return taken{append([]couple.Supply(nil), supplies...), couple.NewJet(components), couple.NewJointJet(components)}
+	t := taken{append([]couple.Supply(nil), supplies...), couple.NewJet(components), couple.NewJointJet(components), false}
+	for _, s := range supplies {
+		t.streams = t.streams || s.Quantity == couple.HeatStream
+	}
+	return t
 }
 
 // Bind takes from what stands for the kernels that supply.
@@ -65,14 +70,7 @@ func (t *taken) releasesIn(body int32) bool {
 }
 
 // Streams says that a flow takes heat along.
-func (k *Kernel) Streams() bool {
-	for _, s := range k.taken.supplies {
-		if s.Quantity == couple.HeatStream {
-			return true
-		}
-	}
-	return false
-}
+func (k *Kernel) Streams() bool { return k.taken.streams }
 
 // prepare lets those that supply see points of cells.
 func (t *taken) prepare(points []fem.Point) error {
@@ -129,6 +127,41 @@ func stream(a int, p *fem.Point, j *couple.Jet, to *fem.Terms) {
 		to.SourceGrad[to.Index(a, a)][d] += j.Value[d]
 		for b := range j.U {
 			to.SourceU[to.Index(a, b)] += j.U[b][d] * slope
+		}
+	}
+}
+
+// stabilise adds to component a, tested along what a flow takes along, all that is at a point but conduction, where
+// cells of an order are coarse for the flow, see [couple.StreamTime]: it is all that the terms have as a source.
+func (t *taken) stabilise(a int, p *fem.Point, to *fem.Terms, conductivity fem.Tensor, order int) {
+	j := t.jet
+	j.Reset()
+	for _, s := range t.supplies {
+		if s.Quantity == couple.HeatStream {
+			s.Kernel.Supply(s.Quantity, p, j)
+		}
+	}
+	square, along := 0.0, 0.0
+	for d, v := range conductivity.Times(j.Value) {
+		square, along = square+j.Value[d]*j.Value[d], along+j.Value[d]*v
+	}
+	if square == 0 {
+		return
+	}
+	tau, _ := couple.StreamTime(p, j.Value, along/square, order)
+	if tau == 0 {
+		return
+	}
+	for d := range 3 {
+		by := tau * j.Value[d]
+		to.Flux[a][d] += by * to.Source[a]
+		for b := range j.U {
+			at := to.Index(a, b)
+			to.FluxU[at][d] += by*to.SourceU[at] + tau*j.U[b][d]*to.Source[a]
+			to.FluxRate[at][d] += by * to.SourceRate[at]
+			for e, v := range to.SourceGrad[at] {
+				to.FluxGrad[at][d][e] += by * v
+			}
 		}
 	}
 }

@@ -82,7 +82,7 @@ func TestTangents(t *testing.T) {
 // the cell, and is nothing elsewhere.
 func TestWhereCellsAreCoarse(t *testing.T) {
 	at := func(size float64) *fem.Point {
-		return &fem.Point{Inverse: [3][3]float64{{1 / size, 0, 0}, {0, 1 / size, 0}, {0, 0, 1 / size}}}
+		return &fem.Point{Inverse: [3][3]float64{{2 / size, 0, 0}, {0, 2 / size, 0}, {0, 0, 2 / size}}}
 	}
 	u := [3]float64{0.3, 0.4, 0}
 	time := func(size float64, u [3]float64, diffusivity float64, order int) float64 {

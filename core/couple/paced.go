@@ -1,0 +1,295 @@
+package couple
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+
+	"saltkettle/core/fem"
+	"saltkettle/core/sparse"
+)
+
+// Paced says how a group is solved whose fields are a velocity and a pressure of order 1 alike: by steps of Newton's
+// method through an artificial time, each cell at its own pace, by iterations in blocks of the unknowns of a node.
+type Paced struct {
+	Velocity, Pressure int // numbers of these fields
+}
+
+// PacedKernel is a kernel of a flow.
+type PacedKernel interface {
+	fem.Kernel
+	// Resist is how the nodes of the grid resist a change of their velocity in the time in which what flows leaves a
+	// cell, kg/s, at the state that was assembled last, with the mean density, kg/m³.
+	Resist() (nodes []float64, density float64)
+	// Keep lets what the terms take from the state at nodes stay as it was last, or follow the state again.
+	Keep(stays bool)
+}
+
+// How the artificial time goes on: the first step in cells, by how much steps grow or shrink at most with the
+// residual, in how many steps a flow is looked for, and how exactly the linear equations of a step are solved.
+const (
+	firstCells   = 10.
+	shrinkPace   = 0.3
+	growPace     = 5.
+	pacedSteps   = 200
+	pacedLinear  = 0.05
+	plateauSteps = 40
+	// keptBelow is the residual below which what the terms take from the state at nodes stays as it is: it is of a
+	// solution then, to as much, and the equations with it are solved in a few steps.
+	keptBelow = 1e-5
+)
+
+// pacing is such a solution under way.
+type pacing struct {
+	*Group
+	set    *Paced
+	ctx    context.Context
+	kernel fem.Kernel
+	pace   PacedKernel
+	state  *fem.State
+	c      *fem.Constraints
+
+	blocks   *fem.Blocks
+	matrix   *sparse.Blocked[float32]
+	pre      *sparse.BlockMultigrid[float32]
+	residual []float64
+	field    []int
+	largest  []float64 // residual, by field
+	speed    float64   // the greatest, or one that is likely, m/s
+	density  float64
+	right, x []float64
+	result   sparse.Result
+}
+
+// newPacing prepares one.
+func (g *Group) newPacing(ctx context.Context, kernel fem.Kernel, s *Solution, c *fem.Constraints, set *Paced) (*pacing, error) {
+	p := &pacing{Group: g, set: set, ctx: ctx, kernel: kernel, state: s.State, c: c, residual: make([]float64, g.System.N), field: g.System.FieldOf(), largest: make([]float64, len(g.Fields))}
+	for _, k := range fem.Each(kernel) {
+		if own, ok := k.(PacedKernel); ok {
+			p.pace = own
+		}
+	}
+	for _, r := range c.Relations {
+		if len(r.By) > 0 {
+			return nil, fmt.Errorf("couple: a velocity that slides along what is aslant is not solved for in blocks")
+		}
+		c.Fixed[r.Of], c.Value[r.Of] = true, r.Value
+	}
+	c.Relations = nil
+	var err error
+	if p.blocks, err = g.System.NewBlocks(); err != nil {
+		return nil, err
+	}
+	p.matrix = p.blocks.NewMatrix()
+	p.pace.Keep(false)
+	for e, fixed := range c.Fixed {
+		if fixed {
+			s.State.U[e] = c.Value[e]
+		}
+	}
+	n := p.matrix.N()
+	p.right, p.x = make([]float64, n), make([]float64, n)
+	return p, nil
+}
+
+// solve goes through the artificial time until the residual is below a tolerance.
+func (p *pacing) solve(tolerance float64, progress func(step int, residual float64)) (*fem.NewtonResult, error) {
+	r := &fem.NewtonResult{}
+	cells, before, best, since := firstCells, 0.0, math.Inf(1), 0
+	for {
+		if err := p.blocks.Assemble(p.kernel, p.state, p.residual, p.matrix); err != nil {
+			return r, err
+		}
+		now := p.judge()
+		r.Residuals = append(r.Residuals, now)
+		if progress != nil {
+			progress(r.Steps, now)
+		}
+		if now < 0.9*best {
+			best, since = now, 0
+		} else {
+			since++
+		}
+		switch {
+		case now <= tolerance:
+			r.Settled, r.Reaction = true, p.residual
+			return r, nil
+		case p.ctx.Err() != nil:
+			return r, p.ctx.Err()
+		case math.IsNaN(now) || math.IsInf(now, 0) || r.Steps >= pacedSteps || since > plateauSteps || since > 5 && best <= enough:
+			r.Reaction = p.residual
+			return r, fem.ErrNotSettled
+		}
+		if now < keptBelow {
+			p.pace.Keep(true)
+		}
+		if before > 0 {
+			cells *= min(growPace, max(shrinkPace, before/now))
+		}
+		before = now
+		if err := p.step(cells); err != nil {
+			return r, err
+		}
+		r.Steps++
+	}
+}
+
+// judge is the residual of the field that is worst, relative to the largest of the field so far, with what holds it.
+func (p *pacing) judge() (worst float64) {
+	free, held := make([]float64, len(p.largest)), make([]float64, len(p.largest))
+	for e, v := range p.residual {
+		if p.c.Fixed[e] {
+			held[p.field[e]] += v * v
+		} else {
+			free[p.field[e]] += v * v
+		}
+	}
+	for f := range free {
+		size := math.Sqrt(free[f])
+		if math.IsNaN(size) {
+			return size
+		}
+		p.largest[f] = max(p.largest[f], size, math.Sqrt(held[f]))
+		if p.largest[f] > 0 {
+			worst = max(worst, size/p.largest[f])
+		}
+	}
+	return worst
+}
+
+// gauge finds the greatest speed, and how the nodes of the flow resist a change of it.
+func (p *pacing) gauge() (resist []float64) {
+	s, v := p.System, p.set.Velocity
+	n := s.Fields[v].Components
+	p.speed = 0
+	for _, node := range p.blocks.Node {
+		if e := s.Equation(v, 0, node); e >= 0 {
+			sum := 0.0
+			for c := range n {
+				sum += p.state.U[e+int32(c)] * p.state.U[e+int32(c)]
+			}
+			p.speed = max(p.speed, math.Sqrt(sum))
+		}
+	}
+	nodes, density := p.pace.Resist()
+	resist = make([]float64, len(p.blocks.Node))
+	for i, node := range p.blocks.Node {
+		resist[i] = nodes[node]
+	}
+	p.density = density
+	if p.speed == 0 {
+		// What drives it has not moved it yet: as fast as friction levels it out in a cell.
+		var all float64
+		for _, r := range resist {
+			all += r
+		}
+		volume := p.volume()
+		p.speed = max(all/(density*volume)*math.Cbrt(volume/float64(len(resist))), 1e-12)
+	}
+	return resist
+}
+
+// volume of what flows, m³.
+func (p *pacing) volume() (sum float64) {
+	for b, v := range p.Volume {
+		if p.Lives(p.set.Velocity, int32(b)) {
+			sum += v
+		}
+	}
+	return sum
+}
+
+// step makes one step of a length in cells.
+func (p *pacing) step(cells float64) error {
+	resist := p.gauge()
+	for i := range resist {
+		resist[i] /= cells
+	}
+	p.blocks.AddDiagonal(p.matrix, p.set.Velocity, resist)
+	// Without dimensions: equations over those of the stream, unknowns over its speed and its pressure.
+	stream, pressure := p.speed, p.density*p.speed*p.speed
+	rows := p.blocks.Scale(func(f int) float64 {
+		if f == p.set.Velocity {
+			return 1 / pressure
+		}
+		return 1 / stream
+	})
+	cols := p.blocks.Scale(func(f int) float64 {
+		if f == p.set.Velocity {
+			return stream
+		}
+		return pressure
+	})
+	p.blocks.Hold(p.matrix, p.c.Fixed, rows, cols)
+	if p.pre == nil {
+		at := make([][3]float64, len(p.blocks.Node))
+		for i, v := range p.blocks.Node {
+			at[i] = p.System.Grid.At(v)
+		}
+		var err error
+		p.pre, err = sparse.NewBlockMultigrid(p.ctx, p.matrix, &sparse.BlockMultigridSettings{At: at, Held: p.blocks.Held(p.c.Fixed)})
+		if err != nil {
+			return err
+		}
+	} else if err := p.pre.Renew(p.matrix); err != nil {
+		return err
+	}
+	b := p.blocks.B
+	clear(p.right)
+	clear(p.x)
+	for e, r := range p.residual {
+		if !p.c.Fixed[e] {
+			at := p.blocks.Place[e]
+			p.right[at] = -r * rows[int(at)%b]
+		}
+	}
+	r := sparse.GMRES(p.ctx, p.matrix, p.right, p.x, p.pre, &sparse.Settings{Tolerance: pacedLinear, MaxIterations: 150, Flexible: true})
+	p.result.Iterations += r.Iterations
+	p.result.Status, p.result.Residual = r.Status, r.Residual
+	// No velocity changes by more than the greatest speed.
+	most := 0.0
+	for e, f := range p.field {
+		if f == p.set.Velocity {
+			most = max(most, math.Abs(p.x[p.blocks.Place[e]]))
+		}
+	}
+	part := 1.0
+	if most > 1 {
+		part = 1 / most
+	}
+	for e := range p.state.U {
+		at := p.blocks.Place[e]
+		p.state.U[e] += part * p.x[at] * cols[int(at)%b]
+	}
+	return nil
+}
+
+// words say how it was solved.
+func (p *pacing) words() string {
+	levels := p.pre.Levels()
+	return fmt.Sprintf("steps in artificial time, multigrid in blocks of %d on %d levels, %d iterations", p.blocks.B, len(levels), p.result.Iterations)
+}
+
+// solvePaced is [Group.Solve] of a flow.
+func (g *Group) solvePaced(ctx context.Context, kernel fem.Kernel, s *Solution, c *fem.Constraints, set *SolveSettings) (*fem.NewtonResult, *linear, error) {
+	l := &linear{group: g}
+	p, err := g.newPacing(ctx, kernel, s, c, set.Paced)
+	if err != nil {
+		return &fem.NewtonResult{}, l, err
+	}
+	goal := set.Tolerance
+	if goal == 0 {
+		goal = tolerance
+	}
+	r, err := p.solve(goal, set.Progress)
+	l.result = p.result
+	if p.pre != nil {
+		l.method = p.words()
+	}
+	if r.Settled {
+		l.result.Status = sparse.Converged
+	}
+	r.Residuals = slices.Clip(r.Residuals)
+	return r, l, err
+}

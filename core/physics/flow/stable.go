@@ -1,0 +1,284 @@
+package flow
+
+import (
+	"math"
+
+	"saltkettle/core/couple"
+	"saltkettle/core/fem"
+)
+
+// What is added where velocity and pressure have functions of order 1 alike: for test functions v and q
+//
+//	∫ τ(u·∇v)·R + τ/ρ ∇q·R + ρ τₗ (∇·v)(∇·u),  R = ρ(∂u/∂t + u·∇u) + ∇p − π − f,
+//
+// which vanishes with the residual R of the equations (T. E. Tezduyar, Adv. Appl. Mech. 28 (1991) 1; τ as in
+// F. Shakib, T. J. R. Hughes and Z. Johan, Comput. Methods Appl. Mech. Eng. 89 (1991) 141). π is the friction as the
+// nodes have it, as functions of order 1 have no second derivatives: without it the flow through a channel is up to
+// 1 % less within than at its ends, and the pressure is jagged (K. E. Jansen and others, Comput. Methods Appl. Mech.
+// Eng. 174 (1999) 153).
+
+// friction is ∇·(2µD) at nodes, N/m³.
+type friction struct {
+	count   int
+	at      []float64 // by node and direction
+	still   []bool    // nodes at which the velocity is held
+	stays   bool
+	resist  []float64 // by node, kg/s
+	density float64   // kg/m³
+}
+
+// newFriction makes that of a group in which facets hold the velocity.
+func newFriction(g *couple.Group, stuck []int32) *friction {
+	grid := g.System.Grid
+	f := &friction{count: grid.NodeCount(), still: make([]bool, grid.NodeCount())}
+	for _, k := range stuck {
+		for _, v := range grid.SideNodes(g.Side(k, false)) {
+			f.still[v] = true
+		}
+	}
+	return f
+}
+
+// rubbed is the friction at a point.
+func (k *Kernel) rubbed(p *fem.Point) (f [3]float64) {
+	if k.friction.at == nil {
+		return f
+	}
+	for a, v := range p.Nodes {
+		for i := range k.n {
+			f[i] += p.Functions[a] * k.friction.at[k.n*int(v)+i]
+		}
+	}
+	return f
+}
+
+// stabilise adds to the terms at a point.
+func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, mu float64) {
+	q, n, u, w := p.Number, k.n, k.u, k.p
+	rho := k.here.Reference
+	tau, bulk, slope := k.times(p, mu)
+	rubbed := k.rubbed(p)
+	div := 0.0
+	for i := range n {
+		div += p.Grad[u+i][i]
+	}
+	for i := range n {
+		r := p.Grad[w][i] - rubbed[i]
+		for j := range n {
+			r += rho * p.U[u+j] * p.Grad[u+i][j]
+		}
+		if k.problem.Transient {
+			r += rho * p.Rate[u+i]
+		}
+		weight := 0.0
+		if k.t >= 0 {
+			g := k.gravity.At(i, q)
+			r -= (k.now.At(density, q) - rho) * g
+			if k.varies {
+				weight = k.now.Slope(density, q) * g
+			}
+		}
+		// By the residual: its derivatives by what it is made of, once for the test function of the velocity and
+		// once for that of the pressure.
+		ii, iw, wi := t.Index(u+i, u+i), t.Index(u+i, w), t.Index(w, u+i)
+		t.Flux[w][i] -= tau / rho * r
+		t.FluxGrad[t.Index(w, w)][i][i] -= tau / rho
+		for j := range n {
+			t.FluxU[t.Index(w, u+j)][i] -= tau * p.Grad[u+i][j]
+			t.FluxGrad[wi][i][j] -= tau * p.U[u+j]
+			along := tau * p.U[u+j]
+			t.Flux[u+i][j] += along * r
+			t.FluxU[t.Index(u+i, u+j)][j] += tau * r
+			t.FluxGrad[iw][j][i] += along
+			for l := range n {
+				t.FluxU[t.Index(u+i, u+l)][j] += along * rho * p.Grad[u+i][l]
+				t.FluxGrad[ii][j][l] += along * rho * p.U[u+l]
+			}
+			if k.problem.Transient {
+				t.FluxRate[ii][j] += along * rho
+			}
+			if weight != 0 {
+				t.FluxU[t.Index(u+i, k.t)][j] -= along * weight
+			}
+			t.FluxGrad[t.Index(u+i, u+j)][i][j] += rho * bulk
+			if !k.friction.stays {
+				continue // far from a solution the derivative of τ leads astray
+			}
+			t.FluxU[t.Index(w, u+j)][i] -= slope[j] / rho * r
+			for l := range n {
+				t.FluxU[t.Index(u+i, u+j)][l] += slope[j] * p.U[u+l] * r
+			}
+			t.FluxU[t.Index(u+i, u+j)][i] -= rho * bulk * slope[j] / tau * div
+		}
+		t.Flux[u+i][i] += rho * bulk * div
+		if k.problem.Transient {
+			t.FluxRate[wi][i] -= tau
+		}
+		if weight != 0 {
+			t.FluxU[t.Index(w, k.t)][i] += tau / rho * weight
+		}
+	}
+}
+
+// How much the friction of a cell counts for its time: of a tetrahedron, and of other cells.
+const (
+	rubsSimplex = 1
+	rubsOther   = 3
+)
+
+// times are τ, s, that of the divergence over the density, τₗ, m²/s, and the derivative of τ by the velocity.
+func (k *Kernel) times(p *fem.Point, mu float64) (tau, bulk float64, slope [3]float64) {
+	g := p.Metric()
+	nu := mu / k.here.Reference
+	var through, square, trace float64
+	for i := range k.n {
+		trace += g[i][i]
+		for j := range k.n {
+			through += p.U[k.u+i] * g[i][j] * p.U[k.u+j]
+			square += g[i][j] * g[i][j]
+		}
+	}
+	rubs := float64(rubsOther)
+	if len(p.Nodes) == 4 {
+		rubs = rubsSimplex
+	}
+	tau = 1 / math.Sqrt(through+rubs*nu*nu*square)
+	for i := range k.n {
+		for j := range k.n {
+			slope[i] -= tau * tau * tau * g[i][j] * p.U[k.u+j]
+		}
+	}
+	return tau, 1 / (tau * trace), slope
+}
+
+// Resist is how nodes resist a change of their velocity in the time in which what flows leaves a cell, and the mean
+// density.
+func (k *Kernel) Resist() (nodes []float64, density float64) {
+	return k.friction.resist, k.friction.density
+}
+
+// slowest is the part of the greatest speed that what leaves cells has at least.
+const slowest = 0.1
+
+// pace is how often a second what is at a point leaves its cell, by the flow, at least at a speed, or by friction.
+func (k *Kernel) pace(p *fem.Point, least, mu float64) float64 {
+	m := &p.Inverse
+	det := m[0][0]*(m[1][1]*m[2][2]-m[1][2]*m[2][1]) - m[0][1]*(m[1][0]*m[2][2]-m[1][2]*m[2][0]) + m[0][2]*(m[1][0]*m[2][1]-m[1][1]*m[2][0])
+	h := 2 / math.Cbrt(math.Abs(det))
+	return max(k.speed(p), least)/h + 2*mu/k.here.Reference/(h*h)
+}
+
+// speed at a point, m/s.
+func (k *Kernel) speed(p *fem.Point) float64 {
+	sum := 0.0
+	for i := range k.n {
+		sum += p.U[k.u+i] * p.U[k.u+i]
+	}
+	return math.Sqrt(sum)
+}
+
+// fastest is the greatest speed at nodes, m/s.
+func (k *Kernel) fastest(s *fem.System, at *fem.State) (most float64) {
+	field := s.FieldAt(k.u)
+	for v := range s.Grid.NodeCount() {
+		if e := s.Equation(field, 0, int32(v)); e >= 0 {
+			sum := 0.0
+			for i := range k.n {
+				sum += at.U[int(e)+i] * at.U[int(e)+i]
+			}
+			most = max(most, sum)
+		}
+	}
+	return math.Sqrt(most)
+}
+
+// Keep lets the friction at nodes stay as it was last, or follow the state again.
+func (k *Kernel) Keep(stays bool) {
+	if k.friction != nil {
+		k.friction.stays = stays
+	}
+}
+
+// Survey finds the friction at nodes.
+func (k *Kernel) Survey(s *fem.System, at *fem.State) error {
+	f := k.friction
+	if f == nil || f.stays && f.at != nil {
+		return nil
+	}
+	bodies := map[int32]bool{}
+	for b := range k.problem.Bodies {
+		bodies[b] = true
+	}
+	n, least := k.n, slowest*k.fastest(s, at)
+	var shares []*rubbing
+	err := s.AllCells(at, bodies, func(core int) func([]fem.Point, []float64) error {
+		own := k.Fork().(*Kernel)
+		share := &rubbing{nodes: make([]float64, (n+2)*f.count)}
+		shares = append(shares, share)
+		return func(points []fem.Point, weights []float64) error {
+			if err := own.Prepare(-1, points); err != nil {
+				return err
+			}
+			for q, w := range weights {
+				p := &points[q]
+				mu := own.now.At(viscosity, q) * k.problem.ease()
+				rho := own.here.Reference
+				resists := w * rho * own.pace(p, least, mu)
+				share.volume, share.mass = share.volume+w, share.mass+w*rho
+				for a, v := range p.Nodes {
+					at, slope := share.nodes[(n+2)*int(v):][:n+2], p.Slope(a)
+					at[n] += w * p.Functions[a]
+					at[n+1] += resists * p.Functions[a]
+					for i := range n {
+						sum := 0.0
+						for j := range n {
+							sum += (p.Grad[k.u+i][j] + p.Grad[k.u+j][i]) * slope[j]
+						}
+						at[i] -= w * mu * sum
+					}
+				}
+			}
+			return nil
+		}
+	})
+	if err != nil {
+		return err
+	}
+	f.take(n, shares)
+	return nil
+}
+
+// rubbing is what some cells add to the friction: by node its integral by direction, the volume of the function and
+// how it resists.
+type rubbing struct {
+	nodes        []float64
+	volume, mass float64
+}
+
+// take adds up what all cells add.
+func (f *friction) take(n int, shares []*rubbing) {
+	if f.at == nil {
+		f.at, f.resist = make([]float64, n*f.count), make([]float64, f.count)
+	}
+	var volume, mass float64
+	for _, share := range shares {
+		volume, mass = volume+share.volume, mass+share.mass
+	}
+	f.density = mass / volume
+	sum := make([]float64, n+2)
+	for v := range f.count {
+		clear(sum)
+		for _, share := range shares {
+			for i, x := range share.nodes[(n+2)*v:][:n+2] {
+				sum[i] += x
+			}
+		}
+		f.resist[v] = sum[n+1]
+		for i := range n {
+			f.at[n*v+i] = 0
+			if sum[n] > 0 && !f.still[v] {
+				f.at[n*v+i] = sum[i] / sum[n]
+			}
+		}
+	}
+}
