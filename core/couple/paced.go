@@ -30,6 +30,7 @@ type PacedKernel interface {
 // residual, in how many steps a flow is looked for, and how exactly the linear equations of a step are solved.
 const (
 	firstCells   = 10.
+	warmCells    = 1e4 // from a solution of equations like these
 	shrinkPace   = 0.3
 	growPace     = 5.
 	pacedSteps   = 200
@@ -49,6 +50,8 @@ type pacing struct {
 	pace   PacedKernel
 	state  *fem.State
 	c      *fem.Constraints
+
+	warm bool // the start is such a solution
 
 	blocks   *fem.Blocks
 	matrix   *sparse.Blocked[float32]
@@ -97,6 +100,9 @@ func (g *Group) newPacing(ctx context.Context, kernel fem.Kernel, s *Solution, c
 func (p *pacing) solve(tolerance float64, progress func(step int, residual float64)) (*fem.NewtonResult, error) {
 	r := &fem.NewtonResult{}
 	cells, before, best, since := firstCells, 0.0, math.Inf(1), 0
+	if p.warm {
+		cells = warmCells
+	}
 	for {
 		if err := p.blocks.Assemble(p.kernel, p.state, p.residual, p.matrix); err != nil {
 			return r, err
@@ -278,6 +284,7 @@ func (g *Group) solvePaced(ctx context.Context, kernel fem.Kernel, s *Solution, 
 	if err != nil {
 		return &fem.NewtonResult{}, l, err
 	}
+	p.warm = slices.ContainsFunc(s.State.U, func(v float64) bool { return v != 0 }) && set.From != nil
 	goal := set.Tolerance
 	if goal == 0 {
 		goal = tolerance

@@ -2,6 +2,7 @@ package model_test
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"flag"
 	"fmt"

@@ -186,6 +186,11 @@ func (r *run) groups() error {
 	// A flow in space is solved for by itself.
 	alone := slices.ContainsFunc(p.parts, func(part *portion) bool { return part.Paced })
 	if (alone || r.model.Says(body.KeyTurns)) && len(marching) == 0 {
+		for _, own := range order { // what it carries along would find no way out before it flows
+			slices.SortStableFunc(own, func(i, j int) int {
+				return cmp.Compare(boolean(p.parts[j].Paced), boolean(p.parts[i].Paced))
+			})
+		}
 		order, p.turns = couple.Apart(order)
 	}
 	for n, own := range order {
@@ -221,6 +226,13 @@ func (r *run) groups() error {
 	}
 	r.result.Mesh.Unknowns = unknowns
 	return nil
+}
+
+func boolean(is bool) int {
+	if is {
+		return 1
+	}
+	return 0
 }
 
 func (p *portion) supplies(quantity string) bool {

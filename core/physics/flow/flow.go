@@ -62,8 +62,8 @@ func resolve(r *model.Resolving) {
 		if c.Kind == KeyGravity && r.Document.Space.Kind == model.Axial && c.Laws[axes[0]] != nil {
 			r.Find(model.Wrong, "conditions/"+c.ID+"/values/x", "leave it empty", "gravity across the axis is not the same all round it")
 		}
-		if (c.Kind == KeyChannel || c.Kind == KeyThrough) && !flat {
-			r.Find(model.Wrong, "conditions/"+c.ID, "let it come in at a speed, with a formula of the place", "%s: what comes from a long channel is known in plane and axial spaces", c.ID)
+		if (c.Kind == KeyChannel || c.Kind == KeyThrough) && !flat && r.Document.Mesh.Order == "2" {
+			r.Find(model.Wrong, "conditions/"+c.ID, "choose cells of order 1, or let it come in at a speed, with a formula of the place", "%s: what comes from a long channel is known in plane and axial spaces, and in space for cells of order 1", c.ID)
 		}
 		if len(c.Parts) == 0 {
 			continue
@@ -142,12 +142,20 @@ func read(r *frame.Reading) error {
 	return fmt.Errorf("readings of the kind %q cannot be taken", r.Sentence.Kind)
 }
 
-// leaving is how much leaves the bodies of a region through its facets, m³/s or kg/s.
+// leaving is how much leaves the bodies of a region through its facets, m³/s or kg/s. Within a fluid it is what the
+// equations of the bodies let through, so that nothing is lost between one and the next.
 func leaving(r *frame.Reading, mass bool) (sum float64, err error) {
 	k, s := r.Kernel.(*Kernel), r.Solution
-	sides := make([]fem.Side, len(r.Region.Facets))
-	for i, f := range r.Region.Facets {
-		sides[i] = k.side(r, f, r.Region.Bodies)
+	var sides []fem.Side
+	var within []int32
+	for _, f := range r.Region.Facets {
+		m := &r.Mesh.Facets[f]
+		_, here := k.problem.Bodies[m.Body]
+		_, beyond := k.problem.Bodies[m.OtherBody]
+		if m.Other >= 0 && here && beyond {
+			within = append(within, f)
+		}
+		sides = append(sides, k.side(r, f, r.Region.Bodies))
 	}
 	err = s.System.EachSide(s.State, sides, func(_ int, points []fem.Point, weights []float64) error {
 		rho := 1.0
@@ -161,7 +169,59 @@ func leaving(r *frame.Reading, mass bool) (sum float64, err error) {
 		}
 		return nil
 	})
-	return sum, err
+	if err != nil || len(within) == 0 {
+		return sum, err
+	}
+	rho := 1.0
+	for b := range r.Region.Bodies {
+		if own, flows := k.problem.Bodies[b]; flows && mass {
+			rho = own.Reference
+		}
+	}
+	made, err := k.made(r, within)
+	return sum + rho*made, err
+}
+
+// made is how much fluid the equations of some bodies alone make at nodes on facets beyond which other fluid is,
+// m³/s: it passes there besides what the velocity carries. At a node of several such facets it is divided by areas.
+func (k *Kernel) made(r *frame.Reading, within []int32) (sum float64, err error) {
+	s, field := r.Solution, r.Field+1
+	flows := map[int32]bool{}
+	for b := range r.Region.Bodies {
+		if _, is := k.problem.Bodies[b]; is {
+			flows[b] = true
+		}
+	}
+	residual, err := s.System.ResidualOf(s.Kernel, s.State, flows)
+	if err != nil {
+		return 0, err
+	}
+	var mine, all []fem.Side
+	for _, f := range within {
+		mine = append(mine, k.side(r, f, r.Region.Bodies))
+	}
+	for f := range r.Mesh.Facets {
+		m := &r.Mesh.Facets[f]
+		_, beyond := k.problem.Bodies[m.OtherBody]
+		_, here := k.problem.Bodies[m.Body]
+		if m.Other >= 0 && here && beyond && flows[m.Body] != flows[m.OtherBody] {
+			all = append(all, k.side(r, int32(f), r.Region.Bodies))
+		}
+	}
+	shares, err := s.System.Shares(mine, field)
+	if err != nil {
+		return 0, err
+	}
+	whole, err := s.System.Shares(all, field)
+	if err != nil {
+		return 0, err
+	}
+	for v, share := range shares {
+		if e := s.System.Equation(field, 0, v); e >= 0 {
+			sum += residual[e] * share / whole[v]
+		}
+	}
+	return sum, nil
 }
 
 // side is a facet seen from the fluid: of two bodies that flow from the one of some.

@@ -191,8 +191,19 @@ func aboutAxis(e ends) func(x [3]float64) float64 {
 }
 
 // evenly is by how much an even speed is higher than it should be where it does not meet a wall, so that as much
-// comes in as is said: at the walls, where it ends, it is nothing. In space it is what it is.
+// comes in as is said: at the walls, where it ends, it is nothing. Of cells of order 2 in space it is what it is.
 func (d *draft) evenly(facets []int32) func(x [3]float64) float64 {
+	if d.problem.Stable {
+		p, err := d.newPatch(facets)
+		if err != nil {
+			return nil
+		}
+		shape, err := p.shape(p.even())
+		if err != nil {
+			return nil
+		}
+		return shape
+	}
 	if d.problem.Dimension != 2 {
 		return nil
 	}

@@ -56,7 +56,7 @@ func NewKernel(g *couple.Group, p *Problem, u, t int, varies bool) *Kernel {
 		act(facets)
 	}
 	if p.Stable {
-		k.friction = newFriction(g, p.Stuck)
+		k.friction = newFriction(g, u, p.Stuck)
 	}
 	k.work()
 	return k

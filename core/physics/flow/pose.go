@@ -2,6 +2,7 @@ package flow
 
 import (
 	"cmp"
+	"errors"
 	"math"
 	"slices"
 
@@ -24,13 +25,15 @@ type draft struct {
 	fluid    map[int32]bool
 	spoken   map[int32]bool // facets of which a sentence speaks
 	free     map[int32]bool // those along which fluid slips
+	passes   map[int32]bool // those through which it passes
+	walled   map[int32]bool // nodes at walls, nil until they are asked for
 	wet      []int32        // walls that it sticks to, still or moving
 }
 
 // pose turns the conditions of the model into equations on the mesh.
 func pose(p *frame.Posing) (*frame.Posed, error) {
 	moves := p.Transient && !p.Model.Says(KeyAhead)
-	d := &draft{Posing: p, fluid: p.Lives(key), spoken: map[int32]bool{}, free: map[int32]bool{}}
+	d := &draft{Posing: p, fluid: p.Lives(key), spoken: map[int32]bool{}, free: map[int32]bool{}, passes: map[int32]bool{}}
 	d.problem = Problem{Dimension: 3, Round: p.Model.Document.Space.Kind == model.Axial, Transient: moves, Bodies: map[int32]Body{}}
 	if p.Model.Document.Space.Flat() {
 		d.problem.Dimension = 2
@@ -101,9 +104,14 @@ func (d *draft) hold(id string, facets []int32, component int, value Law, shape 
 func (d *draft) conditions() {
 	var moving []*model.ResolvedSentence
 	for _, c := range d.Conditions(key) {
-		if c.Kind == KeySlips { // what comes in beside it must know
+		switch { // what comes in beside it must know
+		case c.Kind == KeySlips:
 			for _, k := range d.On(c) {
 				d.free[k] = true
+			}
+		case enters(c.Kind):
+			for _, k := range d.On(c) {
+				d.passes[k] = true
 			}
 		}
 	}
@@ -148,6 +156,9 @@ func (d *draft) inlet(c *model.ResolvedSentence, facets []int32) {
 	value, shape := c.Laws["speed"], d.evenly(facets)
 	if c.Kind != KeyInlet {
 		profile, err := d.profile(facets)
+		if d.problem.Dimension == 3 {
+			profile, err = d.inSpace(facets)
+		}
 		if err != nil {
 			d.Refuse("conditions/"+c.ID+"/on", "let it come in at a speed", "%s: %v", c.ID, err)
 			return
@@ -172,6 +183,22 @@ func (d *draft) inlet(c *model.ResolvedSentence, facets []int32) {
 			})
 		}
 	}
+}
+
+// inSpace is the profile of a long channel in space.
+func (d *draft) inSpace(facets []int32) (func(x [3]float64) float64, error) {
+	if !d.problem.Stable {
+		return nil, errors.New("what comes from a long channel is known for cells of order 1 in space")
+	}
+	p, err := d.newPatch(facets)
+	if err != nil {
+		return nil, err
+	}
+	w, err := p.developed()
+	if err != nil {
+		return nil, err
+	}
+	return p.shape(w)
 }
 
 // symmetry holds what lies in planes of symmetry and on the axis: nothing crosses these.

@@ -1,7 +1,9 @@
 package flow
 
 import (
+	"maps"
 	"math"
+	"slices"
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
@@ -22,13 +24,14 @@ type friction struct {
 	count   int
 	at      []float64 // by node and direction
 	still   []bool    // nodes at which the velocity is held
+	near    []besides // these, with what they take theirs from, in an order in which that is known
 	stays   bool
 	resist  []float64 // by node, kg/s
 	density float64   // kg/m³
 }
 
 // newFriction makes that of a group in which facets hold the velocity.
-func newFriction(g *couple.Group, stuck []int32) *friction {
+func newFriction(g *couple.Group, u int, stuck []int32) *friction {
 	grid := g.System.Grid
 	f := &friction{count: grid.NodeCount(), still: make([]bool, grid.NodeCount())}
 	for _, k := range stuck {
@@ -36,7 +39,74 @@ func newFriction(g *couple.Group, stuck []int32) *friction {
 			f.still[v] = true
 		}
 	}
+	f.spread(grid, g.System.Fields[g.System.FieldAt(u)].Parts)
 	return f
+}
+
+// besides is a node at which the velocity is held, and those beside it whose friction it has on the mean: the
+// equations there say nothing of it, and nothing would be too little at a wall along which fluid flows.
+type besides struct {
+	node int32
+	of   []int32
+}
+
+// spread finds from which nodes those at which the velocity is held take their friction.
+func (f *friction) spread(grid *fem.Grid, parts map[int32]bool) {
+	meets := map[int32]map[int32]bool{}
+	flows := make([]bool, f.count)
+	for bi := range grid.Blocks {
+		b := &grid.Blocks[bi]
+		for cell, part := range b.Part {
+			if parts != nil && !parts[part] {
+				continue
+			}
+			nodes := b.Nodes(cell)
+			for _, v := range nodes {
+				flows[v] = true
+				if !f.still[v] {
+					continue
+				}
+				if meets[v] == nil {
+					meets[v] = map[int32]bool{}
+				}
+				for _, w := range nodes {
+					if w != v {
+						meets[v][w] = true
+					}
+				}
+			}
+		}
+	}
+	left := slices.Sorted(maps.Keys(meets))
+	known := make([]bool, f.count)
+	for v := range known {
+		known[v] = flows[v] && !f.still[v]
+	}
+	for len(left) > 0 {
+		var found []besides
+		var rest []int32
+		for _, v := range left {
+			one := besides{node: v}
+			for w := range meets[v] {
+				if known[w] {
+					one.of = append(one.of, w)
+				}
+			}
+			if len(one.of) == 0 {
+				rest = append(rest, v)
+				continue
+			}
+			slices.Sort(one.of)
+			found = append(found, one)
+		}
+		if len(found) == 0 {
+			return // all of it is held
+		}
+		for _, one := range found {
+			known[one.node] = true
+		}
+		f.near, left = append(f.near, found...), rest
+	}
 }
 
 // rubbed is the friction at a point.
@@ -279,6 +349,15 @@ func (f *friction) take(n int, shares []*rubbing) {
 			if sum[n] > 0 && !f.still[v] {
 				f.at[n*v+i] = sum[i] / sum[n]
 			}
+		}
+	}
+	for _, one := range f.near {
+		for i := range n {
+			sum := 0.0
+			for _, v := range one.of {
+				sum += f.at[n*int(v)+i]
+			}
+			f.at[n*int(one.node)+i] = sum / float64(len(one.of))
 		}
 	}
 }
