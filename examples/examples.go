@@ -32,6 +32,7 @@ var List = []Example{
 	{"sluice-rod", "a rod behind a sluice gate, as a shape with its mesh"},
 	{"rib-passage", "brine between two hot ribs: how much heat for how much pressure?"},
 	{"dosing-junction", "potash and borate meet in a narrow channel: how far until they are mixed?"},
+	{"brine-block", "brine through four legs under two heating strips: do they share alike?"},
 	{"grate-bar", "a slotted bar under a fire: how hot does its foot become?"},
 }
 

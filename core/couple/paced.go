@@ -107,6 +107,8 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 		if err := p.blocks.Assemble(p.kernel, p.state, p.residual, p.matrix); err != nil {
 			return r, err
 		}
+		resist := p.gauge()
+		p.floor(resist)
 		now := p.judge()
 		r.Residuals = append(r.Residuals, now)
 		if progress != nil {
@@ -134,7 +136,7 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 			cells *= min(growPace, max(shrinkPace, before/now))
 		}
 		before = now
-		if err := p.step(cells); err != nil {
+		if err := p.step(cells, resist); err != nil {
 			return r, err
 		}
 		r.Steps++
@@ -196,6 +198,20 @@ func (p *pacing) gauge() (resist []float64) {
 	return resist
 }
 
+// floor keeps a residual from being held against one that was small already, as of a start that is nearly a solution:
+// it is at least what the nodes resist with at the greatest speed, and what flows through as much of the flow as
+// belongs to a node.
+func (p *pacing) floor(resist []float64) {
+	force := 0.0
+	for _, r := range resist {
+		force += r * r
+	}
+	n := float64(len(resist))
+	v, q := p.set.Velocity, p.set.Pressure
+	p.largest[v] = max(p.largest[v], p.speed*math.Sqrt(force))
+	p.largest[q] = max(p.largest[q], p.speed*math.Pow(p.volume()/n, 2./3)*math.Sqrt(n))
+}
+
 // volume of what flows, m³.
 func (p *pacing) volume() (sum float64) {
 	for b, v := range p.Volume {
@@ -207,8 +223,7 @@ func (p *pacing) volume() (sum float64) {
 }
 
 // step makes one step of a length in cells.
-func (p *pacing) step(cells float64) error {
-	resist := p.gauge()
+func (p *pacing) step(cells float64, resist []float64) error {
 	for i := range resist {
 		resist[i] /= cells
 	}

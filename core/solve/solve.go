@@ -87,7 +87,7 @@ type Outcome struct {
 
 // run is the state of one run.
 type run struct {
-	near     float64 // the residual to which flows are solved in turns, 0 for as exactly as can be
+	near     float64 // the residual to which groups are solved in turns, 0 for as exactly as can be
 	opt      Options
 	model    *model.Resolved
 	mesh     *mesh.Mesh
@@ -271,9 +271,7 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 	g := r.posed.groups[n]
 	set := g.settings(r.model.Document.Space.Flat())
 	set.MaxIterations, set.Progress, set.Given = r.opt.MaxIterations, progress, r.given(n)
-	if set.Paced != nil {
-		set.Tolerance = r.near
-	}
+	set.Tolerance = r.near
 	if n < len(r.states.of) && r.states.of[n] != nil {
 		set.From = r.states.of[n].State.U
 	}

@@ -13,7 +13,7 @@ import (
 const (
 	mostTurns = 200
 	agreed    = 1e-9
-	// roughly is the residual to which flows are solved in the first turn, closer what part of the last change it
+	// roughly is the residual to which groups are solved in the first turn, closer what part of the last change it
 	// is in others.
 	roughly = 1e-3
 	closer  = 1e-2

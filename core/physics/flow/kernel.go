@@ -141,7 +141,11 @@ func (k *Kernel) enter(points []fem.Point) error {
 	}
 	k.here = b
 	if k.now = k.sets[body]; k.now == nil {
-		k.now = law.NewSet(b.Density, b.Viscosity, b.Capacity)
+		var by []int
+		if k.varies {
+			by = []int{law.Temperature}
+		}
+		k.now = law.NewSetBy(by, b.Density, b.Viscosity, b.Capacity)
 		k.sets[body] = k.now
 	}
 	k.now.Run(points, k.t)
