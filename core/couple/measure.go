@@ -123,6 +123,9 @@ func newEvaluator(q *Quantity) (*evaluator, error) {
 	if q.Program.Uses(law.Temperature) && q.Temperature < 0 {
 		return nil, ErrAbsent
 	}
+	if q.Program.Uses(law.VolumeFlow) {
+		return nil, ErrAbsent // it is of a surface
+	}
 	for k := range law.Species {
 		if q.Program.Uses(law.Concentration+k) && (k >= len(q.Species) || q.Species[k] < 0) {
 			return nil, ErrAbsent

@@ -48,8 +48,10 @@ type pacing struct {
 	ctx    context.Context
 	kernel fem.Kernel
 	pace   PacedKernel
-	state  *fem.State
-	c      *fem.Constraints
+	// distant has what stands beside the matrix, nil if nothing does.
+	distant Distant
+	state   *fem.State
+	c       *fem.Constraints
 
 	warm bool // the start is such a solution
 
@@ -71,6 +73,9 @@ func (g *Group) newPacing(ctx context.Context, kernel fem.Kernel, s *Solution, c
 	for _, k := range fem.Each(kernel) {
 		if own, ok := k.(PacedKernel); ok {
 			p.pace = own
+		}
+		if d, ok := k.(Distant); ok && d.Distant() {
+			p.distant = d
 		}
 	}
 	for _, r := range c.Relations {
@@ -265,7 +270,11 @@ func (p *pacing) step(cells float64, resist []float64) error {
 			p.right[at] = -r * rows[int(at)%b]
 		}
 	}
-	r := sparse.GMRES(p.ctx, p.matrix, p.right, p.x, p.pre, &sparse.Settings{Tolerance: pacedLinear, MaxIterations: 150, Flexible: true})
+	linear := &sparse.Settings{Tolerance: pacedLinear, MaxIterations: 150, Flexible: true}
+	if p.distant != nil {
+		linear.Beside = func(dst, x []float64) { p.beside(dst, x, rows, cols) }
+	}
+	r := sparse.GMRES(p.ctx, p.matrix, p.right, p.x, p.pre, linear)
 	p.result.Iterations += r.Iterations
 	p.result.Status, p.result.Residual = r.Status, r.Residual
 	// No velocity changes by more than the greatest speed.
@@ -284,6 +293,23 @@ func (p *pacing) step(cells float64, resist []float64) error {
 		p.state.U[e] += part * p.x[at] * cols[int(at)%b]
 	}
 	return nil
+}
+
+// beside adds what stands beside the matrix times unknowns without dimensions.
+func (p *pacing) beside(dst, x, rows, cols []float64) {
+	n, b := p.System.N, p.blocks.B
+	change, out := make([]float64, n), make([]float64, n)
+	for e := range change {
+		if at := int(p.blocks.Place[e]); !p.c.Fixed[e] {
+			change[e] = x[at] * cols[at%b]
+		}
+	}
+	p.distant.AddDistant(out, change)
+	for e, v := range out {
+		if at := int(p.blocks.Place[e]); !p.c.Fixed[e] {
+			dst[at] += v * rows[at%b]
+		}
+	}
 }
 
 // words say how it was solved.

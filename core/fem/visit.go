@@ -176,6 +176,27 @@ func (s *System) Shares(sides []Side, f int) (map[int32]float64, error) {
 	return sums, nil
 }
 
+// EachFunction calls f for the functions of the nodes on some sides at the points of these, with the weight of a point
+// and the normal there.
+func (s *System) EachFunction(sides []Side, f func(node int32, value, weight float64, normal [3]float64)) error {
+	a := newAssembler(s, nil, &State{}, nil, nil, 0, int32(s.N))
+	cache := sideCache{}
+	for _, side := range sides {
+		b := &s.Grid.Blocks[side.Block]
+		on, nodes := a.side(cache, side), b.Nodes(side.Cell)
+		on.load(s.Grid, nodes)
+		for q := range on.rule.Points {
+			if err := on.set(q); err != nil {
+				return err
+			}
+			for _, i := range b.Element.onFacet(side.Facet) {
+				f(nodes[i], on.n[q][i], on.weight, on.normal)
+			}
+		}
+	}
+	return nil
+}
+
 // SideResiduals calls f for each side of the system with its residuals for a field
 // at the nodes of the side, in the order of [Grid.SideNodes].
 func (s *System) SideResiduals(kernel Kernel, at *State, field int, f func(number int, values []float64)) error {

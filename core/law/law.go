@@ -19,7 +19,7 @@ var Variables = func() []formula.Variable {
 	for i := range Species {
 		list = append(list, formula.Variable{Name: ConcentrationOf(i), Dimension: quantity.MustUnit("mol/m³").Dimension})
 	}
-	return list
+	return append(list, formula.Variable{Name: "volume_flow", Dimension: quantity.MustUnit("m³/s").Dimension})
 }()
 
 // The places of some of the variables.
@@ -30,6 +30,8 @@ const (
 	Moment        = 6
 	swing         = 7
 	Concentration = 8 // of the first species
+	// VolumeFlow is that through the surface of a sentence, for those alone that say so.
+	VolumeFlow = Concentration + Species
 )
 
 // Species is how many dissolved species a model can have.
@@ -128,6 +130,7 @@ func (s *Set) RunWith(points []fem.Point, t int, species []int) {
 		}
 		s.in[Moment] = append(s.in[Moment], p.Time)
 		s.in[swing] = append(s.in[swing], p.Swing)
+		s.in[VolumeFlow] = append(s.in[VolumeFlow], 0)
 		if !s.mixed {
 			continue
 		}

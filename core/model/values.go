@@ -77,6 +77,8 @@ func (r *resolver) law(place, text string, n need, may sentence.Dependence) (*fo
 			needs = sentence.Moment
 		case r.number(v.Name) >= 0:
 			needs = sentence.Concentrations
+		case v.Name == volumeFlow:
+			needs = sentence.VolumeFlow
 		}
 		if v.Name == formula.Time.Name && !r.doc.Transient() {
 			r.find(Wrong, place, "make the run transient, or take the time out", "the %s depends on time, which does not pass in a steady run", n.label)
@@ -94,6 +96,9 @@ func (r *resolver) law(place, text string, n need, may sentence.Dependence) (*fo
 	}
 	return p, r.fits(place, text, quantity.Value{SI: si, Dimension: p.Dimension, Affine: p.Affine}, n)
 }
+
+// volumeFlow is what the pressure of a fan depends on.
+const volumeFlow = "volume_flow"
 
 // coordinates are the meanings that names of coordinates have in flat spaces: in an axial
 // one the radius is the distance from the axis about which outlines turn, which is x.

@@ -53,6 +53,7 @@ const (
 	Fields                                // the temperature and whatever else is solved for
 	Moment                                // the time
 	Concentrations                        // those of dissolved species
+	VolumeFlow                            // how much flows through the surface
 
 	Everything = Place | Fields | Moment
 )

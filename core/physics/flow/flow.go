@@ -1,7 +1,9 @@
 package flow
 
 import (
+	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -34,7 +36,7 @@ var Physics = frame.Physics{
 // enters says that a kind of sentence lets fluid in or out.
 func enters(kind string) bool {
 	switch kind {
-	case KeyInlet, KeyChannel, KeyThrough, KeyOpening, KeyStill:
+	case KeyInlet, KeyChannel, KeyThrough, KeyOpening, KeyStill, KeyFan:
 		return true
 	}
 	return false
@@ -55,7 +57,10 @@ func resolve(r *model.Resolving) {
 			continue
 		}
 		gravity = gravity || c.Kind == KeyGravity
-		drives = drives || enters(c.Kind) || c.Kind == KeyWallMoves || c.Kind == KeyGravity
+		drives = drives || enters(c.Kind) || c.Kind == KeyWallMoves || c.Kind == KeyWallTurns || c.Kind == KeyGravity
+		if c.Kind == KeyWallTurns && r.Document.Space.Kind == model.Axial {
+			r.Find(model.Wrong, "conditions/"+c.ID, "draw a section across the axis", "%s: what turns about the axis of an axial space drags fluid round it, which is not solved for", c.ID)
+		}
 		if flat && c.Laws[axes[2]] != nil {
 			r.Find(model.Wrong, "conditions/"+c.ID+"/values/z", "leave it empty", "%s gives a value along z, and a %s space has x and y alone", c.ID, r.Document.Space.Kind)
 		}
@@ -135,9 +140,34 @@ func read(r *frame.Reading) error {
 		r.Value, err = leaving(r, r.Sentence.Kind == KeyMassFlow)
 		return err
 	case KeyForce:
+		axis := slices.Index(axes[:], r.Sentence.Values["axis"])
+		return pushes(r, func(_, f [3]float64) { r.Value += f[axis] })
+	case KeyTorque:
+		var about [2]float64
+		for i, name := range []string{"x", "y"} {
+			if l := r.Sentence.Laws[name]; l != nil {
+				about[i], _ = l.Constant()
+			}
+		}
+		return pushes(r, func(x, f [3]float64) { r.Value += (x[0]-about[0])*f[1] - (x[1]-about[1])*f[0] })
+	case KeyLost:
 		var err error
-		r.Value, err = force(r, slices.Index(axes[:], r.Sentence.Values["axis"]))
+		r.Value, err = lost(r)
 		return err
+	case KeyMixed:
+		through, err := r.Measure("leaving_speed", r.Region)
+		if err != nil {
+			return err
+		}
+		warm, err := r.Measure("temperature*leaving_speed", r.Region)
+		if err != nil {
+			return err
+		}
+		if through.Integral == 0 {
+			return errors.New("nothing flows through it")
+		}
+		r.Value = warm.Integral / through.Integral
+		return nil
 	}
 	return fmt.Errorf("readings of the kind %q cannot be taken", r.Sentence.Kind)
 }
@@ -235,19 +265,20 @@ func (k *Kernel) side(r *frame.Reading, facet int32, bodies map[int32]bool) fem.
 	return r.Solution.Side(facet, !here || beyond && !bodies[m.Body])
 }
 
-// force is that of the fluid on surfaces that hold it, along an axis, N: what it takes to hold the velocity at their
-// nodes, which is as exact as the equations are; at nodes that other surfaces hold, too, it is divided by areas.
-func force(r *frame.Reading, axis int) (sum float64, err error) {
+// pushes calls f for the places of nodes on surfaces that hold the fluid, with its force on them, N: what it takes to
+// hold the velocity there, which is as exact as the equations are; at nodes that other surfaces hold, too, it is
+// divided by areas.
+func pushes(r *frame.Reading, f func(x, force [3]float64)) error {
 	k, s := r.Kernel.(*Kernel), r.Solution
 	residual := make([]float64, s.System.N)
 	if err := s.System.Assemble(s.Kernel, s.State, residual, nil); err != nil {
-		return 0, err
+		return err
 	}
 	held := s.HeldFacets(r.Field)
 	var mine, all []fem.Side
 	for _, f := range r.Region.Facets {
 		if !held[f] {
-			return 0, fmt.Errorf("the fluid is not held at all of the %s", r.Words(r.Sentence.On))
+			return fmt.Errorf("the fluid is not held at all of the %s", r.Words(r.Sentence.On))
 		}
 		mine = append(mine, k.side(r, f, r.Region.Bodies))
 	}
@@ -256,16 +287,38 @@ func force(r *frame.Reading, axis int) (sum float64, err error) {
 	}
 	shares, err := s.System.Shares(mine, r.Field)
 	if err != nil {
-		return 0, err
+		return err
 	}
 	whole, err := s.System.Shares(all, r.Field)
 	if err != nil {
-		return 0, err
+		return err
 	}
-	for v, share := range shares {
-		if e := s.System.Equation(r.Field, axis, v); e >= 0 {
-			sum -= residual[e] * share / whole[v]
+	for _, v := range slices.Sorted(maps.Keys(shares)) {
+		var force [3]float64
+		for axis := range k.n {
+			if e := s.System.Equation(r.Field, axis, v); e >= 0 {
+				force[axis] = -residual[e] * shares[v] / whole[v]
+			}
 		}
+		f(s.System.Grid.At(v), force)
 	}
-	return sum, nil
+	return nil
+}
+
+// lost is the power that friction, within the fluid and in matrices, turns into heat in bodies, W.
+func lost(r *frame.Reading) (sum float64, err error) {
+	k := r.Kernel.(*Kernel).Fork().(*Kernel)
+	err = r.Solution.System.EachCell(r.Solution.State, r.Region.Bodies, func(points []fem.Point, weights []float64) error {
+		if err := k.Prepare(-1, points); err != nil || k.now == nil {
+			return err
+		}
+		for q, w := range weights {
+			p := &points[q]
+			drag, _, _ := k.drag(p, q)
+			speed := k.speed(p)
+			sum += w * (k.rubs(p, q).mu*k.shearSquare(p) + drag*speed*speed)
+		}
+		return nil
+	})
+	return sum, err
 }

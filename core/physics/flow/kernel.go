@@ -1,7 +1,6 @@
 package flow
 
 import (
-	"errors"
 	"math"
 
 	"saltkettle/core/couple"
@@ -16,11 +15,13 @@ import (
 // and at openings the pressure that acts there.
 type Kernel struct {
 	problem  *Problem
+	group    *couple.Group
 	u, p, t  int // first component of the velocity, that of the pressure, and of the temperature, −1 for none
 	n        int // components of the velocity
 	varies   bool
 	at       [][]int   // by side the accounts: openings, then inlets
 	friction *friction // nil without stabilisation
+	fans     []*fan    // by opening, nil for others
 
 	// Work memory.
 	sets    map[int32]*law.Set
@@ -35,6 +36,12 @@ const (
 	density = iota
 	viscosity
 	capacity
+	thinFast
+	thinTime
+	thinExponent
+	matrixPermeability
+	matrixInertia
+	bodyLaws
 )
 
 // NewKernel prepares the terms of a problem for the components of a group from u on, with the temperature in
@@ -55,6 +62,14 @@ func NewKernel(g *couple.Group, p *Problem, u, t int, varies bool) *Kernel {
 	for _, facets := range p.Inlets {
 		act(facets)
 	}
+	for _, o := range p.Openings {
+		var f *fan
+		if o.Fan {
+			f = newFan(o.Pressure)
+		}
+		k.fans = append(k.fans, f)
+	}
+	k.group = g
 	if p.Stable {
 		k.friction = newFriction(g, u, p.Stuck)
 	}
@@ -66,6 +81,10 @@ func NewKernel(g *couple.Group, p *Problem, u, t int, varies bool) *Kernel {
 func (k *Kernel) work() {
 	k.sets, k.sides = map[int32]*law.Set{}, nil
 	for _, o := range k.problem.Openings {
+		if o.Fan {
+			k.sides = append(k.sides, law.NewSet(nil)) // see fans
+			continue
+		}
 		k.sides = append(k.sides, law.NewSet(o.Pressure))
 	}
 	k.gravity = law.NewSet(k.problem.Gravity[:]...)
@@ -145,12 +164,12 @@ func (k *Kernel) enter(points []fem.Point) error {
 		if k.varies {
 			by = []int{law.Temperature}
 		}
-		k.now = law.NewSetBy(by, b.Density, b.Viscosity, b.Capacity)
+		k.now = law.NewSetBy(by, b.laws()...)
 		k.sets[body] = k.now
 	}
 	k.now.Run(points, k.t)
 	k.gravity.Run(points, -1)
-	return errors.Join(k.now.Check(density, body, "density", 0, false), k.now.Check(viscosity, body, "viscosity", 0, false))
+	return k.checkLaws(body)
 }
 
 // Cell adds inertia, friction, pressure and buoyancy, and that no fluid is made.
@@ -159,11 +178,8 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 		return nil
 	}
 	q, n, u, w := p.Number, k.n, k.u, k.p
-	rho, mu := k.here.Reference, k.now.At(viscosity, q)*k.problem.ease()
-	slope := 0.0
-	if k.t >= 0 {
-		slope = k.now.Slope(viscosity, q) * k.problem.ease()
-	}
+	rho, rubs := k.here.Reference, k.rubs(p, q)
+	mu, slope := rubs.mu, rubs.byHeat
 	for i := range n {
 		source := 0.0
 		for j := range n {
@@ -198,8 +214,12 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 	if k.problem.Round {
 		k.round(p, t, mu, slope)
 	}
+	if rubs.byShear != 0 {
+		k.sheared(p, t, rubs.byShear)
+	}
+	k.held(p, t)
 	if k.problem.Stable {
-		k.stabilise(p, t, mu)
+		k.stabilise(p, t, mu, slope)
 	}
 	return nil
 }
@@ -224,14 +244,15 @@ func (k *Kernel) Side(number int, p *fem.Point, t *fem.Terms) error {
 		if i >= len(k.problem.Openings) {
 			continue
 		}
-		k.opening(&k.problem.Openings[i], k.sides[i].At(0, p.Number), p, t)
+		k.opening(&k.problem.Openings[i], k.pressureAt(i, p.Number), p, t)
 	}
 	return nil
 }
 
 func (k *Kernel) opening(o *Opening, pressure float64, p *fem.Point, t *fem.Terms) {
 	u, rho := k.u, k.here.Reference
-	through, mu, slope := k.through(p), k.now.At(viscosity, p.Number)*k.problem.ease(), k.now.Slope(viscosity, p.Number)*k.problem.ease()
+	rubs := k.rubs(p, p.Number)
+	through, mu, slope := k.through(p), rubs.mu, rubs.byHeat
 	for i := range k.n {
 		t.Source[u+i] += pressure * p.Normal[i]
 		for j := range k.n {
@@ -239,6 +260,18 @@ func (k *Kernel) opening(o *Opening, pressure float64, p *fem.Point, t *fem.Term
 			t.SourceGrad[t.Index(u+i, u+j)][i] -= mu * p.Normal[j]
 			if k.varies {
 				t.SourceU[t.Index(u+i, k.t)] -= slope * p.Grad[u+j][i] * p.Normal[j]
+			}
+			if rubs.byShear == 0 {
+				continue
+			}
+			by := rubs.byShear * p.Grad[u+j][i] * p.Normal[j]
+			for l := range k.n {
+				for m := range k.n {
+					t.SourceGrad[t.Index(u+i, u+l)][m] -= by * (p.Grad[u+l][m] + p.Grad[u+m][l])
+				}
+			}
+			if k.problem.Round && p.X[0] > 0 {
+				t.SourceU[t.Index(u+i, u)] -= by * 2 * p.U[u] / (p.X[0] * p.X[0])
 			}
 		}
 	}
@@ -310,7 +343,7 @@ func (k *Kernel) Entering(side int, points []fem.Point, weights, sums []float64)
 				continue
 			}
 			terms.Reset()
-			k.opening(&k.problem.Openings[number], k.sides[number].At(0, q), p, terms)
+			k.opening(&k.problem.Openings[number], k.pressureAt(number, q), p, terms)
 			for i := range k.n {
 				sums[i*m+number] -= w * terms.Source[k.u+i]
 			}
@@ -363,9 +396,10 @@ func (k *Kernel) within(p *fem.Point, q, i int) float64 {
 		f += (k.now.At(density, q) - k.here.Reference) * k.gravity.At(i, q)
 	}
 	if k.problem.Round && i == 0 {
-		f -= (2*k.now.At(viscosity, q)*k.problem.ease()*p.U[k.u]/p.X[0] - p.U[k.p]) / p.X[0]
+		f -= (2*k.rubs(p, q).mu*p.U[k.u]/p.X[0] - p.U[k.p]) / p.X[0]
 	}
-	return f
+	drag, _, _ := k.drag(p, q)
+	return f - drag*p.U[k.u+i]
 }
 
 // SuppliesIn says that a body flows, and carries heat along.
@@ -403,6 +437,24 @@ func (k *Kernel) SuppliesAt(string, int) (any, varies bool) { return false, fals
 // SupplyJoint supplies nothing.
 func (k *Kernel) SupplyJoint(string, int, *fem.Point, []float64, *couple.JointJet) error { return nil }
 
+// onSurface computes what there is on surfaces: the friction on them, without what presses, and how fast fluid leaves.
+func (k *Kernel) onSurface(p *fem.Point, mu float64, q int, out [][]float64) {
+	var f [3]float64
+	press := 0.0
+	for i := range k.n {
+		for j := range k.n {
+			f[i] -= mu * (p.Grad[k.u+i][j] + p.Grad[k.u+j][i]) * p.Normal[j]
+		}
+		press += f[i] * p.Normal[i]
+	}
+	for i := range k.n {
+		f[i] -= press * p.Normal[i]
+		out[rubbed+i][q] = f[i]
+	}
+	// The normal leads out of the fluid: what it rubs lies beyond.
+	out[rubbed+3][q], out[leaves][q] = size(f), k.through(p)
+}
+
 // Derive computes the derived quantities; outside of what flows there are none.
 func (k *Kernel) Derive(points []fem.Point, out [][]float64) error {
 	if err := k.Prepare(-1, points); err != nil {
@@ -422,16 +474,10 @@ func (k *Kernel) Derive(points []fem.Point, out [][]float64) error {
 			out[speed+d][q] = v[d]
 		}
 		out[speed+3][q], out[pressure][q] = size(v), p.U[k.p]
-		var square float64
-		for i := range k.n {
-			for j := range k.n {
-				d := (p.Grad[k.u+i][j] + p.Grad[k.u+j][i]) / 2
-				square += 2 * d * d
-			}
-		}
-		if k.problem.Round && p.X[0] > 0 {
-			square += 2 * v[0] * v[0] / (p.X[0] * p.X[0])
-		}
+		rho, mu := k.here.Reference, k.rubs(p, q).mu
+		out[total][q] = p.U[k.p] + rho/2*size(v)*size(v)
+		k.onSurface(p, mu, q, out)
+		square := k.shearSquare(p)
 		out[shear][q], out[vortex][q] = math.Sqrt(square), p.Grad[k.u+1][0]-p.Grad[k.u][1]
 	}
 	return nil

@@ -80,9 +80,20 @@ func (d *draft) bodies() {
 			d.problem.Gravity = [3]Law{c.Laws["x"], c.Laws["y"], c.Laws["z"]}
 		}
 	}
+	thins, matrices := map[int32]*Thinning{}, map[int32]*Matrix{}
+	for _, c := range d.Conditions(key) {
+		for _, b := range d.BodiesOf(c.On) {
+			switch c.Kind {
+			case KeyThins:
+				thins[b] = &Thinning{Fast: c.Laws["fast"], Time: c.Laws["time"], Exponent: c.Laws["exponent"]}
+			case KeyMatrix:
+				matrices[b] = &Matrix{Permeability: c.Laws["permeability"], Inertia: c.Laws["inertia"]}
+			}
+		}
+	}
 	for b := range d.fluid {
 		part := d.Part(b)
-		body := Body{Density: part.Law(material.Density), Viscosity: part.Law(material.Viscosity), Capacity: part.Law(material.HeatCapacity)}
+		body := Body{Thins: thins[b], Matrix: matrices[b], Density: part.Law(material.Density), Viscosity: part.Law(material.Viscosity), Capacity: part.Law(material.HeatCapacity)}
 		f := part.Properties[material.Density]
 		body.Reference = f.At(min(max(at, f.From), f.To))
 		for _, l := range []Law{body.Density, body.Viscosity} {
@@ -117,7 +128,7 @@ func (d *draft) conditions() {
 	}
 	for _, c := range d.Conditions(key) {
 		switch c.Kind {
-		case KeyFlows, KeyGravity, KeyAhead:
+		case KeyFlows, KeyGravity, KeyAhead, KeyThins, KeyMatrix:
 			continue
 		}
 		facets := d.On(c)
@@ -128,17 +139,24 @@ func (d *draft) conditions() {
 		switch c.Kind {
 		case KeyInlet, KeyChannel, KeyThrough:
 			d.inlet(c, facets)
+		case KeyFan:
+			d.problem.Openings = append(d.problem.Openings, Opening{Facets: facets, Pressure: c.Laws["pressure"], Total: true, Fan: true})
+			d.openings = append(d.openings, c.ID)
 		case KeyOpening, KeyStill:
 			d.problem.Openings = append(d.problem.Openings, Opening{Facets: facets, Pressure: c.Laws["pressure"], Total: c.Kind == KeyStill})
 			d.openings = append(d.openings, c.ID)
 		case KeySlips:
 			d.posed.Fields[0].Slides = append(d.posed.Fields[0].Slides, couple.Slide{Facets: facets, Key: c.ID})
-		case KeyWallMoves:
+		case KeyWallMoves, KeyWallTurns:
 			moving = append(moving, c)
 		}
 	}
 	for _, c := range moving {
 		d.wet = append(d.wet, d.On(c)...)
+		if c.Kind == KeyWallTurns {
+			d.turning(c)
+			continue
+		}
 		for i := range d.problem.Dimension {
 			value := c.Laws[axes[i]]
 			if value == nil {
@@ -146,6 +164,21 @@ func (d *draft) conditions() {
 			}
 			d.hold(c.ID, d.On(c), i, value, nil)
 		}
+	}
+}
+
+// turning holds the velocity of a wall that turns about a line along z.
+func (d *draft) turning(c *model.ResolvedSentence) {
+	var about [2]float64
+	for i, name := range []string{"x", "y"} {
+		if l := c.Laws[name]; l != nil {
+			about[i], _ = l.Constant()
+		}
+	}
+	d.hold(c.ID, d.On(c), 0, c.Laws["rate"], func(x [3]float64) float64 { return about[1] - x[1] })
+	d.hold(c.ID, d.On(c), 1, c.Laws["rate"], func(x [3]float64) float64 { return x[0] - about[0] })
+	if d.problem.Dimension == 3 {
+		d.hold(c.ID, d.On(c), 2, formula.Fixed(0), nil)
 	}
 }
 

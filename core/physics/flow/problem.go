@@ -19,6 +19,8 @@ type Body struct {
 	Density   Law // kg/m³
 	Viscosity Law // Pa·s
 	Capacity  Law // J/(kg·K), nil where no heat is solved for
+	Thins     *Thinning
+	Matrix    *Matrix // nil for none
 	// Reference is the density that is at rest under gravity, kg/m³, also what inertia is of.
 	Reference float64
 }
@@ -29,6 +31,8 @@ type Opening struct {
 	Pressure Law // Pa
 	// Total says that it is that of fluid at rest, from where it is drawn.
 	Total bool
+	// Fan says that the pressure depends on how much comes in through all of them.
+	Fan bool
 }
 
 // Problem is the flow in some bodies.
@@ -54,6 +58,7 @@ type Problem struct {
 var Fields = []sentence.Field{
 	{Name: "velocity", Symbol: "u", Also: []string{"speed"}, Units: []string{"m/s", "mm/s", "cm/s"}, Usual: &sentence.Usual{Streams: "80"}},
 	{Name: "pressure", Symbol: "p", Units: []string{"Pa", "kPa", "bar", "mbar"}, Usual: &sentence.Usual{}},
+	{Name: "total_pressure", Symbol: "p₀", Units: []string{"Pa", "kPa", "bar", "mbar"}, Derived: true},
 	{Name: "shear_rate", Symbol: "γ̇", Units: []string{"1/s"}, Derived: true},
 }
 
@@ -63,11 +68,15 @@ const (
 	pressure = 4
 	shear    = 5
 	vortex   = 6
-	derived  = 7
+	total    = 7
+	rubbed   = 8 // three components and the size
+	leaves   = 12
+	derived  = 13
 )
 
 // Derived are the velocity along x, y and z and its size, the pressure, the shear rate √(2 D:D) of the rate of
-// strain D, and the vorticity about z.
+// strain D, the vorticity about z, and the pressure with that of the speed, p + ρu²/2. On surfaces there are the
+// friction of the fluid on them, along x, y and z and its size, and how fast it leaves through them.
 var Derived = func() (list []formula.Variable) {
 	add := func(unit string, names ...string) {
 		for _, name := range names {
@@ -77,14 +86,18 @@ var Derived = func() (list []formula.Variable) {
 	add("m/s", "velocity_x", "velocity_y", "velocity_z", "velocity")
 	add("Pa", "pressure")
 	add("1/s", "shear_rate", "vorticity")
+	add("Pa", "total_pressure", "wall_shear_x", "wall_shear_y", "wall_shear_z", "wall_shear")
+	add("m/s", "leaving_speed")
 	return list
 }()
 
 // Nodal marks those with values at nodes: the pressure has them at corners alone.
-var Nodal = []bool{true, true, true, true, false, false, false}
+var Nodal = []bool{true, true, true, true, false, false, false, false, false, false, false, false, false}
 
 // shown says which of the derived quantities are kept as fields; velocity and pressure are so already.
-func shown(name string) bool { return name == "shear_rate" || name == "vorticity" }
+func shown(name string) bool {
+	return name == "shear_rate" || name == "vorticity" || name == "total_pressure"
+}
 
 // ease is the factor of the viscosity.
 func (p *Problem) ease() float64 {

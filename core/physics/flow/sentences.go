@@ -14,12 +14,19 @@ const (
 	KeyWallMoves = "flow.wall-moves"
 	KeyGravity   = "flow.gravity"
 	KeyAhead     = "flow.ahead"
+	KeyThins     = "flow.thins"
+	KeyMatrix    = "flow.matrix"
+	KeyWallTurns = "flow.wall-turns"
+	KeyFan       = "flow.fan"
 
 	KeySpeed      = "flow.speed"
 	KeyMean       = "flow.mean-pressure"
 	KeyVolumeFlow = "flow.volume-flow"
 	KeyMassFlow   = "flow.mass-flow"
 	KeyForce      = "flow.force"
+	KeyTorque     = "flow.torque"
+	KeyLost       = "flow.power-lost"
+	KeyMixed      = "flow.mixed-temperature"
 )
 
 // axes are the names of the slots by direction.
@@ -80,6 +87,31 @@ func Kinds() []sentence.Kind {
 			Acts:     sentence.Surfaces, Slots: along("speed", "m/s", "nothing", -100, 100, "a wall", sentence.Place|sentence.Moment),
 		},
 		{
+			Key: KeyWallTurns, Group: sentence.Condition, Title: "wall that turns",
+			Template: "The {on} turns at {rate} about the line through ({x}, {y}) along z, to the left seen from above.", Acts: sentence.Surfaces,
+			Slots: []sentence.Slot{{Name: "rate", Label: "rate of turning", Unit: "rad/s", May: sentence.Moment, Usual: sentence.Usually(-1e4, 1e4, "a wall")},
+				{Name: "x", Label: "x of the line", Unit: "mm", Without: "0"}, {Name: "y", Label: "y of the line", Unit: "mm", Without: "0"}},
+		},
+		{
+			Key: KeyFan, Group: sentence.Condition, Title: "blown in by a fan, or pumped in",
+			Template: "A fan or pump brings fluid in through the {on}, from a pressure of nothing, with {pressure} at the volume_flow that it moves.",
+			Acts:     sentence.Surfaces, Exposed: true, Continues: true,
+			Slots: []sentence.Slot{{Name: "pressure", Label: "pressure of the fan", Unit: "Pa", May: sentence.VolumeFlow, Usual: sentence.Usually(-1e8, 1e8, "a fan")}},
+		},
+		{
+			Key: KeyMatrix, Group: sentence.Condition, Title: "flows through a porous matrix",
+			Template: "A matrix in the {on} holds the fluid up: its permeability is {permeability}, and its inertia {inertia}.", Acts: sentence.Bodies,
+			Slots: []sentence.Slot{{Name: "permeability", Label: "permeability", Unit: "m²", Positive: true, May: sentence.Place, Usual: sentence.Usually(1e-18, 1e-2, "a matrix")},
+				{Name: "inertia", Label: "inertia of the matrix, over the length in which a speed is lost", Unit: "1/m", Without: "nothing", May: sentence.Place, Usual: sentence.Usually(0, 1e7, "a matrix")}},
+		},
+		{
+			Key: KeyThins, Group: sentence.Condition, Title: "becomes thinner as it is sheared",
+			Template: "What flows in the {on} becomes thinner as it is sheared: down to {fast}, with the time {time} and the exponent {exponent}.", Acts: sentence.Bodies,
+			Slots: []sentence.Slot{{Name: "fast", Label: "viscosity of what is sheared fast", Unit: "Pa·s", Without: "nothing", Usual: sentence.Usually(0, 1e3, "a fluid")},
+				{Name: "time", Label: "time, over which the shear rate counts as fast", Unit: "s", Positive: true, Usual: sentence.Usually(1e-9, 1e9, "a fluid")},
+				{Name: "exponent", Label: "exponent, 1 for a viscosity that stays", Positive: true, Usual: sentence.Usually(0.1, 2, "a fluid")}},
+		},
+		{
 			Key: KeyGravity, Group: sentence.Condition, Title: "gravity",
 			Template: "Gravity pulls fluids with {x} along x, {y} along y, {z} along z; those at {temperature} are in balance.",
 			Slots: append(along("gravity", "m/s²", "nothing", -1000, 1000, "a device", sentence.Moment),
@@ -109,6 +141,19 @@ func Kinds() []sentence.Kind {
 			Key: KeyForce, Group: sentence.Reading, Title: "force of a fluid on a surface",
 			Template: "force of the fluid on the {on} along {axis}", Acts: sentence.Surfaces, Unit: "N",
 			Slots: []sentence.Slot{{Name: "axis", Label: "axis of the force", Kind: sentence.Text, Default: "x"}},
+		},
+		{
+			Key: KeyTorque, Group: sentence.Reading, Title: "torque of a fluid on a surface",
+			Template: "torque of the fluid on the {on} about the line through ({x}, {y}) along z", Acts: sentence.Surfaces, Unit: "N·m",
+			Slots: []sentence.Slot{{Name: "x", Label: "x of the line", Unit: "mm", Without: "0"}, {Name: "y", Label: "y of the line", Unit: "mm", Without: "0"}},
+		},
+		{
+			Key: KeyLost, Group: sentence.Reading, Title: "power that friction takes",
+			Template: "power that friction takes from the flow in the {on}", Acts: sentence.Bodies, Unit: "W",
+		},
+		{
+			Key: KeyMixed, Group: sentence.Reading, Title: "temperature of what flows through, mixed",
+			Template: "temperature of what flows through the {on}, mixed", Acts: sentence.Surfaces, Unit: "°C",
 		},
 	}
 }

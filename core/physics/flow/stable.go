@@ -123,10 +123,11 @@ func (k *Kernel) rubbed(p *fem.Point) (f [3]float64) {
 }
 
 // stabilise adds to the terms at a point.
-func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, mu float64) {
+func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, mu, slopeMu float64) {
 	q, n, u, w := p.Number, k.n, k.u, k.p
 	rho := k.here.Reference
-	tau, bulk, slope := k.times(p, mu)
+	drag, bySpeed, byHeat := k.drag(p, q)
+	tau, bulk, slope, warmer := k.times(p, mu, slopeMu, drag, bySpeed, byHeat)
 	rubbed := k.rubbed(p)
 	div := 0.0
 	for i := range n {
@@ -140,12 +141,13 @@ func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, mu float64) {
 		if k.problem.Transient {
 			r += rho * p.Rate[u+i]
 		}
+		r += drag * p.U[u+i]
 		weight := 0.0
 		if k.t >= 0 {
 			g := k.gravity.At(i, q)
 			r -= (k.now.At(density, q) - rho) * g
 			if k.varies {
-				weight = k.now.Slope(density, q) * g
+				weight = k.now.Slope(density, q)*g - byHeat*p.U[u+i]
 			}
 		}
 		// By the residual: its derivatives by what it is made of, once for the test function of the velocity and
@@ -154,7 +156,12 @@ func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, mu float64) {
 		t.Flux[w][i] -= tau / rho * r
 		t.FluxGrad[t.Index(w, w)][i][i] -= tau / rho
 		for j := range n {
-			t.FluxU[t.Index(w, u+j)][i] -= tau * p.Grad[u+i][j]
+			// What holds the fluid up, by the velocity along j.
+			holds := bySpeed * p.U[u+i] * p.U[u+j]
+			if i == j {
+				holds += drag
+			}
+			t.FluxU[t.Index(w, u+j)][i] -= tau * (p.Grad[u+i][j] + holds/rho)
 			t.FluxGrad[wi][i][j] -= tau * p.U[u+j]
 			along := tau * p.U[u+j]
 			t.Flux[u+i][j] += along * r
@@ -162,6 +169,7 @@ func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, mu float64) {
 			t.FluxGrad[iw][j][i] += along
 			for l := range n {
 				t.FluxU[t.Index(u+i, u+l)][j] += along * rho * p.Grad[u+i][l]
+				t.FluxU[t.Index(u+i, u+j)][l] += tau * p.U[u+l] * holds
 				t.FluxGrad[ii][j][l] += along * rho * p.U[u+l]
 			}
 			if k.problem.Transient {
@@ -187,6 +195,13 @@ func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, mu float64) {
 		if weight != 0 {
 			t.FluxU[t.Index(w, k.t)][i] += tau / rho * weight
 		}
+		if k.varies && k.friction.stays {
+			t.FluxU[t.Index(w, k.t)][i] -= warmer / rho * r
+			for l := range n {
+				t.FluxU[t.Index(u+i, k.t)][l] += warmer * p.U[u+l] * r
+			}
+			t.FluxU[t.Index(u+i, k.t)][i] -= rho * bulk * warmer / tau * div
+		}
 	}
 }
 
@@ -196,8 +211,9 @@ const (
 	rubsOther   = 3
 )
 
-// times are τ, s, that of the divergence over the density, τₗ, m²/s, and the derivative of τ by the velocity.
-func (k *Kernel) times(p *fem.Point, mu float64) (tau, bulk float64, slope [3]float64) {
+// times are τ, s, that of the divergence over the density, τₗ, m²/s, and the derivatives of τ by the velocity and by the
+// temperature.
+func (k *Kernel) times(p *fem.Point, mu, slopeMu, drag, bySpeed, byHeat float64) (tau, bulk float64, slope [3]float64, warmer float64) {
 	g := p.Metric()
 	nu := mu / k.here.Reference
 	var through, square, trace float64
@@ -212,13 +228,17 @@ func (k *Kernel) times(p *fem.Point, mu float64) (tau, bulk float64, slope [3]fl
 	if len(p.Nodes) == 4 {
 		rubs = rubsSimplex
 	}
-	tau = 1 / math.Sqrt(through+rubs*nu*nu*square)
+	holds := drag / k.here.Reference
+	tau = 1 / math.Sqrt(through+rubs*nu*nu*square+holds*holds)
+	cube := tau * tau * tau
 	for i := range k.n {
 		for j := range k.n {
-			slope[i] -= tau * tau * tau * g[i][j] * p.U[k.u+j]
+			slope[i] -= cube * g[i][j] * p.U[k.u+j]
 		}
+		slope[i] -= cube * holds * bySpeed / k.here.Reference * p.U[k.u+i]
 	}
-	return tau, 1 / (tau * trace), slope
+	warmer = -cube / k.here.Reference * (holds*byHeat + rubs*nu*square*slopeMu)
+	return tau, 1 / (tau * trace), slope, warmer
 }
 
 // Resist is how nodes resist a change of their velocity in the time in which what flows leaves a cell, and the mean
@@ -269,8 +289,11 @@ func (k *Kernel) Keep(stays bool) {
 	}
 }
 
-// Survey finds the friction at nodes.
+// Survey finds the friction at nodes, and the pressures of fans.
 func (k *Kernel) Survey(s *fem.System, at *fem.State) error {
+	if err := k.surveyFans(s, at); err != nil {
+		return err
+	}
 	f := k.friction
 	if f == nil || f.stays && f.at != nil {
 		return nil
@@ -291,7 +314,7 @@ func (k *Kernel) Survey(s *fem.System, at *fem.State) error {
 			}
 			for q, w := range weights {
 				p := &points[q]
-				mu := own.now.At(viscosity, q) * k.problem.ease()
+				mu := own.rubs(p, q).mu
 				rho := own.here.Reference
 				resists := w * rho * own.pace(p, least, mu)
 				share.volume, share.mass = share.volume+w, share.mass+w*rho

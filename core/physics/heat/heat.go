@@ -130,6 +130,11 @@ func read(r *frame.Reading) (err error) {
 		return fmt.Errorf("nothing is left of the %s in the mesh", r.Model.Document.PatchWords(r.Sentence.On))
 	}
 	switch r.Sentence.Kind {
+	case KeyCoefficient:
+		leaves, err := r.Through()
+		reference, _ := r.Sentence.Laws["temperature"].Constant()
+		r.Value = leaves / (m.Content * (m.Mean() - reference))
+		return err
 	case KeyGreatest:
 		r.Value, r.At = m.Greatest, &m.MostAt
 	case KeyLeast:

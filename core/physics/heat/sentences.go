@@ -38,8 +38,10 @@ const (
 	KeyGreatest = "heat.greatest"
 	KeyLeast    = "heat.least"
 	KeyMean     = "heat.mean"
-	KeySpread   = "heat.spread"
-	KeyThrough  = "heat.through"
+	// KeyCoefficient is that of a surface against a temperature.
+	KeyCoefficient = "heat.coefficient"
+	KeySpread      = "heat.spread"
+	KeyThrough     = "heat.through"
 )
 
 // Correlations are those behind the sentences that name none of a coefficient.
@@ -166,6 +168,11 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyLeast, Group: sentence.Reading, Title: "least temperature",
 			Template: "least temperature of the {on}", Acts: sentence.Bodies | sentence.Surfaces, Unit: "°C",
+		},
+		{
+			Key: KeyCoefficient, Group: sentence.Reading, Title: "heat-transfer coefficient of a surface",
+			Template: "heat that leaves through the {on}, by its area and by how much warmer than {temperature} it is", Acts: sentence.Surfaces, Unit: "W/(m²·K)",
+			Slots: []sentence.Slot{{Name: "temperature", Label: "temperature that counts as that of the fluid", Unit: "°C", Temperature: true, Usual: sentence.Usually(200, 2000, "a fluid")}},
 		},
 		{
 			Key: KeyMean, Group: sentence.Reading, Title: "mean temperature",
