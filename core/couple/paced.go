@@ -62,6 +62,7 @@ type pacing struct {
 	field    []int
 	largest  []float64 // residual, by field
 	speed    float64   // the greatest, or one that is likely, m/s
+	flows    bool      // it is the greatest
 	density  float64
 	right, x []float64
 	result   sparse.Result
@@ -113,8 +114,7 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 			return r, err
 		}
 		resist := p.gauge()
-		p.floor(resist)
-		now := p.judge()
+		now := p.judge(p.floor(resist))
 		r.Residuals = append(r.Residuals, now)
 		if progress != nil {
 			progress(r.Steps, now)
@@ -148,8 +148,9 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 	}
 }
 
-// judge is the residual of the field that is worst, relative to the largest of the field so far, with what holds it.
-func (p *pacing) judge() (worst float64) {
+// judge is the residual of the field that is worst, relative to the largest of the field so far, with what holds it,
+// and to a floor.
+func (p *pacing) judge(floor []float64) (worst float64) {
 	free, held := make([]float64, len(p.largest)), make([]float64, len(p.largest))
 	for e, v := range p.residual {
 		if p.c.Fixed[e] {
@@ -164,8 +165,8 @@ func (p *pacing) judge() (worst float64) {
 			return size
 		}
 		p.largest[f] = max(p.largest[f], size, math.Sqrt(held[f]))
-		if p.largest[f] > 0 {
-			worst = max(worst, size/p.largest[f])
+		if scale := max(p.largest[f], floor[f]); scale > 0 {
+			worst = max(worst, size/scale)
 		}
 	}
 	return worst
@@ -191,7 +192,7 @@ func (p *pacing) gauge() (resist []float64) {
 		resist[i] = nodes[node]
 	}
 	p.density = density
-	if p.speed == 0 {
+	if p.flows = p.speed > 0; !p.flows {
 		// What drives it has not moved it yet: as fast as friction levels it out in a cell.
 		var all float64
 		for _, r := range resist {
@@ -204,17 +205,21 @@ func (p *pacing) gauge() (resist []float64) {
 }
 
 // floor keeps a residual from being held against one that was small already, as of a start that is nearly a solution:
-// it is at least what the nodes resist with at the greatest speed, and what flows through as much of the flow as
-// belongs to a node.
-func (p *pacing) floor(resist []float64) {
+// it counts as at least what the nodes resist with at the greatest speed, and what flows through as much of the flow as
+// belongs to a node. At rest there is nothing of that kind.
+func (p *pacing) floor(resist []float64) []float64 {
+	list := make([]float64, len(p.largest))
+	if !p.flows {
+		return list
+	}
 	force := 0.0
 	for _, r := range resist {
 		force += r * r
 	}
 	n := float64(len(resist))
 	v, q := p.set.Velocity, p.set.Pressure
-	p.largest[v] = max(p.largest[v], p.speed*math.Sqrt(force))
-	p.largest[q] = max(p.largest[q], p.speed*math.Pow(p.volume()/n, 2./3)*math.Sqrt(n))
+	list[v], list[q] = p.speed*math.Sqrt(force), p.speed*math.Pow(p.volume()/n, 2./3)*math.Sqrt(n)
+	return list
 }
 
 // volume of what flows, m³.
