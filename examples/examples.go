@@ -16,24 +16,26 @@ var files embed.FS
 type Example struct {
 	Key   string
 	About string
+	// Long says that its run takes so long that it waits for somebody to ask for it.
+	Long bool
 }
 
 // List is the demo models in the order of the shelf.
 var List = []Example{
-	{"pan-floor", "heater rods under a crystallising pan: how even is the heat?"},
-	{"electrode-lead", "a lead clamped to a brine electrode: how warm does the clamp get?"},
-	{"dew-sampler", "a plate that condenses dew: which current makes it coldest?"},
-	{"drying-cabinet", "salt on shelves over a heater plate: what comes as radiation?"},
-	{"bittern-post", "a post that carries a hot pan: how much heat reaches its foot?"},
-	{"store-bank", "battery cells on a cooled tray: do all of them stay cool?"},
-	{"rack-manifold", "air of three blowers shared between racks, as a shape with its mesh"},
-	{"yard-shade", "a shade panel in the wind, as a shape with its mesh"},
-	{"lid-latch", "a pot magnet and its keeper, as a shape with its mesh"},
-	{"sluice-rod", "a rod behind a sluice gate, as a shape with its mesh"},
-	{"rib-passage", "brine between two hot ribs: how much heat for how much pressure?"},
-	{"dosing-junction", "potash and borate meet in a narrow channel: how far until they are mixed?"},
-	{"brine-block", "brine through four legs under two heating strips: do they share alike?"},
-	{"grate-bar", "a slotted bar under a fire: how hot does its foot become?"},
+	{Key: "pan-floor", About: "heater rods under a crystallising pan: how even is the heat?"},
+	{Key: "electrode-lead", About: "a lead clamped to a brine electrode: how warm does the clamp get?"},
+	{Key: "dew-sampler", About: "a plate that condenses dew: which current makes it coldest?"},
+	{Key: "drying-cabinet", About: "salt on shelves over a heater plate: what comes as radiation?"},
+	{Key: "bittern-post", About: "a post that carries a hot pan: how much heat reaches its foot?"},
+	{Key: "store-bank", About: "battery cells on a cooled tray: do all of them stay cool?"},
+	{Key: "rack-manifold", About: "air of three blowers shared between racks, as a shape with its mesh"},
+	{Key: "yard-shade", About: "a shade panel in the wind, as a shape with its mesh"},
+	{Key: "lid-latch", About: "a pot magnet and its keeper, as a shape with its mesh"},
+	{Key: "sluice-rod", About: "a rod behind a sluice gate, as a shape with its mesh"},
+	{Key: "rib-passage", About: "brine between two hot ribs: how much heat for how much pressure?"},
+	{Key: "dosing-junction", About: "potash and borate meet in a narrow channel: how far until they are mixed?", Long: true},
+	{Key: "brine-block", About: "brine through four legs under two heating strips: do they share alike?", Long: true},
+	{Key: "grate-bar", About: "a slotted bar under a fire: how hot does its foot become?"},
 }
 
 // Load reads a demo model.

@@ -144,7 +144,7 @@ func (o *serving) serve(ctx context.Context, demo bool) error {
 	return err
 }
 
-// fillShelf puts the demo models on an empty shelf and queues a run of each.
+// fillShelf puts the demo models on an empty shelf and queues a run of each but of those that take long.
 func fillShelf(ctx context.Context, s *store.Store) error {
 	list, err := s.Models(ctx)
 	if err != nil || len(list) > 0 {
@@ -162,6 +162,9 @@ func fillShelf(ctx context.Context, s *store.Store) error {
 		}
 		if _, findings := model.Resolve(doc, physics.Catalog()); len(model.Blocking(findings)) > 0 {
 			continue // a shape whose physics is still to be said
+		}
+		if examples.List[i].Long {
+			continue
 		}
 		if _, err := s.QueueRun(ctx, m.ID, store.Wishes{}); err != nil {
 			return err
