@@ -67,6 +67,8 @@ type Posed struct {
 	Doubt func(s *couple.Solution, field int) string
 	// Unstable says in words why there may be no solution, "" if nothing of that kind is known.
 	Unstable string
+	// Restless says in words why there may be no steady state, "" if there always is one.
+	Restless string
 	// Check warns of what was used beyond where it holds.
 	Check func(s *couple.Solution)
 	// Read evaluates a reading of the physics.

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"saltkettle/core/couple"
@@ -49,6 +50,7 @@ func (r *run) judge() error {
 	case !s.Straight:
 		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the equations, which depend on the solution, were not solved: after %d steps their residual is %.2g (%s)", s.Steps, s.Residuals[len(s.Residuals)-1], s.Linear.Status)
 		r.mayBeUnstable()
+		r.mayBeRestless(s)
 	default:
 		r.result.Status, r.result.Reason = result.NotSettled, fmt.Sprintf("the equations were not solved: %s", s.Linear.Status)
 	}
@@ -78,6 +80,15 @@ func (r *run) tell(s *couple.Solution) {
 	out.History = append(out.History, s.Linear.History...)
 	if !s.Straight {
 		out.Steps = append(out.Steps, s.Residuals...)
+	}
+}
+
+// mayBeRestless adds why a group may have no steady state, of one that was not found.
+func (r *run) mayBeRestless(s *couple.Solution) {
+	for _, p := range r.posed.parts {
+		if p.Restless != "" && slices.Contains(s.Own, p.field) && !r.model.Document.Transient() {
+			r.result.Reason += "; " + p.Restless
+		}
 	}
 }
 

@@ -49,6 +49,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	if d.problem.Stable = d.problem.Dimension == 3 && p.Model.Order == 1; d.problem.Stable {
 		d.posed.Paced, d.posed.Fields[1].Order, d.posed.Fields[1].Multiplier = true, 0, false
 	}
+	d.posed.Restless = "a flow that is fast for its friction may swing for ever and have no steady state: run it in time, or make cells finer"
 	d.bodies()
 	d.conditions()
 	if err := d.Err(); err != nil {
