@@ -104,7 +104,7 @@ test('a post warms up in time', async () => {
   // Stopped on its way it has plates so far, and another run takes it to its end.
   await page.goto(page.url().split('plates')[0]);
   await drawn(page);
-  await put('run/tolerance', '0.001 %');
+  await put('run/tolerance', '0.00001 %');
   await page.getByRole('button', { name: /^Run/ }).click();
   await page.waitForFunction(() => /\b[1-9][\d.]*\ss of 1200\ss/.test(document.getElementById('run').innerText), null, { timeout: 60000 });
   await page.getByRole('button', { name: 'stop', exact: true }).click();

@@ -19,7 +19,7 @@ test('brine flows through a passage: no way out, no order 2, then streams and a 
   await page.locator('#s-c3').hover();
   await edited(page, () => page.locator('#s-c3').getByRole('button', { name: 'leave out' }).click());
   await page.getByRole('button', { name: /^Run/ }).click();
-  await page.waitForFunction(() => /nowhere to leave/.test(document.getElementById('run').innerText), null, { timeout: 60000 });
+  await page.waitForFunction(() => /nowhere to leave/.test(document.getElementById('run').innerText), null, { timeout: 180000 });
   await page.locator('#s-c3').hover();
   await edited(page, () => page.locator('#s-c3').getByRole('button', { name: 'take in' }).click());
   await put(page, 'mesh/order', '1');
