@@ -1,6 +1,7 @@
 package couple
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"math"
@@ -20,8 +21,8 @@ type Paced struct {
 type PacedKernel interface {
 	fem.Kernel
 	// Resist is how the nodes of the grid resist a change of their velocity in the time in which what flows leaves a
-	// cell, kg/s, at the state that was assembled last, with the mean density, kg/m³.
-	Resist() (nodes []float64, density float64)
+	// cell, kg/s, with the mean density, kg/m³, and the greatest speed, m/s, at the state that was surveyed last.
+	Resist() (nodes []float64, density, speed float64)
 	// Keep lets what the terms take from the state at nodes stay as it was last, or follow the state again.
 	Keep(stays bool)
 }
@@ -174,24 +175,12 @@ func (p *pacing) judge(floor []float64) (worst float64) {
 
 // gauge finds the greatest speed, and how the nodes of the flow resist a change of it.
 func (p *pacing) gauge() (resist []float64) {
-	s, v := p.System, p.set.Velocity
-	n := s.Fields[v].Components
-	p.speed = 0
-	for _, node := range p.blocks.Node {
-		if e := s.Equation(v, 0, node); e >= 0 {
-			sum := 0.0
-			for c := range n {
-				sum += p.state.U[e+int32(c)] * p.state.U[e+int32(c)]
-			}
-			p.speed = max(p.speed, math.Sqrt(sum))
-		}
-	}
-	nodes, density := p.pace.Resist()
+	nodes, density, speed := p.pace.Resist()
 	resist = make([]float64, len(p.blocks.Node))
 	for i, node := range p.blocks.Node {
 		resist[i] = nodes[node]
 	}
-	p.density = density
+	p.density, p.speed = density, speed
 	if p.flows = p.speed > 0; !p.flows {
 		// What drives it has not moved it yet: as fast as friction levels it out in a cell.
 		var all float64
@@ -331,11 +320,7 @@ func (g *Group) solvePaced(ctx context.Context, kernel fem.Kernel, s *Solution, 
 		return &fem.NewtonResult{}, l, err
 	}
 	p.warm = slices.ContainsFunc(s.State.U, func(v float64) bool { return v != 0 }) && set.From != nil
-	goal := set.Tolerance
-	if goal == 0 {
-		goal = tolerance
-	}
-	r, err := p.solve(goal, set.Progress)
+	r, err := p.solve(cmp.Or(set.Tolerance, tolerance), set.Progress)
 	l.result = p.result
 	if p.pre != nil {
 		l.method = p.words()
@@ -343,6 +328,5 @@ func (g *Group) solvePaced(ctx context.Context, kernel fem.Kernel, s *Solution, 
 	if r.Settled {
 		l.result.Status = sparse.Converged
 	}
-	r.Residuals = slices.Clip(r.Residuals)
 	return r, l, err
 }

@@ -60,6 +60,13 @@ func (d *draft) byNormal(facets []int32) (list []facing) {
 	return list
 }
 
+// aslant says that some facets face along no axis.
+func (d *draft) aslant(facets []int32) bool {
+	return slices.ContainsFunc(d.byNormal(facets), func(f facing) bool {
+		return !slices.ContainsFunc(f.normal[:], func(v float64) bool { return math.Abs(v) == 1 })
+	})
+}
+
 // measure is by what lengths in a section are multiplied at a place: the depth, or the way round the axis.
 func (d *draft) measure(r float64) float64 {
 	switch {

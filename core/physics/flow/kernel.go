@@ -71,7 +71,7 @@ func NewKernel(g *couple.Group, p *Problem, u, t int, varies bool) *Kernel {
 	}
 	k.group = g
 	if p.Stable {
-		k.friction = newFriction(g, u, p.Stuck)
+		k.friction = &friction{}
 	}
 	k.work()
 	return k

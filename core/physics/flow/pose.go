@@ -47,7 +47,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 		Supplies: []frame.Supplied{{Quantity: couple.HeatStream}, {Quantity: couple.VolumeStream}},
 	}
 	if d.problem.Stable = d.problem.Dimension == 3 && p.Model.Order == 1; d.problem.Stable {
-		d.posed.Paced, d.posed.Fields[1].Order, d.posed.Fields[1].Multiplier = true, 0, false
+		d.posed.Paced, d.posed.Fields[1].Order, d.posed.Fields[1].Multiplier = true, 0, moves
 	}
 	d.posed.Restless = "a flow that is fast for its friction may swing for ever and have no steady state: run it in time, or make cells finer"
 	d.bodies()
@@ -147,6 +147,10 @@ func (d *draft) conditions() {
 			d.problem.Openings = append(d.problem.Openings, Opening{Facets: facets, Pressure: c.Laws["pressure"], Total: c.Kind == KeyStill})
 			d.openings = append(d.openings, c.ID)
 		case KeySlips:
+			if d.problem.Stable && d.aslant(facets) {
+				d.Refuse("conditions/"+c.ID+"/on", "turn the device along its axes, or choose cells of order 2", "%s: in space with cells of order 1 a fluid slips along flat surfaces across an axis only", c.ID)
+				continue
+			}
 			d.posed.Fields[0].Slides = append(d.posed.Fields[0].Slides, couple.Slide{Facets: facets, Key: c.ID})
 		case KeyWallMoves, KeyWallTurns:
 			moving = append(moving, c)

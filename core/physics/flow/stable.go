@@ -5,7 +5,6 @@ import (
 	"math"
 	"slices"
 
-	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 )
 
@@ -28,19 +27,21 @@ type friction struct {
 	stays   bool
 	resist  []float64 // by node, kg/s
 	density float64   // kg/m³
+	fastest float64   // m/s
+	time    float64   // of the state, s
 }
 
-// newFriction makes that of a group in which facets hold the velocity.
-func newFriction(g *couple.Group, u int, stuck []int32) *friction {
-	grid := g.System.Grid
-	f := &friction{count: grid.NodeCount(), still: make([]bool, grid.NodeCount())}
-	for _, k := range stuck {
-		for _, v := range grid.SideNodes(g.Side(k, false)) {
+// prepare finds the nodes at which the velocity is held, once the friction is asked for.
+func (f *friction) prepare(k *Kernel) {
+	s := k.group.System
+	f.count = s.Grid.NodeCount()
+	f.still = make([]bool, f.count)
+	for _, facet := range k.problem.Stuck {
+		for _, v := range s.Grid.SideNodes(k.group.Side(facet, false)) {
 			f.still[v] = true
 		}
 	}
-	f.spread(grid, g.System.Fields[g.System.FieldAt(u)].Parts)
-	return f
+	f.spread(s.Grid, s.Fields[s.FieldAt(k.u)].Parts)
 }
 
 // besides is a node at which the velocity is held, and those beside it whose friction it has on the mean: the
@@ -179,7 +180,7 @@ func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, mu, slopeMu float64) {
 				t.FluxU[t.Index(u+i, k.t)][j] -= along * weight
 			}
 			t.FluxGrad[t.Index(u+i, u+j)][i][j] += rho * bulk
-			if !k.friction.stays {
+			if !k.friction.stays && !k.problem.Transient {
 				continue // far from a solution the derivative of τ leads astray
 			}
 			t.FluxU[t.Index(w, u+j)][i] -= slope[j] / rho * r
@@ -241,10 +242,10 @@ func (k *Kernel) times(p *fem.Point, mu, slopeMu, drag, bySpeed, byHeat float64)
 	return tau, 1 / (tau * trace), slope, warmer
 }
 
-// Resist is how nodes resist a change of their velocity in the time in which what flows leaves a cell, and the mean
-// density.
-func (k *Kernel) Resist() (nodes []float64, density float64) {
-	return k.friction.resist, k.friction.density
+// Resist is how nodes resist a change of their velocity in the time in which what flows leaves a cell, the mean
+// density and the greatest speed.
+func (k *Kernel) Resist() (nodes []float64, density, speed float64) {
+	return k.friction.resist, k.friction.density, k.friction.fastest
 }
 
 // slowest is the part of the greatest speed that what leaves cells has at least.
@@ -295,14 +296,19 @@ func (k *Kernel) Survey(s *fem.System, at *fem.State) error {
 		return err
 	}
 	f := k.friction
-	if f == nil || f.stays && f.at != nil {
+	if f == nil || f.at != nil && (f.stays || k.problem.Transient && f.time == at.Time) {
 		return nil
 	}
+	f.time = at.Time // within a stage of a step it stays what it was when that began
 	bodies := map[int32]bool{}
 	for b := range k.problem.Bodies {
 		bodies[b] = true
 	}
-	n, least := k.n, slowest*k.fastest(s, at)
+	if f.still == nil {
+		f.prepare(k)
+	}
+	f.fastest = k.fastest(s, at)
+	n, least := k.n, slowest*f.fastest
 	var shares []*rubbing
 	err := s.AllCells(at, bodies, func(core int) func([]fem.Point, []float64) error {
 		own := k.Fork().(*Kernel)

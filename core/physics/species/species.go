@@ -128,7 +128,8 @@ func read(r *frame.Reading) error {
 		}
 		return nil
 	}
-	m, err := r.Measure(law.ConcentrationOf(k.problem.Species[i].Number), r.Region)
+	name := law.ConcentrationOf(k.problem.Species[i].Number)
+	m, err := r.Measure(name, r.Region)
 	if err != nil {
 		return err
 	}
@@ -141,8 +142,11 @@ func read(r *frame.Reading) error {
 		if _, most := r.Solution.Extremes(r.Field + i); math.Abs(m.Mean()) <= hardlyAny*math.Abs(most.Value) {
 			return errors.New("there is hardly any of it there")
 		}
-		r.Value, err = k.deviation(r, i, m.Mean())
-		r.Value /= math.Abs(m.Mean())
+		square, err := r.Measure(name+"^2", r.Region)
+		if err != nil {
+			return err
+		}
+		r.Value = math.Sqrt(max(0, square.Mean()-m.Mean()*m.Mean())) / math.Abs(m.Mean())
 	default:
 		err = fmt.Errorf("readings of the kind %q cannot be taken", r.Sentence.Kind)
 	}
@@ -163,34 +167,6 @@ func (k *Kernel) passes(r *frame.Reading, species int) (volume, amount float64, 
 		volume, amount = volume+through, amount+through*p.U[k.c+species]
 	})
 	return volume, amount, err
-}
-
-// deviation is the standard deviation of a species from its mean over a region.
-func (k *Kernel) deviation(r *frame.Reading, species int, mean float64) (float64, error) {
-	var sum, content float64
-	add := func(points []fem.Point, weights []float64) {
-		for q, w := range weights {
-			d := points[q].U[k.c+species] - mean
-			sum, content = sum+w*d*d, content+w
-		}
-	}
-	var err error
-	if r.Region.Facets == nil {
-		err = r.Solution.System.EachCell(r.Solution.State, r.Region.Bodies, func(points []fem.Point, weights []float64) error {
-			add(points, weights)
-			return nil
-		})
-	} else {
-		sides := make([]fem.Side, len(r.Region.Facets))
-		for i, f := range r.Region.Facets {
-			sides[i] = r.Solution.Side(f, !r.Region.Bodies[r.Mesh.Facets[f].Body])
-		}
-		err = r.Solution.System.EachSide(r.Solution.State, sides, func(_ int, points []fem.Point, weights []float64) error {
-			add(points, weights)
-			return nil
-		})
-	}
-	return math.Sqrt(sum / content), err
 }
 
 // below is the part of its greatest concentration by which each species falls below nothing: what cells that are
