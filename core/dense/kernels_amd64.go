@@ -33,3 +33,18 @@ func axpyPair256(n int, a *float64, r1 *float64, r2 *float64, y1 *float64, y2 *f
 //
 //go:noescape
 func dotPair256(n int, r1 *float64, r2 *float64, x1 *float64, x2 *float64, s *float64)
+
+// fours256 takes the product of two blocks of 4 by 4 from a third.
+//
+//go:noescape
+func fours256(out *float32, l *float32, u *float32)
+
+// fourRow256 adds n blocks of 4 by 4, each times the four of x at its column, to sum.
+//
+//go:noescape
+func fourRow256(n int, data *float32, cols *int32, x *float64, sum *float64)
+
+// bilinear256 sets out, 8 by 8, to the sum of n products testᵀ·c·trial of 4 by 8, 4 by 4 and 4 by 8.
+//
+//go:noescape
+func bilinear256(n int, test *float32, c *float32, trial *float32, out *float32)

@@ -25,3 +25,24 @@ func TestForCoversEveryIndexOnce(t *testing.T) {
 		}
 	}
 }
+
+func TestStagesFollowEachOther(t *testing.T) {
+	for _, bounds := range [][]int{{0}, {0, 0}, {0, 5}, {0, 100, 101, 101, 600, 1000}} {
+		n := bounds[len(bounds)-1]
+		hits, done := make([]atomic.Int32, n), atomic.Int64{}
+		Stages(bounds, 3, func(_, lo, hi int) {
+			for i := lo; i < hi; i++ {
+				hits[i].Add(1)
+				stage := 0
+				for bounds[stage+1] <= i {
+					stage++
+				}
+				assert.GreaterOrEqual(t, done.Load(), int64(bounds[stage]), "all before have ended")
+			}
+			done.Add(int64(hi - lo))
+		})
+		for i := range hits {
+			assert.EqualValues(t, 1, hits[i].Load())
+		}
+	}
+}

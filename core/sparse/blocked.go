@@ -3,6 +3,7 @@ package sparse
 import (
 	"fmt"
 
+	"saltkettle/core/dense"
 	"saltkettle/core/parallel"
 )
 
@@ -130,29 +131,37 @@ func (m *Blocked[T]) rows(dst, x []float64, lo, hi int) {
 			}
 			dst[3*i], dst[3*i+1], dst[3*i+2] = s0, s1, s2
 		}
-	case 4:
-		for i := lo; i < hi; i++ {
-			var s0, s1, s2, s3 float64
-			for k := m.Rows[i]; k < m.Rows[i+1]; k++ {
-				d := m.Data[16*k : 16*k+16 : 16*k+16]
-				c := 4 * int(m.Cols[k])
-				v := x[c : c+4 : c+4]
-				s0 += float64(d[0])*v[0] + float64(d[1])*v[1] + float64(d[2])*v[2] + float64(d[3])*v[3]
-				s1 += float64(d[4])*v[0] + float64(d[5])*v[1] + float64(d[6])*v[2] + float64(d[7])*v[3]
-				s2 += float64(d[8])*v[0] + float64(d[9])*v[1] + float64(d[10])*v[2] + float64(d[11])*v[3]
-				s3 += float64(d[12])*v[0] + float64(d[13])*v[1] + float64(d[14])*v[2] + float64(d[15])*v[3]
-			}
-			dst[4*i], dst[4*i+1], dst[4*i+2], dst[4*i+3] = s0, s1, s2, s3
-		}
 	default:
 		b := m.B
 		for i := lo; i < hi; i++ {
 			out := dst[b*i : b*i+b]
 			clear(out)
-			for k := m.Rows[i]; k < m.Rows[i+1]; k++ {
-				subtract(out, m.Data[k*int64(b*b):], x[b*int(m.Cols[k]):], b, -1)
-			}
+			m.addRow(out, m.Rows[i], m.Rows[i+1], x, 1)
 		}
+	}
+}
+
+// fours are the numbers of blocks of 4 by 4 in single precision, nil if these are others.
+func (m *Blocked[T]) fours() []float32 {
+	if m.B != 4 {
+		return nil
+	}
+	data, _ := any(m.Data).([]float32)
+	return data
+}
+
+// addRow adds by times the blocks from k to end, of one row, times x to out.
+func (m *Blocked[T]) addRow(out []float64, k, end int64, x []float64, by float64) {
+	if data := m.fours(); data != nil {
+		var sum [4]float64
+		dense.AddFourRow(&sum, data[16*k:16*end], m.Cols[k:end], x)
+		for c, v := range sum {
+			out[c] += by * v
+		}
+		return
+	}
+	for ; k < end; k++ {
+		subtract(out, m.Data[k*int64(m.B*m.B):], x[m.B*int(m.Cols[k]):], m.B, -by)
 	}
 }
 

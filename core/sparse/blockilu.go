@@ -6,6 +6,7 @@ import (
 	"slices"
 	"sync"
 
+	"saltkettle/core/dense"
 	"saltkettle/core/parallel"
 )
 
@@ -198,65 +199,92 @@ func (f *BlockILU[T]) factor() error {
 	}
 	var once sync.Once
 	var failed error
-	for l := range f.levels[1:] {
-		lo, hi := f.levels[l], f.levels[l+1]
-		parallel.For(hi-lo, fewRows, func(worker, from, to int) {
-			place := at[worker]
-			var l, inverse [MaxBlock * MaxBlock]float64
-			for i := lo + from; i < lo+to; i++ {
-				for k := m.Rows[i]; k < m.Rows[i+1]; k++ {
-					place[m.Cols[k]] = k
+	fours := m.fours()
+	parallel.Stages(f.levels, fewRows, func(worker, lo, hi int) {
+		place := at[worker]
+		var inverse [MaxBlock * MaxBlock]float64
+		for i := lo; i < hi; i++ {
+			for k := m.Rows[i]; k < m.Rows[i+1]; k++ {
+				place[m.Cols[k]] = k
+			}
+			if fours != nil {
+				f.eliminateFours(fours, i, place)
+			} else {
+				f.eliminate(i, place)
+			}
+			pivot := m.Data[f.diagonal[i]*size : (f.diagonal[i]+1)*size]
+			if !invert(inverse[:], pivot, b) {
+				once.Do(func() { failed = fmt.Errorf("sparse: the diagonal block of node %d has no inverse", f.order[i]) })
+			}
+			for x := range pivot {
+				pivot[x] = T(inverse[x])
+			}
+			for k := m.Rows[i]; k < m.Rows[i+1]; k++ {
+				place[m.Cols[k]] = -1
+			}
+		}
+	})
+	return failed
+}
+
+// eliminate takes from row i what the rows above it have; place has where its blocks are, −1 where there are none.
+func (f *BlockILU[T]) eliminate(i int, place []int64) {
+	m, b := f.m, f.m.B
+	size := int64(b * b)
+	var l [MaxBlock * MaxBlock]float64
+	for k := m.Rows[i]; k < f.diagonal[i]; k++ {
+		c := m.Cols[k]
+		// L = A·U⁻¹, as the diagonal blocks are inverted already.
+		block, pivot := m.Data[k*size:(k+1)*size], m.Data[f.diagonal[c]*size:(f.diagonal[c]+1)*size]
+		for r := range b {
+			for s := range b {
+				sum := 0.0
+				for t := range b {
+					sum += float64(block[r*b+t]) * float64(pivot[t*b+s])
 				}
-				for k := m.Rows[i]; k < f.diagonal[i]; k++ {
-					c := m.Cols[k]
-					// L = A·U⁻¹, as the diagonal blocks are inverted already.
-					block, pivot := m.Data[k*size:(k+1)*size], m.Data[f.diagonal[c]*size:(f.diagonal[c]+1)*size]
-					for r := range b {
-						for s := range b {
-							sum := 0.0
-							for t := range b {
-								sum += float64(block[r*b+t]) * float64(pivot[t*b+s])
-							}
-							l[r*b+s] = sum
-						}
+				l[r*b+s] = sum
+			}
+		}
+		for x := range block {
+			block[x] = T(l[x])
+		}
+		for q := f.diagonal[c] + 1; q < m.Rows[c+1]; q++ {
+			to := place[m.Cols[q]]
+			if to < 0 {
+				continue
+			}
+			u, out := m.Data[q*size:(q+1)*size], m.Data[to*size:(to+1)*size]
+			for r := range b {
+				for s := range b {
+					sum := 0.0
+					for t := range b {
+						sum += l[r*b+t] * float64(u[t*b+s])
 					}
-					for x := range block {
-						block[x] = T(l[x])
-					}
-					for q := f.diagonal[c] + 1; q < m.Rows[c+1]; q++ {
-						to := place[m.Cols[q]]
-						if to < 0 {
-							continue
-						}
-						u, out := m.Data[q*size:(q+1)*size], m.Data[to*size:(to+1)*size]
-						for r := range b {
-							for s := range b {
-								sum := 0.0
-								for t := range b {
-									sum += l[r*b+t] * float64(u[t*b+s])
-								}
-								out[r*b+s] -= T(sum)
-							}
-						}
-					}
-				}
-				pivot := m.Data[f.diagonal[i]*size : (f.diagonal[i]+1)*size]
-				if !invert(inverse[:], pivot, b) {
-					once.Do(func() { failed = fmt.Errorf("sparse: the diagonal block of node %d has no inverse", f.order[i]) })
-				}
-				for x := range pivot {
-					pivot[x] = T(inverse[x])
-				}
-				for k := m.Rows[i]; k < m.Rows[i+1]; k++ {
-					place[m.Cols[k]] = -1
+					out[r*b+s] -= T(sum)
 				}
 			}
-		})
-		if failed != nil {
-			return failed
 		}
 	}
-	return nil
+}
+
+// eliminateFours is eliminate for blocks of 4 by 4 in single precision.
+func (f *BlockILU[T]) eliminateFours(data []float32, i int, place []int64) {
+	m := f.m
+	for k := m.Rows[i]; k < f.diagonal[i]; k++ {
+		c := m.Cols[k]
+		block, pivot := (*dense.Four)(data[16*k:]), (*dense.Four)(data[16*f.diagonal[c]:])
+		var l, less dense.Four
+		dense.SubtractProduct(&less, block, pivot)
+		for x, v := range less {
+			l[x] = -v
+		}
+		*block = l
+		for q := f.diagonal[c] + 1; q < m.Rows[c+1]; q++ {
+			if to := place[m.Cols[q]]; to >= 0 {
+				dense.SubtractProduct((*dense.Four)(data[16*to:]), &l, (*dense.Four)(data[16*q:]))
+			}
+		}
+	}
 }
 
 // invert inverts a block by Gauss–Jordan elimination with pivots in columns; false if it cannot.
@@ -307,45 +335,20 @@ func (f *BlockILU[T]) Apply(dst, r []float64) {
 	for i, v := range f.order {
 		copy(y[b*i:b*i+b], r[b*int(v):b*int(v)+b])
 	}
-	for l := range f.levels[1:] {
-		lo, hi := f.levels[l], f.levels[l+1]
-		parallel.For(hi-lo, fewRows, func(_, from, to int) {
-			for i := lo + from; i < lo+to; i++ {
-				for k := f.m.Rows[i]; k < f.diagonal[i]; k++ {
-					f.take(y, i, k, y)
-				}
-			}
-		})
-	}
-	for l := range f.backLevels[1:] {
-		lo, hi := f.backLevels[l], f.backLevels[l+1]
-		parallel.For(hi-lo, fewRows, func(_, from, to int) {
-			for _, i := range f.backRows[lo+from : lo+to] {
-				for k := f.diagonal[i] + 1; k < f.m.Rows[i+1]; k++ {
-					f.take(y, int(i), k, x)
-				}
-				out := x[b*int(i) : b*int(i)+b]
-				clear(out)
-				subtract(out, f.m.Data[f.diagonal[i]*int64(b*b):], y[b*int(i):], b, -1)
-			}
-		})
-	}
+	parallel.Stages(f.levels, fewRows, func(_, lo, hi int) {
+		for i := lo; i < hi; i++ {
+			f.m.addRow(y[b*i:b*i+b], f.m.Rows[i], f.diagonal[i], y, -1)
+		}
+	})
+	parallel.Stages(f.backLevels, fewRows, func(_, lo, hi int) {
+		for _, i := range f.backRows[lo:hi] {
+			f.m.addRow(y[b*int(i):b*int(i)+b], f.diagonal[i]+1, f.m.Rows[i+1], x, -1)
+			out := x[b*int(i) : b*int(i)+b]
+			clear(out)
+			subtract(out, f.m.Data[f.diagonal[i]*int64(b*b):], y[b*int(i):], b, -1)
+		}
+	})
 	for i, v := range f.order {
 		copy(dst[b*int(v):b*int(v)+b], x[b*i:b*i+b])
 	}
-}
-
-// take takes block k, of row i, times x from that row of y.
-func (f *BlockILU[T]) take(y []float64, i int, k int64, x []float64) {
-	b := f.m.B
-	c := b * int(f.m.Cols[k])
-	if b == 4 {
-		d, v, s := f.m.Data[16*k:16*k+16:16*k+16], x[c:c+4:c+4], y[4*i:4*i+4:4*i+4]
-		s[0] -= float64(d[0])*v[0] + float64(d[1])*v[1] + float64(d[2])*v[2] + float64(d[3])*v[3]
-		s[1] -= float64(d[4])*v[0] + float64(d[5])*v[1] + float64(d[6])*v[2] + float64(d[7])*v[3]
-		s[2] -= float64(d[8])*v[0] + float64(d[9])*v[1] + float64(d[10])*v[2] + float64(d[11])*v[3]
-		s[3] -= float64(d[12])*v[0] + float64(d[13])*v[1] + float64(d[14])*v[2] + float64(d[15])*v[3]
-		return
-	}
-	subtract(y[b*i:b*i+b], f.m.Data[k*int64(b*b):], x[c:], b, 1)
 }

@@ -1,7 +1,7 @@
 // Command kernels writes the assembly of package dense: run it by go generate
 // there.
 //
-// All kernels work on float64. A product kernel adds the product of a packed
+// Most kernels work on float64, those of small blocks on float32. A product kernel adds the product of a packed
 // panel of A (k columns of MR rows) and a packed panel of B (k rows of NR
 // columns) to a tile of MR by NR elements of C, whose rows are ldc apart. The
 // tile stays in registers: MR·NR/lanes of them accumulate, NR/lanes hold a row of
@@ -27,6 +27,9 @@ func main() {
 	dot()
 	axpyPair()
 	dotPair()
+	fours()
+	fourRow()
+	bilinear()
 	Generate()
 }
 
@@ -193,12 +196,12 @@ func dot() {
 	VADDPD(s[1], s[0], s[0])
 	VADDPD(s[3], s[2], s[2])
 	VADDPD(s[2], s[0], s[0])
-	half, high := XMM(), XMM()
+	low, high := XMM(), XMM()
 	VEXTRACTF128(Imm(1), s[0], high)
-	VADDPD(s[0].AsX(), high, half)
-	VUNPCKHPD(half, half, high)
-	VADDSD(high, half, half)
-	Store(half, ReturnIndex(0))
+	VADDPD(s[0].AsX(), high, low)
+	VUNPCKHPD(low, low, high)
+	VADDSD(high, low, low)
+	Store(low, ReturnIndex(0))
 	VZEROUPPER()
 	RET()
 }
@@ -304,14 +307,14 @@ func dotPair() {
 	advance(4)
 	JMP(LabelRef("short"))
 	Label("end")
-	half, high := XMM(), XMM()
+	low, high := XMM(), XMM()
 	for i := range sum {
 		VEXTRACTF128(Imm(1), sum[i], high)
-		VADDPD(sum[i].AsX(), high, half)
-		VUNPCKHPD(half, half, high)
-		VADDSD(high, half, half)
-		VADDSD(Mem{Base: out, Disp: i * word}, half, half)
-		VMOVSD(half, Mem{Base: out, Disp: i * word})
+		VADDPD(sum[i].AsX(), high, low)
+		VUNPCKHPD(low, low, high)
+		VADDSD(high, low, low)
+		VADDSD(Mem{Base: out, Disp: i * word}, low, low)
+		VMOVSD(low, Mem{Base: out, Disp: i * word})
 	}
 	VZEROUPPER()
 	RET()

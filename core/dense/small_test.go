@@ -1,0 +1,68 @@
+package dense
+
+import (
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+)
+
+func floats(rng *rand.Rand, n int) []float32 {
+	list := make([]float32, n)
+	for i := range list {
+		list[i] = 2*rng.Float32() - 1
+	}
+	return list
+}
+
+func TestSmallBlocks(t *testing.T) {
+	eachKernel(t, func(t *testing.T) {
+		rng := rand.New(rand.NewPCG(1, 2))
+		out, l, u := Four(floats(rng, 16)), Four(floats(rng, 16)), Four(floats(rng, 16))
+		want := out
+		for r := range 4 {
+			for c := range 4 {
+				for t := range 4 {
+					want[4*r+c] -= l[4*r+t] * u[4*t+c]
+				}
+			}
+		}
+		SubtractProduct(&out, &l, &u)
+		assert.InDeltaSlice(t, want[:], out[:], 1e-6)
+
+		cols := []int32{3, 0, 5, 1, 2}
+		for n := range len(cols) + 1 {
+			data, x := floats(rng, 16*n), noise[float64](rng, 24)
+			sum := [4]float64{1, 2, 3, 4}
+			exact := sum
+			for k, c := range cols[:n] {
+				for r := range 4 {
+					for s := range 4 {
+						exact[r] += float64(data[16*k+4*r+s]) * x[4*int(c)+s]
+					}
+				}
+			}
+			AddFourRow(&sum, data, cols[:n], x)
+			assert.InDeltaSlice(t, exact[:], sum[:], 1e-14)
+		}
+
+		for n := range 4 {
+			g, c, h := floats(rng, 32*n), floats(rng, 16*n), floats(rng, 32*n)
+			var sum, exact [64]float32
+			sum[5] = 7 // is forgotten
+			for q := range n {
+				for a := range 8 {
+					for b := range 8 {
+						for d := range 4 {
+							for e := range 4 {
+								exact[8*a+b] += g[32*q+8*d+a] * c[16*q+4*d+e] * h[32*q+8*e+b]
+							}
+						}
+					}
+				}
+			}
+			Bilinear(&sum, g, c, h)
+			assert.InDeltaSlice(t, exact[:], sum[:], 2e-5)
+		}
+	})
+}
