@@ -54,6 +54,9 @@ type batch struct {
 	k, f  []float64 // of all cells
 	bend  *bend     // nil if nobody wants second derivatives
 	found []int     // blocks of a node with those of its cell
+	small small
+	// isAlike says that the cells at hand are integrated by small.
+	isAlike bool
 }
 
 // table holds products of functions and of derivatives at the quadrature points.
@@ -162,6 +165,7 @@ func (b *batch) layout(part int32) {
 			at += a.width(r) * a.width(c)
 		}
 	}
+	b.isAlike = b.alike()
 }
 
 // width is the number of local unknowns of a component.
@@ -192,7 +196,7 @@ func (b *batch) flush() error {
 	if err := b.evaluate(); err != nil {
 		return err
 	}
-	if b.derives() {
+	if b.derives() && !b.isAlike {
 		b.multiply()
 	}
 	b.scatterAll()
@@ -291,6 +295,9 @@ func (b *batch) evaluate() error {
 	cells, points, dim := len(b.names), len(b.c.rule.Points), b.c.dimension
 	b.f = slices.Grow(b.f[:0], cells*b.n)[:cells*b.n]
 	clear(b.f)
+	if b.isAlike {
+		return b.evaluateAlike()
+	}
 	for i := range b.kinds {
 		b.kinds[i].clear(len(b.points), dim)
 	}
@@ -504,7 +511,7 @@ func (b *batch) scatterAll() {
 		if a.tangent != nil {
 			a.sort(eqs)
 		}
-		if a.blocks != nil {
+		if a.blocks != nil && !b.isAlike {
 			b.scatterCell(cell, eqs)
 		}
 		for i, row := range eqs {

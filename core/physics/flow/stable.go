@@ -131,8 +131,10 @@ func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, mu, slopeMu float64) {
 	tau, bulk, slope, warmer := k.times(p, mu, slopeMu, drag, bySpeed, byHeat)
 	rubbed := k.rubbed(p)
 	div := 0.0
+	var velocity [3]float64
 	for i := range n {
 		div += p.Grad[u+i][i]
+		velocity[i] = p.U[u+i]
 	}
 	for i := range n {
 		r := p.Grad[w][i] - rubbed[i]
@@ -156,30 +158,39 @@ func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, mu, slopeMu float64) {
 		ii, iw, wi := t.Index(u+i, u+i), t.Index(u+i, w), t.Index(w, u+i)
 		t.Flux[w][i] -= tau / rho * r
 		t.FluxGrad[t.Index(w, w)][i][i] -= tau / rho
+		slopes, bySlope, byPressure := &p.Grad[u+i], &t.FluxGrad[ii], &t.FluxGrad[iw]
+		byVelocity, toPressure := t.FluxU[t.Index(u+i, u):][:n], t.FluxU[t.Index(w, u):][:n]
 		for j := range n {
-			// What holds the fluid up, by the velocity along j.
-			holds := bySpeed * p.U[u+i] * p.U[u+j]
-			if i == j {
-				holds += drag
-			}
-			t.FluxU[t.Index(w, u+j)][i] -= tau * (p.Grad[u+i][j] + holds/rho)
-			t.FluxGrad[wi][i][j] -= tau * p.U[u+j]
-			along := tau * p.U[u+j]
+			along := tau * velocity[j]
 			t.Flux[u+i][j] += along * r
-			t.FluxU[t.Index(u+i, u+j)][j] += tau * r
-			t.FluxGrad[iw][j][i] += along
+			t.FluxGrad[wi][i][j] -= along
+			toPressure[j][i] -= tau * slopes[j]
+			byVelocity[j][j] += tau * r
+			byPressure[j][i] += along
+			t.FluxGrad[t.Index(u+i, u+j)][i][j] += rho * bulk
+			along *= rho
 			for l := range n {
-				t.FluxU[t.Index(u+i, u+l)][j] += along * rho * p.Grad[u+i][l]
-				t.FluxU[t.Index(u+i, u+j)][l] += tau * p.U[u+l] * holds
-				t.FluxGrad[ii][j][l] += along * rho * p.U[u+l]
+				byVelocity[l][j] += along * slopes[l]
+				bySlope[j][l] += along * velocity[l]
 			}
+			if drag != 0 || bySpeed != 0 {
+				// What holds the fluid up, by the velocity along j.
+				holds := bySpeed * velocity[i] * velocity[j]
+				if i == j {
+					holds += drag
+				}
+				toPressure[j][i] -= tau * holds / rho
+				for l := range n {
+					byVelocity[j][l] += tau * velocity[l] * holds
+				}
+			}
+			along = tau * velocity[j]
 			if k.problem.Transient {
 				t.FluxRate[ii][j] += along * rho
 			}
 			if weight != 0 {
 				t.FluxU[t.Index(u+i, k.t)][j] -= along * weight
 			}
-			t.FluxGrad[t.Index(u+i, u+j)][i][j] += rho * bulk
 			if !k.friction.stays && !k.problem.Transient {
 				continue // far from a solution the derivative of τ leads astray
 			}
