@@ -39,11 +39,19 @@ func (g *memoryGuard) progress(e solve.Event) {
 // watchEvery is how often a worker looks at the memory that it takes.
 const watchEvery = 50 * time.Millisecond
 
+// largeRun is the memory, bytes, above which garbage is collected once there is a quarter of what lives, not as much
+// again: what lives is a few large matrices, which cost nothing to look through.
+const (
+	largeRun     = 512 << 20
+	largePercent = 25
+)
+
 // watch looks at the memory until the function that it returns is called.
 func (g *memoryGuard) watch() (end func()) {
 	debug.SetMemoryLimit(g.limit * 9 / 10) // from here on collecting garbage goes before speed
 	done := make(chan struct{})
 	go func() {
+		large := false
 		tick := time.NewTicker(watchEvery)
 		defer tick.Stop()
 		for {
@@ -52,7 +60,12 @@ func (g *memoryGuard) watch() (end func()) {
 				return
 			case <-tick.C:
 			}
-			if taken := memoryTaken(); taken > g.limit {
+			taken := memoryTaken()
+			if !large && taken > largeRun {
+				large = true
+				debug.SetGCPercent(largePercent)
+			}
+			if taken > g.limit {
 				g.mu.Lock() // never given back: nothing may be said after this
 				_ = g.enc.Encode(Message{Error: outOfMemory(g.cells, taken, g.limit)})
 				os.Exit(1)
