@@ -32,8 +32,9 @@ func memoryWords(bytes int64) string {
 // functions of order 1 and 2, where iterations solve, and in a flat space; for each unknown of coupled fields in space
 // that are factorised, with luUnknowns of them and growing with luPower. An unknown of a vector
 // takes memoryVector times as much as one of a scalar; modes and responses are factorised, responses
-// by complex numbers. Fields that are always factorised, such as those of a flow, take memorySaddle for each
-// unknown of a section, and in space what coupled fields do. Runs lie within a half of it.
+// by complex numbers. A flow is always factorised in a section, with all that is coupled with it: memorySaddle for each of
+// saddleUnknowns, growing with saddlePower; in space it takes memoryPaced a node if it is solved for in blocks, and what
+// coupled fields do otherwise. Runs lie within a half of it, those of flows within 40 %.
 const (
 	memoryBase    = 50e6
 	memoryLinear  = 2100.
@@ -43,8 +44,11 @@ const (
 	luUnknowns    = 12000.
 	luPower       = 0.6
 
-	memorySaddle = 9000.
-	memoryPaced  = 8000. // for a node of a flow that is solved for in blocks
+	memorySaddle   = 6000.
+	saddleUnknowns = 25000.
+	saddlePower    = 0.3
+	memoryPaced    = 7000.
+	pacedUnknowns  = 4 // of a node of it
 
 	memoryVector     = 1.9
 	memoryModes      = 10000. // with modesUnknowns
@@ -73,35 +77,48 @@ func (r *run) forecast() int64 {
 	case squared:
 		nodes, each = nodes*nodesSquared, memorySquared
 	}
-	var scalars, vectors float64
+	var scalars, vectors, flow float64
 	for i := range cat.Physics {
 		p := &cat.Physics[i]
-		if n := p.PerNode(r.model); r.model.Solves(p.Key) && n > 1 {
-			vectors += float64(n) * nodes
-		} else if r.model.Solves(p.Key) {
-			scalars += nodes
+		if !r.model.Solves(p.Key) {
+			continue
+		}
+		n, share := float64(p.PerNode(r.model)), r.share(p.Key)
+		within := nodes * share
+		switch {
+		case physics.All[i].Saddle:
+			corners, per := float64(r.mesh.NodeCount())*share, 1.
+			if squared && flat {
+				per = nodesSquaredFlat
+			} else if squared {
+				per = nodesSquared
+			}
+			flow += ((n-1)*per + 1) * corners // the last of them has functions of order 1
+		case n > 1:
+			vectors += n * within
+		default:
+			scalars += within
 		}
 	}
-	factorised := func(n, each, with float64) float64 { return each * n * math.Pow(n/with, luPower) }
+	factorised := func(n, each, with, power float64) float64 { return each * n * math.Pow(n/with, power) }
 	most := memoryBase + each*scalars + memoryVector*each*vectors
 	if scalars > nodes && scalars <= couple.UsualDirect && !flat {
-		most = max(most, memoryBase+factorised(scalars, memoryLU, luUnknowns)+memoryVector*each*vectors)
+		most = max(most, memoryBase+factorised(scalars, memoryLU, luUnknowns, luPower)+memoryVector*each*vectors)
 	}
-	if paced, is := r.paced(); is {
-		most += memoryPaced * nodes * paced
-	} else if r.saddle() {
-		unknowns := scalars + vectors
-		if flat {
-			most = max(most, memoryBase+memorySaddle*sectionNodes*unknowns)
-		} else {
-			most = max(most, memoryBase+factorised(unknowns, memoryLU, luUnknowns))
-		}
+	switch {
+	case flow == 0:
+	case r.paced():
+		most += memoryPaced * flow / pacedUnknowns
+	case flat:
+		most = max(most, memoryBase+factorised(flow+2*scalars, memorySaddle, saddleUnknowns, saddlePower))
+	default:
+		most = max(most, memoryBase+factorised(flow+scalars+vectors, memoryLU, luUnknowns, luPower))
 	}
 	switch d := r.model.Document; {
 	case d.Modal():
-		most += factorised(max(vectors, nodes), memoryModes, modesUnknowns)
+		most += factorised(max(vectors, nodes), memoryModes, modesUnknowns, luPower)
 	case d.Swings():
-		most += factorised(max(vectors, nodes), memoryResponse, responseUnknowns)
+		most += factorised(max(vectors, nodes), memoryResponse, responseUnknowns, luPower)
 	}
 	for i := range cat.Physics {
 		if p := &cat.Physics[i]; p.Beside != nil && r.model.Solves(p.Key) {
@@ -111,31 +128,25 @@ func (r *run) forecast() int64 {
 	return int64(most)
 }
 
-// sectionNodes is how many nodes a section has for one of those that the forecast counts.
-const sectionNodes = 2
-
-// paced says that a flow is solved for in blocks, and on what part of the nodes.
-func (r *run) paced() (part float64, is bool) {
-	d := r.model.Document
-	if !r.saddle() || d.Space.Flat() || r.model.Order != 1 || d.Transient() {
-		return 0, false
+// share is on what part of the cells a physics is solved for.
+func (r *run) share(key string) float64 {
+	lives := map[int32]bool{}
+	for _, i := range r.model.LivesIn(key) {
+		lives[int32(i)] = true
 	}
-	for i := range physics.All {
-		if p := physics.All[i]; p.Saddle && r.model.Solves(p.Key) {
-			return min(1, float64(len(r.model.LivesIn(p.Key)))/max(1, float64(len(r.model.Parts)))), true
+	n := 0
+	for _, body := range r.mesh.Body {
+		if lives[body] {
+			n++
 		}
 	}
-	return 1, true
+	return float64(n) / max(1, float64(len(r.mesh.Body)))
 }
 
-// saddle says that a field of the model is always factorised.
-func (r *run) saddle() bool {
-	for i := range physics.All {
-		if p := physics.All[i]; p.Saddle && r.model.Solves(p.Key) {
-			return true
-		}
-	}
-	return false
+// paced says that a flow is solved for in blocks.
+func (r *run) paced() bool {
+	d := r.model.Document
+	return !d.Space.Flat() && r.model.Order == 1 && !d.Transient()
 }
 
 // fits is a *MemoryError if the run would take more memory than it may.
