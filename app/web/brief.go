@@ -63,6 +63,8 @@ type meshView struct {
 	Size, Across, Order, Growth, Gaps, Rounds, Error field
 	Near                                             []nearView
 	Walls                                            []wallView
+	// Layers are those that are made though nobody asked for them.
+	Layers []string
 }
 
 // blockView is the title block.
@@ -347,16 +349,31 @@ func (k *briefMaker) fill(b *briefView) {
 func (k *briefMaker) mesh() meshView {
 	d := k.doc
 	order := cmp.Or(d.Mesh.Order, "1")
+	across, gaps, layers := k.leftOpen()
 	return meshView{
 		Size:   k.field("mesh/size", d.Mesh.Size, "cell size", "size"),
-		Across: k.field("mesh/across", d.Mesh.Across, "least number of cells across any part", "2"),
+		Across: k.field("mesh/across", d.Mesh.Across, "least number of cells across any part", across), Layers: layers,
 		Order:  k.choice("mesh/order", order, "order of the functions in a cell", []string{"1", "2"}, []string{"order 1", "order 2"}),
 		Growth: k.field("mesh/growth", d.Mesh.Growth, "how many times as long as its neighbour a cell may be", "any number of"),
-		Gaps:   k.field("mesh/gaps", d.Mesh.Gaps, "least number of cells across gaps", "any number"),
+		Gaps:   k.field("mesh/gaps", d.Mesh.Gaps, "least number of cells across gaps", gaps),
 		Rounds: k.field("mesh/rounds", d.Mesh.Rounds, "rounds in which runs make cells finer", "no"),
 		Error:  k.field("mesh/error", d.Mesh.Error, "part of the fluxes that may be wrong", "5 %"),
 		Near:   k.nears(), Walls: k.walls(),
 	}
+}
+
+// leftOpen is how many cells there are across parts of which the document says nothing, and which layers.
+func (k *briefMaker) leftOpen() (across, gaps string, layers []string) {
+	across, gaps = "2", "any number"
+	for _, e := range k.resolved.Expected {
+		if k.resolved.LeftOpen && e.Across > k.resolved.Across {
+			across, gaps = fmt.Sprintf("2, and %d where something flows,", e.Across), fmt.Sprintf("%d where something flows", e.Across)
+		}
+		if k.resolved.LeftOpen && e.Layers != "" {
+			layers = append(layers, e.Layers)
+		}
+	}
+	return across, gaps, layers
 }
 
 func (k *briefMaker) part(i int) partView {

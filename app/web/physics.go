@@ -16,7 +16,9 @@ type physicsView struct {
 	// Asked are choices, each with the words before it; Words say where others are solved for.
 	Asked []field
 	Words string
-	Run   field
+	// Expected is what is expected of a run, before it.
+	Expected []string
+	Run      field
 	// Of a run in time: Starting is what the field that changes is called when it begins.
 	InTime, Modal, Swings                       bool
 	Count, Lowest, Highest                      field
@@ -55,6 +57,11 @@ func (k *briefMaker) physics() physicsView {
 		}
 	}
 	v.Words = strings.Join(append(words, nowhere...), " ")
+	for _, e := range k.resolved.Expected {
+		if e.Words != "" {
+			v.Expected = append(v.Expected, e.Words)
+		}
+	}
 	v.Count = k.field("run/count", d.Run.Count, "number of modes", "6")
 	if v.Swings {
 		v.Count = k.field("run/count", d.Run.Count, "number of frequencies", "40")

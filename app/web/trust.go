@@ -13,6 +13,7 @@ import (
 type trustView struct {
 	Balances []balanceView
 	Warnings []string
+	Notes    []string
 	Solver   string
 	// Radiation says how surfaces see each other, empty if they do not.
 	Radiation string
@@ -21,7 +22,7 @@ type trustView struct {
 }
 
 func newTrust(res *result.Result) trustView {
-	v := trustView{Warnings: res.Warnings, Solver: solverWords(res), Radiation: radiationWords(res.Radiation), MeshError: errorWords(res)}
+	v := trustView{Warnings: res.Warnings, Notes: res.Notes, Solver: solverWords(res), Radiation: radiationWords(res.Radiation), MeshError: errorWords(res)}
 	for _, b := range res.Balances {
 		words, good := closure(b.Closure)
 		v.Balances = append(v.Balances, balanceView{capital(b.Name), balanceWords(b) + ", " + words, !good})

@@ -28,6 +28,8 @@ type Posing struct {
 	Aside func(stage string, do func(progress func(part float64)) error) error
 	// Warn warns of something in the result.
 	Warn func(format string, args ...any)
+	// Note says something of the result that is good to know.
+	Note func(format string, args ...any)
 	// found has the facets of conditions that were asked for, and bad those that act nowhere.
 	found map[string][]int32
 	bad   []model.Finding

@@ -4,6 +4,7 @@ import (
 	"math"
 	"math/rand/v2"
 	"os"
+	"slices"
 	"strconv"
 	"testing"
 
@@ -112,7 +113,7 @@ func TestManyPlans(t *testing.T) {
 			set.Growth = 0.2 + rng.Float64()
 		}
 		if seed%8 == 3 {
-			set.Across, set.Growth = 2, 0.5
+			set.Across, set.Growth = slices.Repeat([]int{2}, len(sizes)), 0.5
 		}
 		if seed%8 == 5 { // layers along some of the outlines, within or without
 			with := int32(rng.IntN(len(sizes)))

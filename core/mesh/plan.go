@@ -17,8 +17,8 @@ type PlanSettings struct {
 	// Growth is by which part of the distance from a place the length of cells may be
 	// greater than there; 0 means any.
 	Growth float64
-	// Across is the least number of cells across gaps between outlines; 0 means none.
-	Across int
+	// Across is the least number of cells across gaps between outlines, by the body in the gap; nil means none.
+	Across []int
 	// SizeAt is the wanted edge length at a place, m, such as an estimate of errors asks
 	// for; it may be nil.
 	SizeAt func(Point) float64
@@ -163,9 +163,12 @@ func NewPlan(segments []Segment, set *PlanSettings) (plan *Plan, err error) {
 		t.addSegment(ends[i][0], ends[i][1], int32(i))
 	}
 	members, inside := t.label(bodies)
-	wanted := make([]float64, len(members))
+	wanted, across := make([]float64, len(members)), make([]int, len(members))
 	for r, bodies := range members {
 		for _, b := range bodies {
+			if set.Across != nil && (len(bodies) == 1 || !fills[b]) {
+				across[r] = max(across[r], set.Across[b])
+			}
 			if wanted[r] == 0 || set.Sizes[b] < wanted[r] {
 				wanted[r] = set.Sizes[b]
 			}
@@ -177,7 +180,7 @@ func NewPlan(segments []Segment, set *PlanSettings) (plan *Plan, err error) {
 	if layers != nil {
 		strips = layers.hold(t, vertex, wanted)
 	}
-	r.grade(a.pieces, set)
+	r.grade(a.pieces, set, across)
 	if err := r.run(); errors.Is(err, ErrStopped) {
 		return nil, err
 	} else if err != nil {

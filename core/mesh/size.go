@@ -9,8 +9,9 @@ import (
 // grade sets the edge lengths that the vertices ask for: pieces with a length of their
 // own, gaps that want a number of cells across, and a field; from there they grow with
 // the distance.
-func (r *refiner) grade(pieces []piece, set *PlanSettings) {
-	own := set.SizeAt != nil || set.Across > 0
+func (r *refiner) grade(pieces []piece, set *PlanSettings, across []int) {
+	gaps := slices.Max(across) > 0
+	own := set.SizeAt != nil || gaps
 	for i := range pieces {
 		own = own || pieces[i].size > 0
 	}
@@ -37,8 +38,8 @@ func (r *refiner) grade(pieces []piece, set *PlanSettings) {
 			r.want[v] = min(r.want[v], h)
 		}
 	}
-	if set.Across > 0 {
-		r.gaps(float64(set.Across))
+	if gaps {
+		r.gaps(across)
 	}
 	r.spread()
 }
@@ -47,10 +48,10 @@ func (r *refiner) grade(pieces []piece, set *PlanSettings) {
 // narrower has fewer cells across than was asked for.
 const narrowest = 1. / 200
 
-// gaps asks for cells across the gaps between pieces that run side by side. Where they
+// gaps asks for cells, some in each region, across the gaps between pieces that run side by side. Where they
 // do, faces of the triangulation of the outlines stand on one piece with a vertex of the
 // other. Pieces longer than their gap is wide are split first, so that all of it is seen.
-func (r *refiner) gaps(across float64) {
+func (r *refiner) gaps(of []int) {
 	along := map[int32][]Point{} // directions of the pieces at each vertex
 	direction := func(s int32) Point {
 		a, b := r.points[r.ends[s][0]], r.points[r.ends[s][1]]
@@ -64,7 +65,8 @@ func (r *refiner) gaps(across float64) {
 		var long [][2]int32
 		for f := range r.faces {
 			fc := &r.faces[f]
-			if r.size[fc.region] == 0 {
+			across := float64(of[fc.region])
+			if r.size[fc.region] == 0 || across == 0 {
 				continue
 			}
 			for i := range 3 {

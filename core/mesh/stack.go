@@ -22,6 +22,8 @@ type StackBody struct {
 	Near []Near
 	// Walls are layers along some of its sides.
 	Walls []SideWall
+	// Gaps is the least number of cells in it across gaps in plan, 0 for none besides that of the settings.
+	Gaps int
 	// Fill makes it take only what all other bodies leave; it may be nil.
 	Fill *Fill
 }
@@ -125,13 +127,13 @@ func NewStack(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 	}
 	limit := set.limit()
 	growth := set.Growth
-	fills := make([]bool, len(bodies))
+	fills, gaps := make([]bool, len(bodies)), make([]int, len(bodies))
 	for i, b := range bodies {
-		fills[i] = b.Fill != nil
+		fills[i], gaps[i] = b.Fill != nil, max(set.Gaps, b.Gaps)
 		if !(b.Z1 > b.Z0) {
 			return nil, fmt.Errorf("body %d has no height", i+1)
 		}
-		if growth == 0 && (len(b.Near) > 0 || set.Gaps > 0 || set.Field != nil) {
+		if growth == 0 && (len(b.Near) > 0 || b.Gaps > 0 || set.Gaps > 0 || set.Field != nil) {
 			growth = usualGrowth
 		}
 	}
@@ -143,7 +145,7 @@ func NewStack(bodies []StackBody, set *StackSettings) (*Mesh, error) {
 	}
 	sides := newNames()
 	segments, sizes := planSegments(bodies, set.Cuts, sides)
-	own := &PlanSettings{Sizes: sizes, MaxTriangles: limit, Growth: growth, Across: set.Gaps, Fills: fills, Watch: set.Watch}
+	own := &PlanSettings{Sizes: sizes, MaxTriangles: limit, Growth: growth, Across: gaps, Fills: fills, Watch: set.Watch}
 	var layerAt func(z float64) float64
 	if set.Field != nil {
 		own.SizeAt, layerAt = set.Field.Plan, set.Field.Layer

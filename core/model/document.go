@@ -259,7 +259,7 @@ const WholeSurface = "*"
 type Mesh struct {
 	// Size is the wanted length of cell edges.
 	Size string `json:"size"`
-	// Across is the least number of cells across any part.
+	// Across is the least number of cells across any part; empty leaves it to what is solved for there.
 	Across string `json:"across"`
 	// Order of the functions in a cell, 1 or 2; empty means 1.
 	Order string `json:"order,omitempty"`
@@ -356,7 +356,7 @@ func New(name string) *Document {
 		Name:    name,
 		Space:   Space{Kind: "solid", Unit: "mm"},
 		Physics: []Physics{{Kind: "heat"}},
-		Mesh:    Mesh{Size: "", Across: "2"},
+		Mesh:    Mesh{Size: ""},
 		Plates:  []Plate{{ID: "I", Name: "Temperature on the outside", Field: "temperature", Unit: "°C"}},
 	}
 }

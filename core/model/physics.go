@@ -31,6 +31,8 @@ type PhysicsKind struct {
 	Closed  string
 	// Resolve finds in which parts it lives and what it needs of their materials.
 	Resolve func(r *Resolving)
+	// Expect estimates what will happen in the parts it lives in; nil for nothing.
+	Expect func(r *Resolving) []Expected
 	// Changes says that its field changes in time at a rate, from a value at the start that Start
 	// describes.
 	Changes bool
@@ -237,6 +239,11 @@ func (r *resolver) resolvePhysics() {
 			continue
 		}
 		p.Resolve(&Resolving{Resolved: r.out, physics: p, r: r})
+	}
+	for i := range r.cat.Physics {
+		if p := &r.cat.Physics[i]; p.Expect != nil && r.out.Solves(p.Key) {
+			r.out.Expected = append(r.out.Expected, p.Expect(&Resolving{Resolved: r.out, physics: p, r: r})...)
+		}
 	}
 	if moves := func(p PhysicsKind) bool { return (p.Changes || p.Inertial) && r.out.lives[p.Key] != nil }; (r.doc.Modal() || r.doc.Swings()) && !slices.ContainsFunc(r.cat.Physics, moves) {
 		r.find(Wrong, "run/kind", "choose a steady run, or let a part bend", "nothing in the model moves by itself, so that it has no modes and no response")

@@ -291,7 +291,8 @@ func (r *Resolved) MeshOf(ctx context.Context, maxCells int, told func(triangles
 		if p.Role != Solved {
 			continue
 		}
-		list = append(list, mesh.StackBody{Body: b, Size: p.Size, Across: r.Across, Near: p.Near, Walls: p.Walls, Fill: p.Fill})
+		across, gaps, near, walls := r.wishes(b.Part)
+		list = append(list, mesh.StackBody{Body: b, Size: p.Size, Across: across, Gaps: gaps, Near: near, Walls: walls, Fill: p.Fill})
 		owners = append(owners, i)
 	}
 	m, err = mesh.NewStack(list, &mesh.StackSettings{MaxCells: maxCells, Flat: r.Document.Space.Flat(), Growth: r.Growth, Gaps: r.Gaps, Cuts: r.Cuts, Field: r.Field, Watch: func(n int) bool {

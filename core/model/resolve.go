@@ -53,6 +53,10 @@ type Resolved struct {
 	Rounds    int
 	FluxError float64
 	Field     *mesh.Field
+	// LeftOpen says that the document leaves it open how many cells there are across its parts, and Expected is what
+	// its physics expect there.
+	LeftOpen bool
+	Expected []Expected
 	// Overlaps are the places where two parts are at once that should not be.
 	Overlaps []Overlap
 }
@@ -321,13 +325,7 @@ func (r *resolver) mesh() {
 	if v, ok := r.value("mesh/size", r.doc.Mesh.Size, need{label: "cell size", unit: "mm", positive: true}); ok {
 		r.out.Size = v
 	}
-	if v, ok := r.value("mesh/across", r.doc.Mesh.Across, need{label: "least number of cells across a part", positive: true, whole: true}); ok {
-		if v > 50 {
-			r.find(Wrong, "mesh/across", "", "more than 50 cells across every part would be too many")
-		} else {
-			r.out.Across = int(v)
-		}
-	}
+	r.across()
 	switch strings.TrimSpace(r.doc.Mesh.Order) {
 	case "", "1":
 		r.out.Order = 1

@@ -48,6 +48,8 @@ type Result struct {
 	Mesh     Mesh               `json:"mesh"`
 	Seconds  map[string]float64 `json:"seconds"`
 	Warnings []string           `json:"warnings"`
+	// Notes say in words what is good to know of the result, such as the numbers that a flow is known by.
+	Notes []string `json:"notes,omitempty"`
 	// Solver says what solved the equations and how well.
 	Solver Solver `json:"solver"`
 	// Fields are those that were solved for, and what follows from them.

@@ -314,6 +314,10 @@ func (r *run) again(ctx context.Context, factor float64, rays int) *run {
 			p.Walls[k].First *= factor
 		}
 	}
+	model.Expected = slices.Clone(model.Expected)
+	for i, e := range model.Expected {
+		model.Expected[i] = e.Scaled(factor)
+	}
 	if model.Field != nil && factor != 1 {
 		model.Field = model.Field.Scaled(factor)
 	}

@@ -120,7 +120,7 @@ func (r *run) pose(ctx context.Context) error {
 // posing is what the physics of this run are posed in.
 func (r *run) posing(ctx context.Context) *frame.Posing {
 	return &frame.Posing{
-		Site: r.site(), Context: ctx, Transient: r.model.Document.Transient(), Modal: r.model.Document.Modal(), Swings: r.model.Document.Swings(), Views: r.opt.Views, Rays: r.rays, Warn: r.warn,
+		Site: r.site(), Context: ctx, Transient: r.model.Document.Transient(), Modal: r.model.Document.Modal(), Swings: r.model.Document.Swings(), Views: r.opt.Views, Rays: r.rays, Warn: r.warn, Note: r.note,
 		Aside: func(stage string, do func(progress func(part float64)) error) error {
 			if r.quiet {
 				return do(func(float64) {})

@@ -350,6 +350,10 @@ func (r *run) warn(format string, args ...any) {
 	}
 }
 
+func (r *run) note(format string, args ...any) {
+	r.result.Notes = append(r.result.Notes, fmt.Sprintf(format, args...))
+}
+
 // makeMesh meshes the solved bodies.
 func (r *run) makeMesh(ctx context.Context) error {
 	last := time.Time{}

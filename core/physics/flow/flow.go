@@ -22,7 +22,7 @@ var Physics = frame.Physics{
 	PhysicsKind: model.PhysicsKind{
 		Key: key, Name: "flow", Nowhere: "Nothing flows", Closed: "fluid",
 		Lives:   func(*model.Resolved) string { return "What fills {} flows" },
-		Resolve: resolve, FromRest: true, AheadBy: KeyAhead,
+		Resolve: resolve, Expect: expect, FromRest: true, AheadBy: KeyAhead,
 		PerNode: func(r *model.Resolved) int {
 			if r.Document.Space.Flat() {
 				return 3

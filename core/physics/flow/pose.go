@@ -28,6 +28,7 @@ type draft struct {
 	passes   map[int32]bool // those through which it passes
 	walled   map[int32]bool // nodes at walls, nil until they are asked for
 	wet      []int32        // walls that it sticks to, still or moving
+	built    *Kernel
 }
 
 // pose turns the conditions of the model into equations on the mesh.
@@ -367,7 +368,8 @@ func (d *draft) finish() {
 		d.problem.Stuck = append(d.problem.Stuck, facets...)
 	}
 	p.Build = func(b *frame.Building) (frame.Kernel, error) {
-		return NewKernel(b.Group, &d.problem, b.Component, b.Variable, b.Varies), nil
+		d.built = NewKernel(b.Group, &d.problem, b.Component, b.Variable, b.Varies)
+		return d.built, nil
 	}
 	p.Check = d.regime
 }

@@ -1,67 +1,119 @@
 package flow
 
 import (
+	"fmt"
+	"math"
+
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
+	"saltkettle/core/law"
+	"saltkettle/core/material"
 	"saltkettle/core/quantity"
 )
 
-// Above a Reynolds number of mostLaminar, by the hydraulic diameter and the mean speed, a flow through a channel is
-// likely to be turbulent (H. Schlichting and K. Gersten, Boundary-Layer Theory, 2017, chapter 15); above fastest,
-// about a third of the speed of sound in air, a gas is compressed by its own speed.
-const (
-	mostLaminar = 2300
-	fastest     = 100 // m/s
-)
+// fastest is about a third of the speed of sound in air: above it a gas is compressed by its own speed.
+const fastest = 100 // m/s
 
-// regime warns of a flow that may not be as it was computed: without turbulence, and not compressed.
+// regime says by which numbers the flow is known, and warns of one that may not be as it was computed: without turbulence,
+// and not compressed.
 func (d *draft) regime(s *couple.Solution) {
-	number, most, err := d.reynolds(s)
-	if err != nil {
+	n, err := d.numbers(s)
+	if err != nil || n.mean == 0 {
 		return // what failed fails elsewhere too
 	}
-	if number > mostLaminar {
-		d.Warn("the Reynolds number of the flow is about %s by its mean speed and hydraulic diameter: above about %d a flow through a channel is likely to be turbulent, and this one was computed without", quantity.Figures(number, 2), mostLaminar)
+	reynolds := n.mean * n.wide / n.viscosity
+	words := fmt.Sprintf("Reynolds number %s by the mean speed of %s and the hydraulic diameter of %s", about(reynolds), speedWords(n.mean), lengthWords(n.wide))
+	if n.diffusivity > 0 {
+		words += fmt.Sprintf(", Péclet number %s of heat", about(n.mean*n.wide/n.diffusivity))
 	}
-	if most > fastest {
-		for b := range d.problem.Bodies {
-			if d.Part(b).Material.Family == "gas" {
-				d.Warn("the %s flows at up to %s: it would be compressed", d.Part(b).Name, quantity.Show(most, "m/s", false, 3))
-				return
-			}
+	if n.rayleigh > 0 {
+		words += fmt.Sprintf(", Rayleigh number %s by a height of %s and the temperatures that the fluid has", about(n.rayleigh), lengthWords(n.height))
+	}
+	gas := ""
+	for b := range d.problem.Bodies {
+		if d.Part(b).Material.Family == "gas" {
+			gas = d.Part(b).Name
 		}
+	}
+	if gas != "" {
+		thermal := math.Sqrt(airPressure / n.density)
+		words += fmt.Sprintf(", Mach number %s, Knudsen number %s", about(n.most/(math.Sqrt(specificHeats)*thermal)), about(n.viscosity*n.density/airPressure*math.Sqrt(math.Pi/2)*thermal/n.wide))
+	}
+	d.Note("The flow: %s", words)
+	if reynolds > mostLaminar {
+		d.Warn("the Reynolds number of the flow is about %s by its mean speed and hydraulic diameter: above about %g a flow through a channel is likely to be turbulent, and this one was computed without", about(reynolds), mostLaminar)
+	}
+	if n.rayleigh > mostBuoyant {
+		d.Warn("the Rayleigh number of the flow is about %s: above about 10⁹ it is likely to be turbulent, and this one was computed without", about(n.rayleigh))
+	}
+	if gas != "" && n.most > fastest {
+		d.Warn("the %s flows at up to %s: it would be compressed", gas, quantity.Show(n.most, "m/s", false, 3))
 	}
 }
 
-// reynolds is the Reynolds number by the mean speed and by four times the volume over the surface of the walls,
-// and the greatest speed, m/s.
-func (d *draft) reynolds(s *couple.Solution) (number, most float64, err error) {
-	field := -1
-	for f := range s.Fields {
-		if s.Fields[f].Name == d.posed.Fields[0].Name {
-			field = f
+// numbers are what a flow is known by, means over all that flows.
+type numbers struct {
+	mean, most       float64 // speed, m/s
+	wide             float64 // four times the volume over the surface of the walls, m
+	viscosity        float64 // over the density, m²/s
+	density          float64 // kg/m³
+	diffusivity      float64 // of heat, m²/s, 0 if none is solved for
+	rayleigh, height float64 // by the extent along gravity, m; 0 for none
+}
+
+// numbers finds them.
+func (d *draft) numbers(s *couple.Solution) (n numbers, err error) {
+	k := d.built.Fork().(*Kernel)
+	strength, axis := 0.0, 0
+	for i, l := range d.problem.Gravity {
+		if l == nil {
+			continue
+		}
+		if g, ok := l.Constant(); ok && math.Abs(g) > strength {
+			strength, axis = math.Abs(g), i
 		}
 	}
-	k := NewKernel(s.Group, &d.problem, s.System.First[field], -1, false)
-	var volume, speeds, thickness float64
+	var volume, stores, conducts float64
+	lo, hi := [3]float64{math.Inf(1), math.Inf(1), math.Inf(1)}, [3]float64{math.Inf(-1), math.Inf(-1), math.Inf(-1)}
+	light, heavy := math.Inf(1), math.Inf(-1)
 	err = s.System.EachCell(s.State, d.fluid, func(points []fem.Point, weights []float64) error {
 		if err := k.Prepare(-1, points); err != nil || k.now == nil {
 			return err
 		}
+		part := d.Part(points[0].Part)
 		for q, w := range weights {
-			var v [3]float64
-			for i := range k.n {
-				v[i] = points[q].U[k.u+i]
+			p := &points[q]
+			u := k.speed(p)
+			n.most = max(n.most, u)
+			rho := k.now.At(density, q)
+			light, heavy = min(light, rho), max(heavy, rho)
+			volume, n.mean = volume+w, n.mean+w*u
+			n.viscosity, n.density = n.viscosity+w*k.now.At(viscosity, q)/k.here.Reference, n.density+w*rho
+			for i, x := range p.X {
+				lo[i], hi[i] = min(lo[i], x), max(hi[i], x)
 			}
-			u := size(v)
-			most = max(most, u)
-			volume, speeds, thickness = volume+w, speeds+w*u, thickness+w*k.now.At(viscosity, q)/k.here.Reference
+			at := law.UsualTemperature
+			if k.t >= 0 {
+				at = p.U[k.t]
+			}
+			if l := part.Law(material.Conductivity); l != nil && k.here.Capacity != nil {
+				f := part.Properties[material.Conductivity]
+				conducts += w * f.At(min(max(at, f.From), f.To))
+				stores += w * rho * k.now.At(capacity, q)
+			}
 		}
 		return nil
 	})
 	walls := d.area(d.wet)
 	if err != nil || volume == 0 || walls == 0 {
-		return 0, most, err
+		return numbers{}, err
 	}
-	return (speeds / volume) * (4 * volume / walls) / (thickness / volume), most, nil
+	n.mean, n.viscosity, n.density, n.wide = n.mean/volume, n.viscosity/volume, n.density/volume, 4*volume/walls
+	if stores > 0 {
+		n.diffusivity = conducts / stores
+	}
+	if n.height = hi[axis] - lo[axis]; strength > 0 && heavy > light && n.diffusivity > 0 {
+		n.rayleigh = strength * (heavy - light) / n.density * math.Pow(n.height, 3) / (n.viscosity * n.diffusivity)
+	}
+	return n, nil
 }
