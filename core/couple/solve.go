@@ -42,9 +42,14 @@ type SolveSettings struct {
 	// Given has the values of the fields that the group does not solve for, by field, as
 	// [Solution.Nodal] gives them.
 	Given [][]float64
+	// Inertia leads through an artificial time in which its terms by rates resist changes; nil for none.
+	Inertia fem.Kernel
 	// Progress is called after each iteration. It may be nil.
 	Progress func(iteration int, residual float64)
 }
+
+// firstArtificial is the length of the first step through an artificial time, s: it soon fits what it is for.
+const firstArtificial = 1e-2
 
 // tolerances of the residual: it closes balances to well below 1e-8.
 const (
@@ -67,6 +72,8 @@ type Solution struct {
 	Steps     int
 	Rejected  int
 	Residuals []float64
+	// Period, s, of a swing for which there may be no steady state, 0 for none that is known.
+	Period float64
 	// Settled says that the equations hold to the tolerance, Straight that they are
 	// linear.
 	Settled, Straight bool
@@ -118,7 +125,14 @@ func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings
 	}
 	l := g.linear(kernel, c, set)
 	newton := fem.NewtonSettings{Tolerance: cmp.Or(set.Tolerance, tolerance), MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
-	if l.always && l.distant == nil {
+	switch {
+	case set.Inertia != nil:
+		mass, err := g.System.Inertia(set.Inertia, s.State)
+		if err != nil {
+			return nil, err
+		}
+		newton.Artificial = &fem.Artificial{First: firstArtificial, Mass: mass}
+	case l.always && l.distant == nil:
 		newton.Again = l.again
 	}
 	r, err := g.System.Solve(ctx, kernel, s.State, c, &newton)
@@ -152,7 +166,7 @@ func (g *Group) Begun(kernel fem.Kernel, given [][]float64) *Solution {
 // finish takes over how a solution went.
 func (s *Solution) finish(ctx context.Context, l *linear, r *fem.NewtonResult, err error) error {
 	s.Steps, s.Residuals, s.Settled = r.Steps, r.Residuals, r.Settled
-	s.Linear, s.Method = l.result, l.method
+	s.Linear, s.Method, s.Period = l.result, l.method, r.Period
 	last := math.Inf(1)
 	if n := len(s.Residuals); n > 0 {
 		last = s.Residuals[n-1]

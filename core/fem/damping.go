@@ -31,8 +31,7 @@ func (n *newton) search(now float64, all bool) (float64, error) {
 			copy(n.at.Rate, rate)
 			return 0, err
 		}
-		// In artificial time the residual may rise for a while.
-		if err == nil && (all || next < (1-0.1*part)*now || n.set.PseudoTime > 0 && next < 4*now || part <= leastPart) {
+		if err == nil && (all || next < (1-0.1*part)*now || part <= leastPart) {
 			n.Parts = append(n.Parts, part)
 			return next, nil
 		}

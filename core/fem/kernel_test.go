@@ -108,7 +108,7 @@ func (steep) Cell(p *Point, t *Terms) error {
 	return nil
 }
 
-func TestPseudoTimeFindsWhatNewtonDoesNot(t *testing.T) {
+func TestArtificialTimeFindsWhatNewtonDoesNot(t *testing.T) {
 	s, err := NewSystem(cube(mesh.Quadrilateral, 2, 0), []Field{{Components: 1}}, nil)
 	require.NoError(t, err)
 	start := func() *State {
@@ -123,7 +123,7 @@ func TestPseudoTimeFindsWhatNewtonDoesNot(t *testing.T) {
 	_, err = s.Solve(context.Background(), steep{}, start(), nil, &NewtonSettings{Kind: sparse.Symmetric})
 	require.Error(t, err, "a start from which Newton's method alone gets stuck")
 	at := start()
-	r, err := s.Solve(context.Background(), steep{}, at, nil, &NewtonSettings{Kind: sparse.Symmetric, PseudoTime: 0.1, Mass: mass, MaxSteps: 60})
+	r, err := s.Solve(context.Background(), steep{}, at, nil, &NewtonSettings{Kind: sparse.Symmetric, Artificial: &Artificial{First: 0.1, Mass: mass}, MaxSteps: 60})
 	require.NoError(t, err)
 	assert.True(t, r.Settled)
 	for _, v := range at.U {

@@ -16,13 +16,13 @@ func (s *System) Linearised(kernel Kernel, at *State) (stiffness, mass *sparse.C
 	if rate == nil {
 		rate = make([]float64, s.N)
 	}
-	stiffness, mass = s.NewMatrix(), s.NewMatrix()
+	stiffness = s.NewMatrix()
 	if err := s.Assemble(kernel, &State{U: at.U, Rate: rate, Time: at.Time, Given: at.Given}, residual, stiffness); err != nil {
 		return nil, nil, err
 	}
 	// By themselves: as a difference of matrices the mass would drown in the round-off of the
 	// stiffness.
-	err = s.Assemble(kernel, &State{U: at.U, Rate: rate, RateSlope: 1, ByRates: true, Time: at.Time, Given: at.Given}, residual, mass)
+	mass, err = s.Inertia(kernel, at)
 	return stiffness, mass, err
 }
 

@@ -21,11 +21,8 @@ type NewtonSettings struct {
 	Scale []float64
 	// Kind of the tangent; its zero value is that of a definite one.
 	Kind sparse.Kind
-	// PseudoTime, s, starts with steps of this length through an artificial time,
-	// which grow as the residual falls, for problems that Newton's method alone does
-	// not solve; Mass is what resists them. 0 means none.
-	PseudoTime float64
-	Mass       *sparse.CSR
+	// Artificial leads through an artificial time; nil for none.
+	Artificial *Artificial
 	// Straight says that the residual is linear: one step leads to the solution.
 	Straight bool
 	// Linear solves tangent·x = b to a tolerance relative to b; nil factors the
@@ -49,6 +46,8 @@ type NewtonResult struct {
 	// Residuals before each step and at the end, relative; Parts is how much of each
 	// step was taken.
 	Residuals, Parts []float64
+	// Period, s, is that of a swing that an artificial time did not end, 0 for none.
+	Period float64
 	// Reaction is what the held unknowns and relations take up: the residual of all equations,
 	// which is zero for the others.
 	Reaction []float64
@@ -165,7 +164,7 @@ type newton struct {
 	whole, tangent *sparse.CSR
 	eliminated     *elimination // nil if there are no relations
 	entire         []float64    // the residual with what relations take up
-	mass           *sparse.CSR  // of pseudo-time, with what relations leave
+	passing        *passing     // nil if it leads through no artificial time
 	residual       []float64    // with those of the held unknowns
 	step           []float64
 	before         []float64
@@ -279,7 +278,9 @@ func (n *newton) run() (*NewtonResult, error) {
 		return &n.NewtonResult, err
 	}
 	now := n.judge()
-	first := now
+	if n.set.Artificial != nil {
+		n.passing = n.newPassing()
+	}
 	n.goal = n.set.Tolerance
 	for {
 		n.Residuals = append(n.Residuals, now)
@@ -302,9 +303,21 @@ func (n *newton) run() (*NewtonResult, error) {
 		case n.ctx.Err() != nil:
 			return &n.NewtonResult, n.ctx.Err()
 		case math.IsNaN(now) || math.IsInf(now, 0) || n.Steps >= n.set.MaxSteps:
+			if n.passing != nil {
+				n.Period = n.passing.period()
+			}
 			return &n.NewtonResult, fmt.Errorf("%w: residual %.2g after %d steps", ErrNotSettled, now, n.Steps)
 		}
-		if err := n.direction(now, now/max(first, math.SmallestNonzeroFloat64)); err != nil {
+		if n.passing != nil {
+			next, err := n.pass(now)
+			if err != nil {
+				return &n.NewtonResult, err
+			}
+			n.Steps++
+			now = next
+			continue
+		}
+		if err := n.direction(now); err != nil {
 			return &n.NewtonResult, err
 		}
 		still := n.still()
@@ -384,9 +397,6 @@ func (n *newton) settle() *NewtonResult {
 // still says that the step is round-off of the solution: a residual that began with
 // round-off falls no further.
 func (n *newton) still() bool {
-	if n.set.PseudoTime > 0 {
-		return false
-	}
 	var step, size float64
 	for i, d := range n.step {
 		step, size = max(step, math.Abs(d)), max(size, math.Abs(n.at.U[i]))
@@ -442,25 +452,15 @@ func (n *newton) roundOff() bool {
 	return true
 }
 
-// direction solves for the step; now is the residual and fallen how far it has come.
-func (n *newton) direction(now, fallen float64) error {
+// direction solves for the step; now is the residual.
+func (n *newton) direction(now float64) error {
 	b := make([]float64, n.N)
 	for i, r := range n.residual {
 		b[i] = -r
 	}
-	if n.set.PseudoTime > 0 && n.set.Mass != nil {
-		// Switched evolution relaxation: the time step grows as the residual falls.
-		weight := fallen / n.set.PseudoTime
-		mass := n.set.Mass
-		if n.eliminated != nil {
-			if n.mass == nil {
-				n.mass = n.eliminated.matrix()
-				n.eliminated.tangent(n.mass, mass)
-			}
-			mass = n.mass
-		}
-		for i, m := range mass.Data {
-			n.tangent.Data[i] += weight * m
+	if p := n.passing; p != nil {
+		for i, m := range p.mass.Data {
+			n.tangent.Data[i] += m / p.dt
 		}
 	}
 	clear(n.step)

@@ -153,6 +153,8 @@ type Streamed interface {
 type Eased interface {
 	// Ease multiplies that, until it is called again; 1 is as it is.
 	Ease(factor float64)
+	// Inertia has the terms by rates of what resists a change of the fields, as if they changed in time.
+	Inertia() fem.Kernel
 }
 
 // Gaining is a kernel of fields that change in time, whose bodies gain what its balances are of at a rate that

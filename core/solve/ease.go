@@ -21,6 +21,7 @@ const (
 	easeSteps     = 9
 	startSteps    = 2
 	nearTolerance = 1e-2
+	slowSteps     = 150 // in artificial time
 )
 
 // easedOf are the kernels of a group whose equations can be made easier.
@@ -107,8 +108,8 @@ func (e *easing) order() []*portion {
 	return list
 }
 
-// approach solves from a start at first, and if that does not lead near to a solution soon by way of easier
-// problems.
+// approach solves from a start at first, and if that does not lead near to a solution soon by way of easier problems, or
+// of an artificial time.
 func (e *easing) approach(set couple.SolveSettings) (*couple.Solution, error) {
 	first := set
 	first.MaxSteps = startSteps
@@ -123,6 +124,28 @@ func (e *easing) approach(set couple.SolveSettings) (*couple.Solution, error) {
 			return s, err
 		}
 	}
+	// What heat moves has no easier problem on the way: it comes about in time.
+	together := len(e.group.parts) > 1
+	if together {
+		if s, err := e.slowly(set); e.over(s, err) {
+			return s, err
+		}
+	}
+	s, err := e.step(set, failed)
+	if e.over(s, err) || together {
+		return s, err
+	}
+	return e.slowly(set)
+}
+
+// slowly solves by way of an artificial time.
+func (e *easing) slowly(set couple.SolveSettings) (*couple.Solution, error) {
+	set.Inertia, set.MaxSteps = e.kernels[0].Inertia(), slowSteps
+	return e.try(1, set)
+}
+
+// step goes by way of easier problems.
+func (e *easing) step(set couple.SolveSettings, failed *couple.Solution) (*couple.Solution, error) {
 	rough := set
 	rough.MaxSteps, rough.Tolerance = easeSteps, easeTolerance
 	factor, reached, step := float64(firstEase), 0.0, float64(firstEase)

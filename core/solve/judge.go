@@ -87,7 +87,11 @@ func (r *run) tell(s *couple.Solution) {
 func (r *run) mayBeRestless(s *couple.Solution) {
 	for _, p := range r.posed.parts {
 		if p.Restless != "" && slices.Contains(s.Own, p.field) && !r.model.Document.Transient() {
-			r.result.Reason += "; " + p.Restless
+			r.result.Reason += "; "
+			if s.Period > 0 {
+				r.result.Reason += fmt.Sprintf("it swings with a period of about %s; ", quantity.Show(s.Period, "s", false, 2))
+			}
+			r.result.Reason += p.Restless
 		}
 	}
 }

@@ -36,7 +36,7 @@ func patch(part, side string) model.Patch { return model.Patch{Part: part, Side:
 func document(name, size string, parts []model.Part, stuffs []material.Material, conditions []model.Sentence, reading model.Sentence) *model.Document {
 	d := model.New(name)
 	d.Parts, d.Materials, d.Conditions = parts, stuffs, conditions
-	d.Mesh.Size = size
+	d.Mesh.Size, d.Mesh.Across = size, "2" // whatever flows
 	d.Readings = []model.Sentence{reading}
 	d.Enumerate()
 	return d

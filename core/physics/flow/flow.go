@@ -117,7 +117,9 @@ func resolve(r *model.Resolving) {
 
 // read evaluates a reading of the flow.
 func read(r *frame.Reading) error {
-	if part, not := r.Model.Absent(key, r.Sentence); not {
+	// What pushes a surface may be said of the solid behind it.
+	onWall := r.Sentence.Kind == KeyForce || r.Sentence.Kind == KeyTorque
+	if part, not := r.Model.Absent(key, r.Sentence); not && !onWall {
 		return fmt.Errorf("the %s does not flow", r.Model.Parts[part].Name)
 	}
 	switch r.Sentence.Kind {
