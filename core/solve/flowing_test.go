@@ -2,9 +2,11 @@ package solve
 
 import (
 	"math"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"saltkettle/core/material"
 	"saltkettle/core/model"
@@ -189,4 +191,28 @@ func TestAWallBeginsToMove(t *testing.T) {
 		exact += 2 / (n * math.Pi) * math.Cos(n*math.Pi) * math.Sin(n*math.Pi/2) * math.Exp(-n*n*math.Pi*math.Pi*2e-5*4/4e-4)
 	}
 	assert.InDelta(t, 5e-6*exact, value(t, o, "r1"), 2e-4*5e-6)
+}
+
+// TestFluidsThatTouch: what one does to the other is refused in words.
+func TestFluidsThatTouch(t *testing.T) {
+	d := gutter("plane")
+	d.Materials = append(d.Materials, material.Material{Name: "thin", Family: "liquid", Properties: map[material.Key]material.Property{material.Density: {Value: "900 kg/m³"}, material.Viscosity: {Value: "0.001 Pa·s"}}})
+	d.Parts = append(d.Parts, model.Part{ID: "on", Name: "upper", Material: "thin", Role: model.Solved, Outline: d.Parts[0].Outline, Place: model.Place{X: "30 mm", Y: "30 mm"}})
+	d.Conditions = append(d.Conditions, model.Sentence{ID: "u", Kind: "flow.flows", On: model.Patch{Part: "on"}})
+	_, err := Run(t.Context(), d, Options{})
+	require.Error(t, err)
+	assert.Contains(t, err.Error(), "thick in the gutter and thin in the upper touch and both flow")
+	d.Parts[1].Material = "thick"
+	d.Conditions = append(d.Conditions, model.Sentence{ID: "v", Kind: "flow.channel", On: model.Patch{Part: "on", Side: "left"}, Values: map[string]string{"speed": "0.05 m/s"}}, model.Sentence{ID: "w", Kind: "flow.opening", On: model.Patch{Part: "on", Side: "right"}})
+	settle(t, d)
+}
+
+// TestCellsWithAllCornersAtWalls are warned of: nothing flows through them.
+func TestCellsWithAllCornersAtWalls(t *testing.T) {
+	d := trough()
+	d.Mesh.Size, d.Mesh.Across = "30 mm", "1"
+	d.Conditions[1] = model.Sentence{ID: "c2", Kind: "flow.still", On: model.Patch{Part: "gut", Side: "left"}, Values: map[string]string{"pressure": "1 Pa"}}
+	o, err := Run(t.Context(), d, Options{})
+	require.NoError(t, err)
+	assert.Contains(t, strings.Join(o.Warnings, " "), "have all their corners at walls")
 }

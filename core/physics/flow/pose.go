@@ -3,6 +3,7 @@ package flow
 import (
 	"cmp"
 	"errors"
+	"maps"
 	"math"
 	"slices"
 
@@ -13,6 +14,7 @@ import (
 	"saltkettle/core/material"
 	"saltkettle/core/mesh"
 	"saltkettle/core/model"
+	"saltkettle/core/quantity"
 )
 
 // draft collects the conditions of a run.
@@ -300,6 +302,39 @@ func (d *draft) walls() {
 	for i := range d.problem.Dimension {
 		d.hold("walls", list, i, formula.Fixed(0), nil)
 	}
+	d.narrow()
+}
+
+// blocked is the part of the cells of a body with no corner off a wall from which on it is warned of.
+const blocked = 0.02
+
+// narrow warns of cells of order 1 between walls that have no corner within the fluid: nothing flows through them.
+func (d *draft) narrow() {
+	if d.Model.Order != 1 {
+		return
+	}
+	stuck := make([]bool, d.Mesh.NodeCount())
+	for _, k := range d.wet {
+		for _, v := range d.Mesh.Facets[k].Corners() {
+			stuck[v] = true
+		}
+	}
+	all, shut := map[int32]int{}, map[int32]int{}
+	d.Mesh.EachCell(func(cell int32, _ mesh.Form, corners []int32) {
+		body := d.Mesh.Body[cell]
+		if !d.fluid[body] {
+			return
+		}
+		all[body]++
+		if !slices.ContainsFunc(corners, func(v int32) bool { return !stuck[v] }) {
+			shut[body]++
+		}
+	})
+	for _, b := range slices.Sorted(maps.Keys(shut)) {
+		if part := float64(shut[b]) / float64(all[b]); part > blocked {
+			d.Warn("%s %% of the cells of the %s have all their corners at walls, and nothing flows through these: make cells smaller there, or ask for more across gaps", quantity.Figures(100*part, 2), d.Part(b).Name)
+		}
+	}
 }
 
 // level fixes that of the pressure in regions of fluid without an opening, and refuses those into which fluid
@@ -317,9 +352,14 @@ func (d *draft) level() error {
 		return region[b]
 	}
 	for k := range d.Mesh.Facets {
-		if f := &d.Mesh.Facets[k]; f.Other >= 0 && d.fluid[f.Body] && d.fluid[f.OtherBody] {
-			region[find(f.Body)] = find(f.OtherBody)
+		f := &d.Mesh.Facets[k]
+		if f.Other < 0 || !d.fluid[f.Body] || !d.fluid[f.OtherBody] {
+			continue
 		}
+		if one, other := d.Part(f.Body), d.Part(f.OtherBody); one.Material.Name != other.Material.Name {
+			return frame.Wrong("parts/"+other.ID+"/material", "put a wall between them, or give both the same material", "%s in the %s and %s in the %s touch and both flow: how one pushes the other along is not solved for", one.Material.Name, one.Name, other.Material.Name, other.Name)
+		}
+		region[find(f.Body)] = find(f.OtherBody)
 	}
 	open, fed := map[int32]bool{}, map[int32]string{}
 	for _, o := range d.problem.Openings {
