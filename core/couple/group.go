@@ -72,6 +72,8 @@ type Field struct {
 	// Pins are sets of bodies in each of which nothing fixes the level of the field: the first of its
 	// unknowns there is held at nothing.
 	Pins [][]int32
+	// Repeats are where the field has the same values as elsewhere.
+	Repeats []Repeat
 	// Jumps are the joints across which the field may jump; across the others it is
 	// continuous.
 	Jumps []int32
@@ -159,6 +161,9 @@ func (g *Ground) Group(own ...int) (*Group, error) {
 		}
 	}
 	var err error
+	if s.Ties, err = g.ties(own); err != nil {
+		return nil, err
+	}
 	if out.System, err = fem.NewSystem(g.grid, list, s); err != nil {
 		return nil, err
 	}

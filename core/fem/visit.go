@@ -149,7 +149,7 @@ func (s *System) ResidualOf(kernel Kernel, at *State, parts map[int32]bool) ([]f
 }
 
 // Shares adds up, at each node of some sides, the integrals over them of the square
-// of the function of a field there.
+// of the function of a field there. Nodes that share their unknowns count as one of them.
 func (s *System) Shares(sides []Side, f int) (map[int32]float64, error) {
 	a := newAssembler(s, nil, &State{}, nil, nil, 0, int32(s.N))
 	cache, sums := sideCache{}, map[int32]float64{}
@@ -168,7 +168,7 @@ func (s *System) Shares(sides []Side, f int) (map[int32]float64, error) {
 			}
 			for _, i := range list {
 				if i < len(n) {
-					sums[nodes[i]] += on.weight * n[i] * n[i]
+					sums[s.group[nodes[i]]] += on.weight * n[i] * n[i]
 				}
 			}
 		}

@@ -181,6 +181,20 @@ func (r *Resolving) Given(name string) bool {
 	return slices.ContainsFunc(r.r.cat.Physics, func(p PhysicsKind) bool { return r.Solves(p.Key) && slices.Contains(p.Gives, name) })
 }
 
+// Carried are in words the other physics that are solved for in what flows, "" for none.
+func (r *Resolving) Carried() string {
+	var names []string
+	for _, p := range r.r.cat.Physics {
+		if p.Key == r.physics.Key || r.lives[p.Key] == nil && !(p.Asked && r.r.doc.Solves(p.Key)) {
+			continue
+		}
+		if slices.ContainsFunc(r.LivesIn(r.physics.Key), func(i int) bool { return p.Asked || r.Lives(p.Key, i) }) {
+			names = append(names, p.Name)
+		}
+	}
+	return strings.Join(names, " and ")
+}
+
 // Others lists the physics of which sentences speak, where none speaks of this one.
 func (r *Resolving) Others() []*PhysicsKind {
 	var list []*PhysicsKind

@@ -91,6 +91,13 @@ func drive(r *model.Resolving) driven {
 				d.least = min(d.least, 0)
 			}
 			d.pressed = true
+		case KeyRepeats:
+			d.least, d.most, d.pressed = 0, max(0, number(c, "pressure")), true
+		case KeyCarries:
+			d.volume += number(c, "flow")
+			if area > 0 {
+				speed = number(c, "flow") / area
+			}
 		case KeyWallMoves:
 			speed = math.Hypot(math.Hypot(number(c, "x"), number(c, "y")), number(c, "z"))
 		case KeyWallTurns:

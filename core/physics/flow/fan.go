@@ -57,7 +57,8 @@ func (k *Kernel) surveyFans(s *fem.System, at *fem.State) error {
 			continue
 		}
 		if f.lets == nil {
-			if err := k.open(s, i, f); err != nil {
+			var err error
+			if f.lets, err = k.letting(s, k.problem.Openings[i].Facets); err != nil {
 				return err
 			}
 		}
@@ -72,35 +73,39 @@ func (k *Kernel) surveyFans(s *fem.System, at *fem.State) error {
 	return nil
 }
 
-// open finds how much goes out through a fan with each unknown: the integral of its function times the normal.
-func (k *Kernel) open(s *fem.System, opening int, f *fan) error {
-	f.lets = map[int32]float64{}
+// letting is how much goes out through facets with each unknown: the integral of its function times the normal.
+func (k *Kernel) letting(s *fem.System, facets []int32) (lets map[int32]float64, err error) {
+	lets = map[int32]float64{}
 	field := s.FieldAt(k.u)
-	sides := make([]fem.Side, len(k.problem.Openings[opening].Facets))
-	for i, facet := range k.problem.Openings[opening].Facets {
+	sides := make([]fem.Side, len(facets))
+	for i, facet := range facets {
 		sides[i] = k.group.Side(facet, false)
 	}
-	return s.EachFunction(sides, func(node int32, value, weight float64, normal [3]float64) {
+	err = s.EachFunction(sides, func(node int32, value, weight float64, normal [3]float64) {
 		for i := range k.n {
 			if e := s.Equation(field, i, node); e >= 0 {
-				f.lets[e] += weight * value * normal[i]
+				lets[e] += weight * value * normal[i]
 			}
 		}
 	})
+	return lets, err
 }
 
-// Distant says that what comes in through a fan at one place changes its pressure at all others.
+// Distant says that what comes in through a fan at one place changes its pressure at all others, or what repeats is pushed
+// everywhere by how much of it there is.
 func (k *Kernel) Distant() bool {
 	for _, f := range k.fans {
 		if f != nil {
 			return true
 		}
 	}
-	return false
+	return k.again != nil && k.again.ByVolume
 }
 
-// AddDistant adds to dst how the residual changes by the pressures of fans with a change of the unknowns.
+// AddDistant adds to dst how the residual changes by the pressures of fans with a change of the unknowns, and by that which
+// a flow that repeats loses.
 func (k *Kernel) AddDistant(dst, change []float64) {
+	k.addAgain(dst, change)
 	for _, f := range k.fans {
 		if f == nil {
 			continue

@@ -36,11 +36,14 @@ var Physics = frame.Physics{
 // enters says that a kind of sentence lets fluid in or out.
 func enters(kind string) bool {
 	switch kind {
-	case KeyInlet, KeyChannel, KeyThrough, KeyOpening, KeyStill, KeyFan:
+	case KeyInlet, KeyChannel, KeyThrough, KeyOpening, KeyStill, KeyFan, KeyRepeats, KeyCarries:
 		return true
 	}
 	return false
 }
+
+// repeats says that a kind of sentence lets the flow repeat.
+func repeats(kind string) bool { return kind == KeyRepeats || kind == KeyCarries }
 
 // resolve finds which parts flow and what that needs.
 func resolve(r *model.Resolving) {
@@ -63,6 +66,17 @@ func resolve(r *model.Resolving) {
 		}
 		if flat && c.Laws[axes[2]] != nil {
 			r.Find(model.Wrong, "conditions/"+c.ID+"/values/z", "leave it empty", "%s gives a value along z, and a %s space has x and y alone", c.ID, r.Document.Space.Kind)
+		}
+		if repeats(c.Kind) {
+			if !flat && r.Document.Mesh.Order != "2" {
+				r.Find(model.Wrong, "mesh/order", "choose order 2", "%s: in space a flow repeats in cells of order 2", c.ID)
+			}
+			if r.Document.Space.Kind == model.Axial && c.Laws[axes[0]] != nil {
+				r.Find(model.Wrong, "conditions/"+c.ID+"/values/x", "leave it empty", "%s: about an axis a flow can repeat along it alone", c.ID)
+			}
+			if others := r.Carried(); len(others) > 0 {
+				r.Find(model.Wrong, "conditions/"+c.ID, "let no "+others+" be solved for", "%s: what a flow that repeats carries along is not known, and %s is solved for", c.ID, others)
+			}
 		}
 		if c.Kind == KeyGravity && r.Document.Space.Kind == model.Axial && c.Laws[axes[0]] != nil {
 			r.Find(model.Wrong, "conditions/"+c.ID+"/values/x", "leave it empty", "gravity across the axis is not the same all round it")
@@ -152,6 +166,17 @@ func read(r *frame.Reading) error {
 			}
 		}
 		return pushes(r, func(x, f [3]float64) { r.Value += (x[0]-about[0])*f[1] - (x[1]-about[1])*f[0] })
+	case KeyLoss:
+		again := r.Kernel.(*Kernel).again
+		if again == nil {
+			return errors.New("the flow does not repeat")
+		}
+		r.Value = again.drop
+		return nil
+	case KeyStays:
+		var err error
+		r.Value, err = stays(r)
+		return err
 	case KeyLost:
 		var err error
 		r.Value, err = lost(r)
@@ -304,7 +329,51 @@ func pushes(r *frame.Reading, f func(x, force [3]float64)) error {
 		}
 		f(s.System.Grid.At(v), force)
 	}
-	return nil
+	if k.again == nil {
+		return nil
+	}
+	return s.System.EachSide(s.State, mine, func(_ int, points []fem.Point, weights []float64) error {
+		for q, w := range weights {
+			p := &points[q]
+			by := w * k.falls(p.X)
+			f(p.X, [3]float64{by * p.Normal[0], by * p.Normal[1], by * p.Normal[2]})
+		}
+		return nil
+	})
+}
+
+// stays is the volume of what flows in bodies over how much of it comes in, s.
+func stays(r *frame.Reading) (float64, error) {
+	k := r.Kernel.(*Kernel)
+	var sides []fem.Side
+	for f := range r.Mesh.Facets {
+		m := &r.Mesh.Facets[f]
+		_, here := k.problem.Bodies[m.Body]
+		_, beyond := k.problem.Bodies[m.OtherBody]
+		here, beyond = here && r.Region.Bodies[m.Body], m.Other >= 0 && beyond && r.Region.Bodies[m.OtherBody]
+		if here != beyond {
+			sides = append(sides, r.Solution.Side(int32(f), !here))
+		}
+	}
+	var in, volume float64
+	err := r.Solution.System.EachSide(r.Solution.State, sides, func(_ int, points []fem.Point, weights []float64) error {
+		for q, w := range weights {
+			in -= w * min(0, k.through(&points[q]))
+		}
+		return nil
+	})
+	if err != nil {
+		return 0, err
+	}
+	for b := range r.Region.Bodies {
+		if _, flows := k.problem.Bodies[b]; flows {
+			volume += r.Solution.Volume[b]
+		}
+	}
+	if in == 0 {
+		return 0, errors.New("nothing flows through it")
+	}
+	return volume / in, nil
 }
 
 // lost is the power that friction, within the fluid and in matrices, turns into heat in bodies, W.

@@ -27,6 +27,7 @@ type Kernel struct {
 	sets    map[int32]*law.Set
 	sides   []*law.Set // by opening
 	gravity *law.Set
+	again   *again   // nil if it does not repeat
 	now     *law.Set // nil in a body that does not flow
 	here    Body
 }
@@ -69,7 +70,7 @@ func NewKernel(g *couple.Group, p *Problem, u, t int, varies bool) *Kernel {
 		}
 		k.fans = append(k.fans, f)
 	}
-	k.group = g
+	k.group, k.again = g, newAgain(p.Repeat)
 	if p.Stable {
 		k.friction = &friction{}
 	}
@@ -208,6 +209,9 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 			if k.varies {
 				t.SourceU[t.Index(u+i, k.t)] -= k.now.Slope(density, q) * g
 			}
+		}
+		if k.again != nil {
+			source -= k.again.push[i]
 		}
 		t.Source[u+i] += source
 	}
@@ -398,6 +402,9 @@ func (k *Kernel) within(p *fem.Point, q, i int) float64 {
 	if k.problem.Round && i == 0 {
 		f -= (2*k.rubs(p, q).mu*p.U[k.u]/p.X[0] - p.U[k.p]) / p.X[0]
 	}
+	if k.again != nil {
+		f += k.again.push[i]
+	}
 	drag, _, _ := k.drag(p, q)
 	return f - drag*p.U[k.u+i]
 }
@@ -473,9 +480,9 @@ func (k *Kernel) Derive(points []fem.Point, out [][]float64) error {
 			v[d] = p.U[k.u+d]
 			out[speed+d][q] = v[d]
 		}
-		out[speed+3][q], out[pressure][q] = size(v), p.U[k.p]
+		out[speed+3][q], out[pressure][q] = size(v), p.U[k.p]+k.falls(p.X)
 		rho, mu := k.here.Reference, k.rubs(p, q).mu
-		out[total][q] = p.U[k.p] + rho/2*size(v)*size(v)
+		out[total][q] = out[pressure][q] + rho/2*size(v)*size(v)
 		k.onSurface(p, mu, q, out)
 		square := k.shearSquare(p)
 		out[shear][q], out[vortex][q] = math.Sqrt(square), p.Grad[k.u+1][0]-p.Grad[k.u][1]

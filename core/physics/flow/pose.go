@@ -143,6 +143,8 @@ func (d *draft) conditions() {
 		switch c.Kind {
 		case KeyInlet, KeyChannel, KeyThrough:
 			d.inlet(c, facets)
+		case KeyRepeats, KeyCarries:
+			d.repeat(c, facets)
 		case KeyFan:
 			d.problem.Openings = append(d.problem.Openings, Opening{Facets: facets, Pressure: c.Laws["pressure"], Total: true, Fan: true})
 			d.openings = append(d.openings, c.ID)

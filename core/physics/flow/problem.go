@@ -35,6 +35,19 @@ type Opening struct {
 	Fan bool
 }
 
+// Repeat says what drives a flow that repeats.
+type Repeat struct {
+	// Facets through which it comes in; Along is the way to where it leaves, m.
+	Facets []int32
+	Along  [3]float64
+	From   [3]float64 // the middle of the facets, m
+	// Drop is the pressure that is lost on the way, Pa; or Volume, m³/s, comes in, and Drop is what that takes.
+	Drop, Volume float64
+	ByVolume     bool
+	// Viscosity is about that of what flows, Pa·s.
+	Viscosity float64
+}
+
 // Problem is the flow in some bodies.
 type Problem struct {
 	Dimension int
@@ -48,6 +61,8 @@ type Problem struct {
 	Inlets [][]int32
 	// Stuck are facets at which all of the velocity is held.
 	Stuck []int32
+	// Repeat says that the flow repeats, nil if it does not.
+	Repeat *Repeat
 	// Gravity along the axes, m/s², nil for none.
 	Gravity [3]Law
 	// Ease multiplies the viscosity while a hard solution is approached.

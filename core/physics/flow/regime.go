@@ -39,6 +39,9 @@ func (d *draft) regime(s *couple.Solution) {
 		thermal := math.Sqrt(airPressure / n.density)
 		words += fmt.Sprintf(", Mach number %s, Knudsen number %s", about(n.most/(math.Sqrt(specificHeats)*thermal)), about(n.viscosity*n.density/airPressure*math.Sqrt(math.Pi/2)*thermal/n.wide))
 	}
+	if again := d.built.again; again != nil {
+		words += fmt.Sprintf("; plates show its pressure without the even fall of %s until it repeats", quantity.Show(again.drop, "Pa", false, 3))
+	}
 	d.Note("The flow: %s", words)
 	if reynolds > mostLaminar {
 		d.Warn("the Reynolds number of the flow is about %s by its mean speed and hydraulic diameter: above about %g a flow through a channel is likely to be turbulent, and this one was computed without", about(reynolds), mostLaminar)

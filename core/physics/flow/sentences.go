@@ -18,6 +18,8 @@ const (
 	KeyMatrix    = "flow.matrix"
 	KeyWallTurns = "flow.wall-turns"
 	KeyFan       = "flow.fan"
+	KeyRepeats   = "flow.repeats"
+	KeyCarries   = "flow.repeats-with"
 
 	KeySpeed      = "flow.speed"
 	KeyMean       = "flow.mean-pressure"
@@ -27,6 +29,8 @@ const (
 	KeyTorque     = "flow.torque"
 	KeyLost       = "flow.power-lost"
 	KeyMixed      = "flow.mixed-temperature"
+	KeyLoss       = "flow.loss"
+	KeyStays      = "flow.stays"
 )
 
 // axes are the names of the slots by direction.
@@ -46,6 +50,11 @@ func Kinds() []sentence.Kind {
 		}
 		return list
 	}
+	var way []sentence.Slot
+	for _, axis := range axes {
+		way = append(way, sentence.Slot{Name: axis, Label: "way along " + axis, Unit: "mm", Without: "0"})
+	}
+	way = way[:len(way):len(way)]
 	return []sentence.Kind{
 		{
 			Key: KeyFlows, Group: sentence.Condition, Title: "a fluid flows",
@@ -99,6 +108,18 @@ func Kinds() []sentence.Kind {
 			Slots: []sentence.Slot{{Name: "pressure", Label: "pressure of the fan", Unit: "Pa", May: sentence.VolumeFlow, Usual: sentence.Usually(-1e8, 1e8, "a fan")}},
 		},
 		{
+			Key: KeyRepeats, Group: sentence.Condition, Title: "flow that repeats, by the pressure that it loses",
+			Template: "What comes in through the {on} leaves {x} along x, {y} along y, {z} along z from there just as it came, and loses {pressure} on the way.",
+			Acts:     sentence.Surfaces, Exposed: true, Continues: true,
+			Slots: append(way, sentence.Slot{Name: "pressure", Label: "pressure that is lost", Unit: "Pa", Usual: sentence.Usually(-1e8, 1e8, "a flow")}),
+		},
+		{
+			Key: KeyCarries, Group: sentence.Condition, Title: "flow that repeats, by how much of it there is",
+			Template: "{flow} of fluid come in through the {on} and leave {x} along x, {y} along y, {z} along z from there just as they came.",
+			Acts:     sentence.Surfaces, Exposed: true, Continues: true,
+			Slots: append(way, sentence.Slot{Name: "flow", Label: "volume flow", Unit: "l/min", Usual: sentence.Usually(-100, 100, "a device")}),
+		},
+		{
 			Key: KeyMatrix, Group: sentence.Condition, Title: "flows through a porous matrix",
 			Template: "A matrix in the {on} holds the fluid up: its permeability is {permeability}, and its inertia {inertia}.", Acts: sentence.Bodies,
 			Slots: []sentence.Slot{{Name: "permeability", Label: "permeability", Unit: "m²", Positive: true, May: sentence.Place, Usual: sentence.Usually(1e-18, 1e-2, "a matrix")},
@@ -136,6 +157,14 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyMassFlow, Group: sentence.Reading, Title: "mass that leaves through a surface",
 			Template: "mass of fluid that leaves through the {on}", Acts: sentence.Surfaces, Unit: "kg/s",
+		},
+		{
+			Key: KeyLoss, Group: sentence.Reading, Title: "pressure that a flow that repeats loses",
+			Template: "pressure that the flow loses until it repeats", Unit: "Pa",
+		},
+		{
+			Key: KeyStays, Group: sentence.Reading, Title: "mean time that a fluid stays",
+			Template: "mean time that fluid stays in the {on}", Acts: sentence.Bodies, Unit: "s",
 		},
 		{
 			Key: KeyForce, Group: sentence.Reading, Title: "force of a fluid on a surface",

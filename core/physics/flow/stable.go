@@ -306,6 +306,9 @@ func (k *Kernel) Survey(s *fem.System, at *fem.State) error {
 	if err := k.surveyFans(s, at); err != nil {
 		return err
 	}
+	if err := k.surveyAgain(s, at); err != nil {
+		return err
+	}
 	f := k.friction
 	if f == nil || f.at != nil && (f.stays || k.problem.Transient && f.time == at.Time) {
 		return nil
