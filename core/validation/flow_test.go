@@ -14,6 +14,7 @@ import (
 func Flow() []Case {
 	return []Case{channel(), longPipe(), annulus(), kovasznay(), cavity("-least speed along x", "-velocity_x", "0.5 m, 0.1717 m", 0.3885698), cavity("greatest speed along y", "velocity_y", "0.1578 m, 0.5 m", 0.3769447),
 		aroundARod("drag", "x", 5.57953523384), aroundARod("lift", "y", 0.010618948146),
+		manyRods(0.05, 15.56), manyRods(0.1, 24.83), manyRods(0.2, 51.53),
 		heatedBox("1e4", 2.2448), heatedBox("1e5", 4.5216), warmedStream()}
 }
 
@@ -57,6 +58,27 @@ func longPipe() Case {
 			return flowing(model.Axial, size, "20 mm", "60 mm", "10 mm", "30 mm", 0.02, []model.Sentence{
 				sentence("c2", flow.KeyChannel, patch("body", "front"), "speed", "0.05 m/s"), sentence("c3", flow.KeyOpening, patch("body", "back"))},
 				sentence("r1", flow.KeyMean, patch("body", "front")))
+		},
+	}
+}
+
+// manyRods is a square array of rods that take a share of the room, through which a fluid flows slowly: a rod and what flows
+// by it, which repeats.
+func manyRods(share, reference float64) Case {
+	const speed, mu = 1e-4, 0.02
+	return Case{
+		Name:     fmt.Sprintf("Rods in a square array, which take %g of the room", share),
+		About:    "Plane space 1 m deep, rods 10 mm apart, 1000 kg/m³, 0.02 Pa·s, 1 ml/s between two middles; the flow repeats.",
+		Quantity: "force on a rod", Unit: "N", Source: fmt.Sprintf("Sangani, Acrivos, Int. J. Multiphase Flow 8 (1982) 193: %g·µU", reference),
+		Reference: reference * mu * speed, Sizes: []string{"1 mm", "0.5 mm"}, Within: 2e-3,
+		Document: func(size string) *model.Document {
+			doc := flowing(model.Plane, size, "10 mm", "10 mm", "5 mm", "5 mm", mu, []model.Sentence{
+				sentence("c2", flow.KeyCarries, patch("body", "left"), "flow", "1e-6 m³/s", "x", "10 mm"),
+				sentence("c3", flow.KeySlips, patch("body", "front")), sentence("c4", flow.KeySlips, patch("body", "back")),
+			}, sentence("r1", flow.KeyForce, patch("body", "hole 1"), "axis", "x"))
+			doc.Parts[0].Outline.Holes = []model.Hole{{Outline: model.Outline{Kind: "disc", Diameter: fmt.Sprintf("%.12g mm", 20*math.Sqrt(share/math.Pi))}}}
+			doc.Enumerate()
+			return doc
 		},
 	}
 }

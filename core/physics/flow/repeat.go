@@ -174,14 +174,18 @@ func (d *draft) repeat(c *model.ResolvedSentence, facets []int32) {
 			}
 		}
 	}
+	differ := func() {
+		d.Refuse(at+"/on", "give both ends the same shape and the same cells: another size of cells, or a size of their own for both", "%s: the cells at the other end do not lie as they do at the %s", c.ID, c.On.Side)
+	}
 	opposite := map[int32]bool{}
 	for _, v := range couple.Partners(points, d.Mesh.Nodes, r.Along) {
 		if v < 0 {
-			d.Refuse(at+"/on", "give both ends the same shape, straight and with cells of one size", "%s: the cells at the other end do not lie as they do at the %s", c.ID, c.On.Side)
+			differ()
 			return
 		}
 		opposite[v] = true
 	}
+	var ends []int32
 	for k := range d.Mesh.Facets {
 		f := &d.Mesh.Facets[k]
 		here, beyond := d.fluid[f.Body], f.Other >= 0 && d.fluid[f.OtherBody]
@@ -193,8 +197,13 @@ func (d *draft) repeat(c *model.ResolvedSentence, facets []int32) {
 			all = all && opposite[v]
 		}
 		if all {
+			ends = append(ends, int32(k))
 			d.spoken[int32(k)], d.passes[int32(k)] = true, true
 		}
+	}
+	if in, out := d.area(facets), d.area(ends); math.Abs(in-out) > 1e-6*in {
+		differ() // some of its cells have more corners
+		return
 	}
 	for i := range d.posed.Fields {
 		d.posed.Fields[i].Repeats = append(d.posed.Fields[i].Repeats, couple.Repeat{Facets: facets, Shift: r.Along})
