@@ -157,6 +157,14 @@ type Eased interface {
 	Inertia() fem.Kernel
 }
 
+// Graded is a kernel of a vector whose slopes, not fluxes, say where cells are to be finer.
+type Graded interface {
+	// Slopes evaluates what component i of the vector drives along each axis, such as friction, at points.
+	Slopes(i int, points []fem.Point, out [][]float64) error
+	// Graded is how many components there are.
+	Graded() int
+}
+
 // Gaining is a kernel of fields that change in time, whose bodies gain what its balances are of at a rate that
 // is the same whatever the state is.
 type Gaining interface {

@@ -10,6 +10,7 @@ import (
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
+	"saltkettle/core/frame"
 	"saltkettle/core/mesh"
 	"saltkettle/core/result"
 )
@@ -99,6 +100,13 @@ const excess = 1.2
 func (r *run) fluxErrors() ([]*fem.Estimate, error) {
 	var list []*fem.Estimate
 	for _, p := range r.posed.parts {
+		if k, ok := p.kernel.(frame.Graded); ok {
+			e, err := r.slopeErrors(p, k)
+			if err != nil {
+				return nil, err
+			}
+			list = append(list, e)
+		}
 		if p.Flux == "" {
 			continue
 		}
@@ -126,6 +134,36 @@ func (r *run) fluxErrors() ([]*fem.Estimate, error) {
 		list = append(list, e)
 	}
 	return list, nil
+}
+
+// slopeErrors estimates the errors of all slopes of a vector as those of one flux.
+func (r *run) slopeErrors(p *portion, k frame.Graded) (all *fem.Estimate, err error) {
+	s, err := r.solutionOf(p)
+	if err != nil {
+		return nil, err
+	}
+	for i := range k.Graded() {
+		e, err := s.System.FluxError(s.State, s.Fields[p.field].Bodies, func(core int) func([]fem.Point, [][]float64) error {
+			own := couple.Forked(p.kernel, core).(frame.Graded)
+			return func(points []fem.Point, out [][]float64) error { return own.Slopes(i, points, out) }
+		})
+		if err != nil {
+			return nil, err
+		}
+		if all == nil {
+			all = e
+			continue
+		}
+		for b := range e.Cells {
+			for c, v := range e.Cells[b] {
+				for d := range v {
+					all.Cells[b][c][d] += v[d]
+				}
+			}
+		}
+		all.Total, all.Norm = math.Hypot(all.Total, e.Total), math.Hypot(all.Norm, e.Norm)
+	}
+	return all, nil
 }
 
 // wishes are the lengths of cells with which the errors of fluxes would fall to what is

@@ -103,3 +103,25 @@ func TestFinerBricks(t *testing.T) {
 	doc.Mesh.Walls = []model.MeshWall{{ID: "1", On: model.Patch{Part: "pin", Side: "left"}, First: "0.1 mm", Count: "3"}}
 	assert.Greater(t, settle(t, doc).Mesh.Cells, coarse.Mesh.Cells)
 }
+
+// TestCellsWhereAFlowIsLeastExact: rounds find the rod in a channel, and its force is nearer to that of fine cells everywhere
+// than that of as many cells that are all alike.
+func TestCellsWhereAFlowIsLeastExact(t *testing.T) {
+	rod := func(size, rounds string) *model.Document {
+		d := gutter("plane")
+		d.Parts[0].Outline.Holes = []model.Hole{{Outline: model.Outline{Kind: "disc", Diameter: "3 mm"}, X: "-10 mm", Y: "1 mm"}}
+		d.Mesh.Size, d.Mesh.Rounds, d.Mesh.Error = size, rounds, "3 %"
+		d.Readings = []model.Sentence{{ID: "r1", Kind: "flow.force", On: model.Patch{Part: "gut", Side: "hole 1"}, Values: map[string]string{"axis": "x"}, Unit: "N"}}
+		d.Enumerate()
+		return d
+	}
+	exact := value(t, settle(t, rod("0.7 mm", "")), "r1")
+	finer := settle(t, rod("6 mm", "4"))
+	require.Greater(t, len(finer.Mesh.Rounds), 1)
+	for i, r := range finer.Mesh.Rounds[1:] {
+		assert.Less(t, r.Error, finer.Mesh.Rounds[i].Error)
+	}
+	even := settle(t, rod("1.5 mm", ""))
+	assert.Less(t, finer.Mesh.Cells, even.Mesh.Cells)
+	assert.Less(t, math.Abs(value(t, finer, "r1")-exact), math.Abs(value(t, even, "r1")-exact))
+}
