@@ -11,10 +11,12 @@ import (
 	"saltkettle/core/sparse"
 )
 
-// Paced says how a group is solved whose fields are a velocity and a pressure of order 1 alike: by steps of Newton's
-// method through an artificial time, each cell at its own pace, by iterations in blocks of the unknowns of a node.
+// Paced says how a group is solved whose fields are a velocity and a pressure of order 1 alike, and scalars that act on
+// them: by steps of Newton's method through an artificial time, each cell at its own pace, by iterations in blocks of the
+// unknowns of a node.
 type Paced struct {
 	Velocity, Pressure int // numbers of these fields
+	Scalars            []int
 }
 
 // PacedKernel is a kernel of a flow.
@@ -23,6 +25,8 @@ type PacedKernel interface {
 	// Resist is how the nodes of the grid resist a change of their velocity in the time in which what flows leaves a
 	// cell, kg/s, with the mean density, kg/m³, and the greatest speed, m/s, at the state that was surveyed last.
 	Resist() (nodes []float64, density, speed float64)
+	// Capacity is the mean heat capacity of what flows, J/(kg·K), of the state that was surveyed last.
+	Capacity() float64
 	// Keep lets what the terms take from the state at nodes stay as it was last, or follow the state again.
 	Keep(stays bool)
 }
@@ -49,8 +53,8 @@ type pacing struct {
 	ctx    context.Context
 	kernel fem.Kernel
 	pace   PacedKernel
-	// distant has what stands beside the matrix, nil if nothing does.
-	distant Distant
+	// distant have what stands beside the matrix.
+	distant []Distant
 	state   *fem.State
 	c       *fem.Constraints
 
@@ -64,6 +68,7 @@ type pacing struct {
 	largest  []float64 // residual, by field
 	speed    float64   // the greatest, or one that is likely, m/s
 	flows    bool      // it is the greatest
+	spread   []float64 // how far scalars are apart, by field
 	density  float64
 	right, x []float64
 	result   sparse.Result
@@ -71,13 +76,13 @@ type pacing struct {
 
 // newPacing prepares one.
 func (g *Group) newPacing(ctx context.Context, kernel fem.Kernel, s *Solution, c *fem.Constraints, set *Paced) (*pacing, error) {
-	p := &pacing{Group: g, set: set, ctx: ctx, kernel: kernel, state: s.State, c: c, residual: make([]float64, g.System.N), field: g.System.FieldOf(), largest: make([]float64, len(g.Fields))}
+	p := &pacing{Group: g, set: set, ctx: ctx, kernel: kernel, state: s.State, c: c, residual: make([]float64, g.System.N), field: g.System.FieldOf(), largest: make([]float64, len(g.Fields)), spread: make([]float64, len(g.Fields))}
 	for _, k := range fem.Each(kernel) {
 		if own, ok := k.(PacedKernel); ok {
 			p.pace = own
 		}
 		if d, ok := k.(Distant); ok && d.Distant() {
-			p.distant = d
+			p.distant = append(p.distant, d)
 		}
 	}
 	for _, r := range c.Relations {
@@ -176,6 +181,9 @@ func (p *pacing) judge(floor []float64) (worst float64) {
 // gauge finds the greatest speed, and how the nodes of the flow resist a change of it.
 func (p *pacing) gauge() (resist []float64) {
 	nodes, density, speed := p.pace.Resist()
+	for _, f := range p.set.Scalars {
+		p.spread[f] = spreadOf(p.state.U, p.field, f)
+	}
 	resist = make([]float64, len(p.blocks.Node))
 	for i, node := range p.blocks.Node {
 		resist[i] = nodes[node]
@@ -191,6 +199,20 @@ func (p *pacing) gauge() (resist []float64) {
 		p.speed = max(all/(density*volume)*math.Cbrt(volume/float64(len(resist))), 1e-12)
 	}
 	return resist
+}
+
+// spreadOf is how far the values of a field are apart, or 1 if they are not.
+func spreadOf(u []float64, of []int, field int) float64 {
+	lo, hi := math.Inf(1), math.Inf(-1)
+	for e, v := range u {
+		if of[e] == field {
+			lo, hi = min(lo, v), max(hi, v)
+		}
+	}
+	if hi > lo {
+		return hi - lo
+	}
+	return 1
 }
 
 // floor keeps a residual from being held against one that was small already, as of a start that is nearly a solution:
@@ -227,19 +249,33 @@ func (p *pacing) step(cells float64, resist []float64) error {
 		resist[i] /= cells
 	}
 	p.blocks.AddDiagonal(p.matrix, p.set.Velocity, resist)
-	// Without dimensions: equations over those of the stream, unknowns over its speed and its pressure.
+	capacity := p.pace.Capacity()
+	for i := range resist {
+		resist[i] *= capacity
+	}
+	for _, f := range p.set.Scalars {
+		p.blocks.AddDiagonal(p.matrix, f, resist)
+	}
+	// Without dimensions: equations over those of the stream, unknowns over its speed, its pressure and how far they are
+	// apart.
 	stream, pressure := p.speed, p.density*p.speed*p.speed
 	rows := p.blocks.Scale(func(f int) float64 {
-		if f == p.set.Velocity {
+		switch f {
+		case p.set.Velocity:
 			return 1 / pressure
+		case p.set.Pressure:
+			return 1 / stream
 		}
-		return 1 / stream
+		return 1 / (p.density * max(capacity, 1) * stream * p.spread[f])
 	})
 	cols := p.blocks.Scale(func(f int) float64 {
-		if f == p.set.Velocity {
+		switch f {
+		case p.set.Velocity:
 			return stream
+		case p.set.Pressure:
+			return pressure
 		}
-		return pressure
+		return p.spread[f]
 	})
 	p.blocks.Hold(p.matrix, p.c.Fixed, rows, cols)
 	if p.pre == nil {
@@ -265,7 +301,7 @@ func (p *pacing) step(cells float64, resist []float64) error {
 		}
 	}
 	linear := &sparse.Settings{Tolerance: pacedLinear, MaxIterations: 150, Flexible: true}
-	if p.distant != nil {
+	if len(p.distant) > 0 {
 		linear.Beside = func(dst, x []float64) { p.beside(dst, x, rows, cols) }
 	}
 	r := sparse.GMRES(p.ctx, p.matrix, p.right, p.x, p.pre, linear)
@@ -298,7 +334,9 @@ func (p *pacing) beside(dst, x, rows, cols []float64) {
 			change[e] = x[at] * cols[at%b]
 		}
 	}
-	p.distant.AddDistant(out, change)
+	for _, d := range p.distant {
+		d.AddDistant(out, change)
+	}
 	for e, v := range out {
 		if at := int(p.blocks.Place[e]); !p.c.Fixed[e] {
 			dst[at] += v * rows[at%b]

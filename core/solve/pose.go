@@ -183,7 +183,7 @@ func (r *run) groups() error {
 			return wrong("conditions", "let it change in time, too", "the %s cannot be found before time begins: it follows from what changes in time", p.parts[i].Name)
 		}
 	}
-	// A flow in space is solved for by itself.
+	// A flow in space is solved for in blocks, with scalars that act on it, or by itself.
 	alone := slices.ContainsFunc(p.parts, func(part *portion) bool { return part.Paced })
 	if (alone || r.model.Says(body.KeyTurns)) && len(marching) == 0 {
 		for _, own := range order { // what it carries along would find no way out before it flows
@@ -191,7 +191,9 @@ func (r *run) groups() error {
 				return cmp.Compare(boolean(p.parts[j].Paced), boolean(p.parts[i].Paced))
 			})
 		}
-		order, p.turns = couple.Apart(order)
+		if r.model.Says(body.KeyTurns) || !r.inBlocks(order) {
+			order, p.turns = couple.Apart(order)
+		}
 	}
 	for n, own := range order {
 		var fields []int
@@ -226,6 +228,26 @@ func (r *run) groups() error {
 	}
 	r.result.Mesh.Unknowns = unknowns
 	return nil
+}
+
+// inBlocks says whether what is solved for together with a flow in space can be solved for in blocks with it: scalars that
+// are continuous.
+func (r *run) inBlocks(order [][]int) bool {
+	for _, own := range order {
+		for _, i := range own[1:] {
+			part := r.posed.parts[i]
+			for k := range part.Fields {
+				f := &part.Fields[k]
+				if f.Components > 1 || len(f.Level) > 0 || len(f.Jumps) > 0 || len(f.Slides) > 0 {
+					return false
+				}
+			}
+		}
+		if len(own) > 1 && !r.posed.parts[own[0]].Paced {
+			return false
+		}
+	}
+	return true
 }
 
 func boolean(is bool) int {
@@ -313,8 +335,13 @@ const factorised = 20000
 // settings are how a group is solved, in a flat space or not.
 func (g *group) settings(flat bool) couple.SolveSettings {
 	var paced *couple.Paced
-	if p := g.parts[0]; len(g.parts) == 1 && p.Paced {
+	if p := g.parts[0]; p.Paced {
 		paced = &couple.Paced{Velocity: p.field, Pressure: p.field + 1}
+		for _, other := range g.parts[1:] {
+			for k := range other.Fields {
+				paced.Scalars = append(paced.Scalars, other.field+k)
+			}
+		}
 	}
 	carried := len(g.Own) == 1 && !flat && g.parts[0].streams() && g.System.N > factorised
 	return couple.SolveSettings{

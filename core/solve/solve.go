@@ -279,7 +279,7 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 		set.Time = r.solution().State.Time
 	}
 	solve := func() (*couple.Solution, error) { return g.Solve(ctx, g.kernel, &set) }
-	if list := g.easedOf(); len(list) > 0 && set.MaxIterations == 0 {
+	if list := g.easedOf(); len(list) > 0 && set.MaxIterations == 0 && (set.Paced == nil || len(g.parts) == 1) {
 		solve = func() (*couple.Solution, error) { return r.eased(ctx, g, &set, list) }
 	}
 	s, err := solve()

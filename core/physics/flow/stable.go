@@ -20,15 +20,16 @@ import (
 
 // friction is ∇·(2µD) at nodes, N/m³.
 type friction struct {
-	count   int
-	at      []float64 // by node and direction
-	still   []bool    // nodes at which the velocity is held
-	near    []besides // these, with what they take theirs from, in an order in which that is known
-	stays   bool
-	resist  []float64 // by node, kg/s
-	density float64   // kg/m³
-	fastest float64   // m/s
-	time    float64   // of the state, s
+	count    int
+	at       []float64 // by node and direction
+	still    []bool    // nodes at which the velocity is held
+	near     []besides // these, with what they take theirs from, in an order in which that is known
+	stays    bool
+	resist   []float64 // by node, kg/s
+	density  float64   // kg/m³
+	capacity float64   // J/(kg·K)
+	fastest  float64   // m/s
+	time     float64   // of the state, s
 }
 
 // prepare finds the nodes at which the velocity is held, once the friction is asked for.
@@ -259,6 +260,9 @@ func (k *Kernel) Resist() (nodes []float64, density, speed float64) {
 	return k.friction.resist, k.friction.density, k.friction.fastest
 }
 
+// Capacity is the mean heat capacity of what flows, J/(kg·K), 0 if it holds no heat.
+func (k *Kernel) Capacity() float64 { return k.friction.capacity }
+
 // slowest is the part of the greatest speed that what leaves cells has at least.
 const slowest = 0.1
 
@@ -338,6 +342,9 @@ func (k *Kernel) Survey(s *fem.System, at *fem.State) error {
 				rho := own.here.Reference
 				resists := w * rho * own.pace(p, least, mu)
 				share.volume, share.mass = share.volume+w, share.mass+w*rho
+				if own.here.Capacity != nil {
+					share.heat += w * rho * own.now.At(capacity, q)
+				}
 				for a, v := range p.Nodes {
 					at, slope := share.nodes[(n+2)*int(v):][:n+2], p.Slope(a)
 					at[n] += w * p.Functions[a]
@@ -366,6 +373,7 @@ func (k *Kernel) Survey(s *fem.System, at *fem.State) error {
 type rubbing struct {
 	nodes        []float64
 	volume, mass float64
+	heat         float64 // J/K
 }
 
 // take adds up what all cells add.
@@ -373,11 +381,11 @@ func (f *friction) take(n int, shares []*rubbing) {
 	if f.at == nil {
 		f.at, f.resist = make([]float64, n*f.count), make([]float64, f.count)
 	}
-	var volume, mass float64
+	var volume, mass, heat float64
 	for _, share := range shares {
-		volume, mass = volume+share.volume, mass+share.mass
+		volume, mass, heat = volume+share.volume, mass+share.mass, heat+share.heat
 	}
-	f.density = mass / volume
+	f.density, f.capacity = mass/volume, heat/mass
 	sum := make([]float64, n+2)
 	for v := range f.count {
 		clear(sum)
