@@ -77,6 +77,8 @@ type Posed struct {
 	Ahead bool
 	// Paced says that its first two fields are a velocity and a pressure that are solved for as [couple.Paced] does.
 	Paced bool
+	// Driven says that what it takes from others drives it: the two are better solved for together than in turns.
+	Driven bool
 	// Starts give fields when time begins.
 	Starts []Start
 	// Note adds to the result what is to be known of the posing. It may be nil.

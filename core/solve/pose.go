@@ -230,8 +230,8 @@ func (r *run) groups() error {
 	return nil
 }
 
-// inBlocks says whether what is solved for together with a flow in space can be solved for in blocks with it: scalars that
-// are continuous.
+// inBlocks says whether what is solved for together with a flow in space is solved for in blocks with it: scalars that are
+// continuous and drive it.
 func (r *run) inBlocks(order [][]int) bool {
 	for _, own := range order {
 		for _, i := range own[1:] {
@@ -243,7 +243,7 @@ func (r *run) inBlocks(order [][]int) bool {
 				}
 			}
 		}
-		if len(own) > 1 && !r.posed.parts[own[0]].Paced {
+		if p := r.posed.parts[own[0]]; len(own) > 1 && !(p.Paced && p.Driven) {
 			return false
 		}
 	}

@@ -149,13 +149,18 @@ func heatedBox(rayleigh string, nusselt float64) Case {
 				sentence("c2", heat.KeyHeld, patch("body", "left"), "temperature", "300.5 K"), sentence("c3", heat.KeyHeld, patch("body", "right"), "temperature", "299.5 K"),
 				sentence("c4", flow.KeyGravity, model.Patch{}, "y", "-710 m/s²*"+rayleigh, "temperature", "300 K")},
 				sentence("r1", heat.KeyThrough, patch("body", "right")))
-			p := d.Materials[0].Properties
-			p[material.Density] = material.Property{Value: "1 kg/m³*(1 - 0.001 1/K*(temperature - 300 K))"}
-			p[material.HeatCapacity], p[material.Conductivity] = material.Property{Value: "1 J/(kg·K)"}, material.Property{Value: "1 W/(m·K)"}
-			d.Physics = []model.Physics{{Kind: "heat"}}
-			return d
+			return buoyant(d)
 		},
 	}
+}
+
+// buoyant gives what fills a document conductivity, heat capacity and expansion of about one.
+func buoyant(d *model.Document) *model.Document {
+	p := d.Materials[0].Properties
+	p[material.Density] = material.Property{Value: "1 kg/m³*(1 - 0.001 1/K*(temperature - 300 K))"}
+	p[material.HeatCapacity], p[material.Conductivity] = material.Property{Value: "1 J/(kg·K)"}, material.Property{Value: "1 W/(m·K)"}
+	d.Physics = []model.Physics{{Kind: "heat"}}
+	return d
 }
 
 func warmedStream() Case {

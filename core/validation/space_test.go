@@ -3,12 +3,13 @@ package validation
 import (
 	"saltkettle/core/model"
 	"saltkettle/core/physics/flow"
+	"saltkettle/core/physics/heat"
 )
 
 // Space lists the cases of flow in space, with functions of order 1.
 func Space() []Case {
 	return []Case{cube("least speed along the lid's motion on the upright middle line", "least(velocity_x along 0.5 m, 0.5 m, 0 m, 0.5 m, 0.5 m, 1 m)", -0.2804, 0.05, "0.1 m", "0.04 m"),
-		cube("greatest upright speed on the level middle line", "greatest(velocity_z along 0 m, 0.5 m, 0.5 m, 1 m, 0.5 m, 0.5 m)", 0.2467, 0.03, "0.05 m"), squareDuct(false), squareDuct(true)}
+		cube("greatest upright speed on the level middle line", "greatest(velocity_z along 0 m, 0.5 m, 0.5 m, 1 m, 0.5 m, 0.5 m)", 0.2467, 0.03, "0.05 m"), squareDuct(false), squareDuct(true), heatedCube()}
 }
 
 // bricks makes the part of a document a box from the origin on, mm, which is cut into hexahedra.
@@ -36,6 +37,23 @@ func cube(what, reading string, reference, within float64, sizes ...string) Case
 				sentence("c2", flow.KeyWallMoves, patch("body", "top"), "x", "1 m/s")}, formula(reading, "m/s"))
 			d.Mesh.Order = "1"
 			return bricks(d, [3]float64{1000, 1000, 1000})
+		},
+	}
+}
+
+func heatedCube() Case {
+	return Case{
+		Name:     "Heated cube, Rayleigh number 1e5",
+		About:    "Solid space, 1 × 1 × 1 m of hexahedra of order 1, Prandtl number 0.71, left at 300.5 K, right at 299.5 K, the other sides let no heat through; what is warm is lighter by a thousandth for each kelvin.",
+		Quantity: "heat that passes, relative to that at rest", Unit: "W", Source: "Tric, Labrosse, Betrouni, Int. J. Heat Mass Transfer 43 (2000) 4043",
+		Reference: 4.3370, Sizes: []string{"0.125 m", "0.0625 m"}, Within: 0.04,
+		Document: func(size string) *model.Document {
+			d := flowing(model.Solid, size, "1 m", "1 m", "0.5 m", "0.5 m", 0.71, []model.Sentence{
+				sentence("c2", heat.KeyHeld, patch("body", "left"), "temperature", "300.5 K"), sentence("c3", heat.KeyHeld, patch("body", "right"), "temperature", "299.5 K"),
+				sentence("c4", flow.KeyGravity, model.Patch{}, "z", "-7.1e7 m/s²", "temperature", "300 K")},
+				sentence("r1", heat.KeyThrough, patch("body", "right")))
+			d.Mesh.Order = "1"
+			return bricks(buoyant(d), [3]float64{1000, 1000, 1000})
 		},
 	}
 }

@@ -103,6 +103,7 @@ func (d *draft) bodies() {
 		for _, l := range []Law{body.Density, body.Viscosity} {
 			if l.Uses(law.Temperature) {
 				d.posed.Takes = append(d.posed.Takes, couple.Temperature)
+				d.posed.Driven = d.posed.Driven || l == body.Density && d.problem.Gravity != [3]Law{}
 			}
 		}
 		d.problem.Bodies[b] = body
