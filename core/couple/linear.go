@@ -43,7 +43,7 @@ type linear struct {
 	repeated  bool // equations like these are solved many times
 
 	// What stands beside the matrix, and the unknowns of which it holds nothing.
-	distant Distant
+	distant []Distant
 	fixed   []bool
 	kept    []float64
 
@@ -59,7 +59,7 @@ func (g *Group) linear(kernel fem.Kernel, c *fem.Constraints, set *SolveSettings
 	l := &linear{group: g, fixed: c.Fixed, symmetric: set.Symmetric, limit: set.MaxIterations, progress: set.Progress, outright: set.DirectUnknowns, patience: set.Patience, always: set.Direct, carried: set.Carried}
 	for _, k := range fem.Each(kernel) {
 		if d, ok := k.(Distant); ok && d.Distant() {
-			l.distant = d
+			l.distant = append(l.distant, d)
 		}
 	}
 	if l.outright == 0 {
@@ -93,7 +93,7 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 		return err
 	}
 	set := &sparse.Settings{Tolerance: max(tolerance, 1e-14)}
-	if l.distant != nil {
+	if len(l.distant) > 0 {
 		set.Beside = func(dst, x []float64) { l.beside(dst, x, fields > 1) }
 	}
 	if fields > 1 {
@@ -143,7 +143,7 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 // directly solves by factors of the matrix. What stands beside it is left to a few
 // iterations.
 func (l *linear) directly(ctx context.Context, a *sparse.CSR, x, b []float64, tolerance float64) error {
-	if l.distant == nil {
+	if len(l.distant) == 0 {
 		l.result.Status = sparse.Converged
 		return l.direct.Solve(ctx, a, x, b, tolerance)
 	}
@@ -172,7 +172,9 @@ func (l *linear) beside(dst, x []float64, scaled bool) {
 		l.kept = make([]float64, len(dst))
 	}
 	clear(l.kept)
-	l.distant.AddDistant(l.kept, change)
+	for _, d := range l.distant {
+		d.AddDistant(l.kept, change)
+	}
 	for i, v := range l.kept {
 		if scaled {
 			v *= l.scale[i]

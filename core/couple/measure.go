@@ -465,3 +465,37 @@ func (s *Solution) Extremes(field int) (least, greatest Extreme) {
 	}
 	return least, greatest
 }
+
+// dips is the most by which a function of order 2 can fall below its values at nodes, as a part of how far these are apart.
+const dips = 0.5
+
+// Least is the least value of a scalar anywhere, also between nodes.
+func (s *Solution) Least(field int) Extreme {
+	least, _ := s.Extremes(field)
+	grid := s.System.Grid
+	for b := range grid.Blocks {
+		block := &grid.Blocks[b]
+		values := make([]float64, block.Element.Count())
+		if block.Element.Order == 1 || s.Fields[field].Order == 1 {
+			continue
+		}
+		for cell, body := range block.Part {
+			if !s.Lives(field, body) {
+				continue
+			}
+			nodes := block.Nodes(cell)
+			lo, hi := math.Inf(1), math.Inf(-1)
+			for i, v := range nodes {
+				t := s.State.U[s.System.Equation(field, 0, v)]
+				values[i], lo, hi = -t, min(lo, t), max(hi, t)
+			}
+			if lo-dips*(hi-lo) >= least.Value {
+				continue
+			}
+			if _, v := block.Element.Peak(values); -v < least.Value {
+				least = Extreme{-v, grid.At(nodes[0]), body}
+			}
+		}
+	}
+	return least
+}

@@ -132,7 +132,7 @@ func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings
 			return nil, err
 		}
 		newton.Artificial = &fem.Artificial{First: firstArtificial, Mass: mass}
-	case l.always && l.distant == nil:
+	case l.always && len(l.distant) == 0:
 		newton.Again = l.again
 	}
 	r, err := g.System.Solve(ctx, kernel, s.State, c, &newton)

@@ -1,10 +1,12 @@
 package solve
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 
+	"saltkettle/core/material"
 	"saltkettle/core/model"
 )
 
@@ -57,4 +59,17 @@ func TestTorqueOfAFluid(t *testing.T) {
 	torque := 4 * 3.14159265358979 * mu * rate / (1/(inner*inner) - 1/(outer*outer))
 	assert.InEpsilon(t, -torque, value(t, o, "r1"), 2e-3)
 	assert.InEpsilon(t, torque*rate, value(t, o, "r2"), 2e-3)
+}
+
+// TestWhatAStreamCannotHave: temperatures below all that are said are warned of.
+func TestWhatAStreamCannotHave(t *testing.T) {
+	d := warmGutter()
+	d.Materials[0].Properties[material.Conductivity] = material.Property{Value: "0.01 W/(m·K)"}
+	d.Conditions[1].Values["speed"] = "50 mm/s"
+	d.Conditions = append(d.Conditions[:4], model.Sentence{ID: "c5", Kind: "heat.held", On: model.Patch{Part: "gut", Side: "front"}, Values: map[string]string{"temperature": "350 K"}})
+	d.Readings = nil
+	d.Enumerate()
+	o := settle(t, d)
+	assert.Contains(t, strings.Join(o.Warnings, " "), "below all that are said")
+	assert.NotContains(t, strings.Join(settle(t, warmGutter()).Warnings, " "), "below all that are said")
 }

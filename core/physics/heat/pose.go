@@ -86,6 +86,8 @@ func (d *draft) finish() {
 		return d.Loose(g.Fixed(field, d.anchors, d.seen()), "heat has no way out of the %s: nothing fixes its temperature", "let a surface give heat to a fluid, or hold its temperature")
 	}
 	var kernel *Kernel
+	var streams bool
+	field := 0
 	p.Build = func(b *frame.Building) (frame.Kernel, error) {
 		var supplies []couple.Supply
 		for _, quantity := range p.Takes {
@@ -95,12 +97,20 @@ func (d *draft) finish() {
 		for _, s := range supplies {
 			p.Keys = append(p.Keys, s.Sentence)
 		}
+		// What takes heat from one place to another by itself may make it cold anywhere.
+		streams = len(b.Suppliers(couple.HeatStream)) > 0 && len(b.Suppliers(couple.HeatCarried)) == 0
+		field = b.Group.System.FieldAt(b.Component)
 		var err error
 		kernel, err = NewKernel(b.Group, &d.problem, b.Component, supplies...)
 		return kernel, err
 	}
 	p.Doubt = func(s *couple.Solution, field int) string { return melted(d.Site, s, field) }
-	p.Check = func(*couple.Solution) { d.ranges(kernel) }
+	p.Check = func(s *couple.Solution) {
+		d.ranges(kernel)
+		if streams {
+			d.fronts(s, field)
+		}
+	}
 	p.Note = func(r *result.Result) { r.Radiation = d.radiation }
 }
 
