@@ -1,6 +1,9 @@
 package result
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // Summit is a greatest or least value of a field with its place, m, and the point of the cells that is
 // next to it.
@@ -19,6 +22,16 @@ const overshoot = 0.5
 func (f *Fields) Extremes(values []float64) (least, greatest Summit, ok bool) {
 	greatest, ok = f.summit(values, 1)
 	least, _ = f.summit(values, -1)
+	return least, greatest, ok
+}
+
+// ExtremesOf is [Fields.Extremes] of one of the fields. The size of a vector is never below nothing, though what is laid
+// through its sizes at nodes may be.
+func (f *Fields) ExtremesOf(field *Field) (least, greatest Summit, ok bool) {
+	least, greatest, ok = f.Extremes(field.Values)
+	if least.Value < 0 && slices.ContainsFunc(f.Values, func(other Field) bool { return other.Name == field.Name+"_x" }) {
+		least.Value = 0
+	}
 	return least, greatest, ok
 }
 

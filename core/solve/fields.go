@@ -178,7 +178,7 @@ func (r *run) fields(out *Outcome) error {
 
 // extremesOf finds the extremes of a field.
 func (r *run) extremesOf(f *result.Fields, field *result.Field) {
-	least, greatest, ok := f.Extremes(field.Values)
+	least, greatest, ok := f.ExtremesOf(field)
 	if !ok {
 		return
 	}
