@@ -53,7 +53,7 @@ export async function startBrowser({ width = 1280, height = 800 } = {}) {
 
 /** Waits until the drawing of a page has been made. */
 export async function drawn(page) {
-  await page.waitForFunction(() => document.documentElement.dataset.drawn === 'yes');
+  await page.waitForFunction(() => document.documentElement?.dataset.drawn === 'yes');
   await page.waitForTimeout(250);
 }
 

@@ -25,7 +25,15 @@ test('brine flows through a passage: no way out, no order 2, then streams and a 
   await put(page, 'mesh/order', '1');
   assert.match(await page.locator('#titleblock').evaluate((el) => el.textContent), /flow needs functions of order 2/);
   await put(page, 'mesh/order', '2');
+  // What is expected follows what is said, and asks where it is likely to be turbulent.
+  const expected = page.locator('#physics-text');
+  assert.match(await expected.innerText(), /expected to do so at about 40.mm\/s: Reynolds number 130/);
+  await put(page, 'parameters/speed/value', '3 m/s');
+  assert.match(await page.locator('#titleblock').evaluate((el) => el.textContent), /likely to be turbulent: its Reynolds number is about 9900/);
   await put(page, 'parameters/speed/value', '20 mm/s');
+  await put(page, 'mesh/across', '');
+  assert.match(await page.locator('#mesh-text').innerHTML(), /2, and 4 where something flows,/);
+  await put(page, 'mesh/across', '4');
   await page.getByRole('button', { name: /^Run/ }).click();
   await ended(page, 3);
   await page.goto(`${page.url().split('?')[0]}plates?plate=II`);
@@ -37,6 +45,7 @@ test('brine flows through a passage: no way out, no order 2, then streams and a 
   const data = await (await streams).body();
   assert.ok(JSON.parse(data.subarray(4, 4 + data.readUInt32LE(0)).toString()).counts.length > 20);
   assert.match(await brief.innerText(), /Mass of fluid: .* closed to round-off/);
+  assert.match(await brief.innerText(), /The flow: Reynolds number 1[01]0 by the mean speed of 20.mm\/s/);
   // The pressure has a plate although nobody made one.
   await page.getByRole('link', { name: 'III Pressure' }).click();
   await drawn(page);
