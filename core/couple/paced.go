@@ -116,7 +116,7 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 		cells = warmCells
 	}
 	for {
-		if err := p.blocks.Assemble(p.kernel, p.state, p.residual, p.matrix); err != nil {
+		if err := p.blocks.Assemble(p.ctx, p.kernel, p.state, p.residual, p.matrix); err != nil {
 			return r, err
 		}
 		resist := p.gauge()

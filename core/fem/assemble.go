@@ -1,6 +1,7 @@
 package fem
 
 import (
+	"context"
 	"slices"
 
 	"saltkettle/core/parallel"
@@ -97,7 +98,8 @@ type assembler struct {
 	at       *State
 	residual []float64
 	tangent  *sparse.CSR
-	blocks   *Blocks // of the tangent in their place, nil for none
+	ctx      context.Context // nil for one that is never over
+	blocks   *Blocks         // of the tangent in their place, nil for none
 	into     *sparse.Blocked[float32]
 	lo, hi   int32
 	only     map[int32]bool // parts, nil for all

@@ -184,6 +184,9 @@ func (b *batch) flush() error {
 	if len(b.names) == 0 {
 		return nil
 	}
+	if ctx := b.assembler.ctx; ctx != nil && ctx.Err() != nil {
+		return ctx.Err()
+	}
 	defer func() { b.names = b.names[:0] }()
 	if err := b.place(); err != nil {
 		return err

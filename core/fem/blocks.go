@@ -1,6 +1,7 @@
 package fem
 
 import (
+	"context"
 	"errors"
 	"slices"
 
@@ -135,8 +136,9 @@ func (b *Blocks) NewMatrix() *sparse.Blocked[float32] {
 	return &m
 }
 
-// Assemble adds up the residual and the blocks of the tangent of the equations of a kernel, both set to zero before.
-func (b *Blocks) Assemble(kernel Kernel, at *State, residual []float64, m *sparse.Blocked[float32]) error {
+// Assemble adds up the residual and the blocks of the tangent of the equations of a kernel, both set to zero before. It ends
+// with the error of the context soon after that is over.
+func (b *Blocks) Assemble(ctx context.Context, kernel Kernel, at *State, residual []float64, m *sparse.Blocked[float32]) error {
 	s := b.System
 	clear(residual)
 	parallel.For(len(m.Data), 1<<16, func(_, lo, hi int) { clear(m.Data[lo:hi]) })
@@ -146,7 +148,7 @@ func (b *Blocks) Assemble(kernel Kernel, at *State, residual []float64, m *spars
 	errs := make([]error, parallel.Workers())
 	parallel.For(s.N, 256, func(worker, lo, hi int) {
 		a := newAssembler(s, kernel, at, residual, nil, int32(lo), int32(hi))
-		a.blocks, a.into = b, m
+		a.blocks, a.into, a.ctx = b, m, ctx
 		errs[worker] = a.run()
 	})
 	return first(errs)

@@ -42,7 +42,7 @@ func TestBlocksAreTheMatrix(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, 3, b.B)
 		m := b.NewMatrix()
-		require.NoError(t, b.Assemble(mixed{}, at, got, m))
+		require.NoError(t, b.Assemble(t.Context(), mixed{}, at, got, m))
 		for i := range want {
 			require.InDelta(t, want[i], got[i], 1e-12, "form %v", form)
 		}
