@@ -216,3 +216,14 @@ func TestCellsWithAllCornersAtWalls(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, strings.Join(o.Warnings, " "), "have all their corners at walls")
 }
+
+// TestTheRodBehindTheGate is pushed about as hard on coarse cells as on the fine ones of the demo.
+func TestTheRodBehindTheGate(t *testing.T) {
+	d := demo(t, "sluice-rod")
+	d.Mesh.Size, d.Mesh.Gaps, d.Mesh.Walls = "40 mm", "4", nil
+	d.Mesh.Near[0].Size = "4 mm"
+	o := settle(t, d)
+	assert.InEpsilon(t, 83.5e-6, value(t, o, "r1"), 0.1)
+	assert.InEpsilon(t, 750e-6, value(t, o, "r3"), 0.1)
+	assert.Contains(t, strings.Join(o.Notes, " "), "Reynolds number 1100")
+}

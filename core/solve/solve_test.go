@@ -75,7 +75,7 @@ func TestExamplesSettle(t *testing.T) {
 	for _, e := range examples.List {
 		doc := demo(t, e.Key)
 		if len(doc.Physics) == 0 {
-			// A shape whose physics is still to be said: it is meshed.
+			// A shape whose physics is still to be said, or a flow alone, which has tests and stories of its own: it is meshed.
 			r, _ := model.Resolve(doc, physics.Catalog())
 			m, _, err := r.MeshOf(t.Context(), 0, nil)
 			require.NoError(t, err, e.Key)
@@ -86,7 +86,13 @@ func TestExamplesSettle(t *testing.T) {
 		}
 		o := settle(t, doc)
 		assert.Len(t, o.Readings, len(o.Document.Readings), e.Key)
-		assert.Empty(t, o.Warnings, e.Key)
+		if e.Key == "brine-block" {
+			// Three cells across its legs leave temperatures a little below that of what comes in.
+			require.Len(t, o.Warnings, 1)
+			assert.Contains(t, o.Warnings[0], "below all that are said")
+		} else {
+			assert.Empty(t, o.Warnings, e.Key)
+		}
 		for _, stage := range Stages {
 			if stage != "estimate" && (stage != "views" || o.Radiation != nil) {
 				assert.Contains(t, o.Seconds, stage)

@@ -65,18 +65,19 @@ func longPipe() Case {
 // manyRods is a square array of rods that take a share of the room, through which a fluid flows slowly: a rod and what flows
 // by it, which repeats.
 func manyRods(share, reference float64) Case {
-	const speed, mu = 1e-4, 0.02
+	const drop, mu, apart = 1e-3, 0.02, 0.01
 	return Case{
 		Name:     fmt.Sprintf("Rods in a square array, which take %g of the room", share),
-		About:    "Plane space 1 m deep, rods 10 mm apart, 1000 kg/m³, 0.02 Pa·s, 1 ml/s between two middles; the flow repeats.",
-		Quantity: "force on a rod", Unit: "N", Source: fmt.Sprintf("Sangani, Acrivos, Int. J. Multiphase Flow 8 (1982) 193: %g·µU", reference),
-		Reference: reference * mu * speed, Sizes: []string{"1 mm", "0.5 mm"}, Within: 2e-3,
+		About:    "Plane space 1 m deep, rods 10 mm apart, 1000 kg/m³, 0.02 Pa·s, 1 mPa from one to the next; the flow repeats.",
+		Quantity: "volume that flows between two middles", Unit: "m³/s", Source: fmt.Sprintf("Sangani, Acrivos, Int. J. Multiphase Flow 8 (1982) 193: a rod takes %g·µu", reference),
+		Reference: drop * apart / (mu * reference) * apart, Sizes: []string{"1 mm", "0.5 mm"}, Within: 2e-3,
 		Document: func(size string) *model.Document {
 			doc := flowing(model.Plane, size, "10 mm", "10 mm", "5 mm", "5 mm", mu, []model.Sentence{
-				sentence("c2", flow.KeyCarries, patch("body", "left"), "flow", "1e-6 m³/s", "x", "10 mm"),
+				sentence("c2", flow.KeyRepeats, patch("body", "left"), "pressure", "1e-3 Pa", "x", "10 mm"),
 				sentence("c3", flow.KeySlips, patch("body", "front")), sentence("c4", flow.KeySlips, patch("body", "back")),
-			}, sentence("r1", flow.KeyForce, patch("body", "hole 1"), "axis", "x"))
+			}, sentence("r1", flow.KeyVolumeFlow, patch("body", "right")))
 			doc.Parts[0].Outline.Holes = []model.Hole{{Outline: model.Outline{Kind: "disc", Diameter: fmt.Sprintf("%.12g mm", 20*math.Sqrt(share/math.Pi))}}}
+			doc.Readings[0].Unit = "m³/s"
 			doc.Enumerate()
 			return doc
 		},
