@@ -46,7 +46,7 @@ const (
 
 	memorySaddle   = 6000.
 	saddleUnknowns = 25000.
-	saddlePower    = 0.3
+	saddlePower    = 0.05
 	memoryPaced    = 7000.
 	pacedUnknowns  = 4 // of a node of it
 
