@@ -19,7 +19,7 @@ import (
 // flows solves boxes whose lid moves at a Reynolds number of 1000, in a section and in space, the block of parallel
 // legs, and two species in a channel in time. Each is made once: the largest takes minutes.
 func flows(w *tabwriter.Writer) error {
-	fmt.Fprintln(w, "\nflows\tcells\tunknowns\tsolve s\ttotal s\tsteps\titerations\tlive MB\tpeak MB\t")
+	fmt.Fprintln(w, "\nflows\tcells\tunknowns\tsolve s\ttotal s\tsteps\titerations\tlive MB\tpeak so far MB\t")
 	type job struct {
 		name string
 		doc  *model.Document

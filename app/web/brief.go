@@ -369,7 +369,7 @@ func (k *briefMaker) leftOpen() (across, gaps string, layers []string) {
 		if k.resolved.LeftOpen && e.Across > k.resolved.Across {
 			across, gaps = fmt.Sprintf("2, and %d where something flows,", e.Across), fmt.Sprintf("%d where something flows", e.Across)
 		}
-		if k.resolved.LeftOpen && e.Layers != "" {
+		if e.Layers != "" {
 			layers = append(layers, e.Layers)
 		}
 	}

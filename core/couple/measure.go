@@ -469,7 +469,7 @@ func (s *Solution) Extremes(field int) (least, greatest Extreme) {
 // dips is the most by which a function of order 2 can fall below its values at nodes, as a part of how far these are apart.
 const dips = 0.5
 
-// Least is the least value of a scalar anywhere, also between nodes.
+// Least is the least value of a scalar anywhere, also between nodes; its place is then a corner of the cell in which it is.
 func (s *Solution) Least(field int) Extreme {
 	least, _ := s.Extremes(field)
 	grid := s.System.Grid

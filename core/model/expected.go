@@ -84,8 +84,8 @@ func (e Expected) Scaled(factor float64) Expected {
 }
 
 // wishes are the cells that a part is meshed with: those that the document wants, and where it leaves that open those that
-// are expected to be needed.
-func (r *Resolved) wishes(part int) (across, gaps int, near []mesh.Near, walls []mesh.SideWall) {
+// are expected to be needed; neighbours are those of each part.
+func (r *Resolved) wishes(part int, neighbours [][]int) (across, gaps int, near []mesh.Near, walls []mesh.SideWall) {
 	p := &r.Parts[part]
 	across, near, walls = r.Across, p.Near, p.Walls
 	if !r.LeftOpen {
@@ -94,15 +94,13 @@ func (r *Resolved) wishes(part int) (across, gaps int, near []mesh.Near, walls [
 	for i := range r.Expected {
 		e := &r.Expected[i]
 		if e.Part != part {
-			if e.Around != nil && len(p.Walls) == 0 && !p.fluid() {
+			if e.Around != nil && len(p.Walls) == 0 && !p.fluid() && slices.Contains(neighbours[e.Part], part) {
 				walls = append(walls, mesh.SideWall{Wall: *e.Around})
 			}
 			continue
 		}
 		across, gaps = max(across, e.Across), max(gaps, e.Across)
-		if len(p.Walls) == 0 && len(p.Near) == 0 {
-			walls, near = append(walls, e.Walls...), append(near, e.Near...)
-		}
+		walls, near = append(walls, e.Walls...), append(near, e.Near...)
 	}
 	return across, gaps, near, walls
 }

@@ -256,7 +256,12 @@ func (r *resolver) resolvePhysics() {
 	}
 	for i := range r.cat.Physics {
 		if p := &r.cat.Physics[i]; p.Expect != nil && r.out.Solves(p.Key) {
-			r.out.Expected = append(r.out.Expected, p.Expect(&Resolving{Resolved: r.out, physics: p, r: r})...)
+			for _, e := range p.Expect(&Resolving{Resolved: r.out, physics: p, r: r}) {
+				if part := &r.out.Parts[e.Part]; !r.out.LeftOpen || len(part.Walls)+len(part.Near) > 0 {
+					e.Walls, e.Near, e.Around, e.Layers = nil, nil, nil, "" // the document says what there is
+				}
+				r.out.Expected = append(r.out.Expected, e)
+			}
 		}
 	}
 	if moves := func(p PhysicsKind) bool { return (p.Changes || p.Inertial) && r.out.lives[p.Key] != nil }; (r.doc.Modal() || r.doc.Swings()) && !slices.ContainsFunc(r.cat.Physics, moves) {

@@ -286,12 +286,13 @@ func (r *resolver) wall(w *MeshWall) {
 // the model.
 func (r *Resolved) MeshOf(ctx context.Context, maxCells int, told func(triangles int)) (m *mesh.Mesh, owners []int, err error) {
 	var list []mesh.StackBody
+	neighbours := r.Neighbours()
 	for i, b := range r.Bodies {
 		p := &r.Parts[b.Part]
 		if p.Role != Solved {
 			continue
 		}
-		across, gaps, near, walls := r.wishes(b.Part)
+		across, gaps, near, walls := r.wishes(b.Part, neighbours)
 		list = append(list, mesh.StackBody{Body: b, Size: p.Size, Across: across, Gaps: gaps, Near: near, Walls: walls, Fill: p.Fill})
 		owners = append(owners, i)
 	}

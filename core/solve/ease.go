@@ -125,17 +125,26 @@ func (e *easing) approach(set couple.SolveSettings) (*couple.Solution, error) {
 		}
 	}
 	// What heat moves has no easier problem on the way: it comes about in time.
-	together := len(e.group.parts) > 1
-	if together {
-		if s, err := e.slowly(set); e.over(s, err) {
+	ways := []func(couple.SolveSettings) (*couple.Solution, error){e.step, e.slowly}
+	switch {
+	case set.Paced != nil: // it has gone through one already
+		ways = ways[:1]
+	case len(e.group.parts) > 1:
+		slices.Reverse(ways)
+	}
+	for _, way := range ways {
+		s, err := way(set)
+		if s == nil && err == nil {
+			continue
+		}
+		if e.over(s, err) {
 			return s, err
 		}
+		if s.Period > 0 {
+			failed = s // it says why
+		}
 	}
-	s, err := e.step(set, failed)
-	if e.over(s, err) || together {
-		return s, err
-	}
-	return e.slowly(set)
+	return failed, nil
 }
 
 // slowly solves by way of an artificial time.
@@ -144,8 +153,8 @@ func (e *easing) slowly(set couple.SolveSettings) (*couple.Solution, error) {
 	return e.try(1, set)
 }
 
-// step goes by way of easier problems.
-func (e *easing) step(set couple.SolveSettings, failed *couple.Solution) (*couple.Solution, error) {
+// step goes by way of easier problems; nil if these lead nowhere.
+func (e *easing) step(set couple.SolveSettings) (*couple.Solution, error) {
 	rough := set
 	rough.MaxSteps, rough.Tolerance = easeSteps, easeTolerance
 	factor, reached, step := float64(firstEase), 0.0, float64(firstEase)
@@ -164,14 +173,14 @@ func (e *easing) step(set couple.SolveSettings, failed *couple.Solution) (*coupl
 			factor = max(1, factor/step)
 		case reached == 0:
 			if factor *= firstEase; factor > mostEase {
-				return failed, nil
+				return nil, nil
 			}
 		default:
 			step = math.Sqrt(step)
 			if factor = max(1, reached/step); step < 1.02 {
-				return failed, nil
+				return nil, nil
 			}
 		}
 	}
-	return failed, nil
+	return nil, nil
 }

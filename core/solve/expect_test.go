@@ -129,4 +129,10 @@ func TestCellsThatNobodyAskedFor(t *testing.T) {
 	for _, w := range r.Expected[0].Walls {
 		assert.Contains(t, []string{"front", "back"}, w.Side, "none where it comes in and leaves")
 	}
+
+	// What the document wants is not doubled, and not said to be.
+	fast.Mesh.Walls = []model.MeshWall{{On: model.Patch{Part: "gut", Side: "front"}, First: "1 mm", Count: "2"}}
+	r, _, _ = expected(fast)
+	assert.Empty(t, r.Expected[0].Layers)
+	assert.InEpsilon(t, 1e-3, heights(fast, 0.03)[1], 1e-3)
 }

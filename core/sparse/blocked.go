@@ -146,8 +146,10 @@ func (m *Blocked[T]) fours() []float32 {
 	if m.B != 4 {
 		return nil
 	}
-	data, _ := any(m.Data).([]float32)
-	return data
+	if data, ok := any(&m.Data).(*[]float32); ok { // by its place: a slice would be copied to the heap for each row
+		return *data
+	}
+	return nil
 }
 
 // addRow adds by times the blocks from k to end, of one row, times x to out.

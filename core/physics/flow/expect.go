@@ -51,13 +51,6 @@ type driven struct {
 // drive finds what moves the fluids.
 func drive(r *model.Resolving) driven {
 	d := driven{speed: map[int]float64{}, cold: math.Inf(1), warm: math.Inf(-1), least: math.Inf(1), most: math.Inf(-1)}
-	number := func(c *model.ResolvedSentence, slot string) float64 {
-		if l := c.Laws[slot]; l != nil {
-			v, _ := l.Constant()
-			return v
-		}
-		return 0
-	}
 	for i := range r.Conditions {
 		c := &r.Conditions[i]
 		for _, slot := range c.Definition.Slots {
@@ -76,36 +69,36 @@ func drive(r *model.Resolving) driven {
 		}
 		switch c.Kind {
 		case KeyInlet, KeyChannel:
-			speed = number(c, "speed")
+			speed = said(c, "speed")
 			d.volume += max(0, speed*area)
 		case KeyThrough:
-			flow := number(c, "flow")
+			flow := said(c, "flow")
 			d.volume += max(0, flow)
 			if area > 0 {
 				speed = flow / area
 			}
 		case KeyOpening, KeyStill, KeyFan:
-			p := number(c, "pressure")
+			p := said(c, "pressure")
 			d.least, d.most = min(d.least, p), max(d.most, p)
 			if c.Kind == KeyFan {
 				d.least = min(d.least, 0)
 			}
 			d.pressed = true
 		case KeyRepeats:
-			d.least, d.most, d.pressed = 0, max(0, number(c, "pressure")), true
+			d.least, d.most, d.pressed = 0, max(0, said(c, "pressure")), true
 		case KeyCarries:
-			d.volume += number(c, "flow")
+			d.volume += said(c, "flow")
 			if area > 0 {
-				speed = number(c, "flow") / area
+				speed = said(c, "flow") / area
 			}
 		case KeyWallMoves:
-			speed = math.Hypot(math.Hypot(number(c, "x"), number(c, "y")), number(c, "z"))
+			speed = math.Hypot(math.Hypot(said(c, "x"), said(c, "y")), said(c, "z"))
 		case KeyWallTurns:
 			for _, p := range c.Parts {
-				speed = max(speed, math.Abs(number(c, "rate"))*slices.Max(r.Parts[p].Extent[:])/2)
+				speed = max(speed, math.Abs(said(c, "rate"))*slices.Max(r.Parts[p].Extent[:])/2)
 			}
 		case KeyGravity:
-			d.gravity = [3]float64{number(c, "x"), number(c, "y"), number(c, "z")}
+			d.gravity = [3]float64{said(c, "x"), said(c, "y"), said(c, "z")}
 		}
 		for _, p := range c.Parts {
 			d.speed[p] = max(d.speed[p], math.Abs(speed))
@@ -213,11 +206,26 @@ func (e *estimate) find(r *model.Resolving, i int, d *driven) bool {
 		e.layer = along
 	}
 	if e.part.Material.Family == "gas" {
-		thermal := math.Sqrt(airPressure / e.density)
-		e.mach = e.speed / (math.Sqrt(specificHeats) * thermal)
-		e.knudsen = e.viscosity / airPressure * math.Sqrt(math.Pi/2) * thermal / e.wide
+		e.mach, e.knudsen = gasNumbers(e.density, e.viscosity, e.speed, e.wide)
 	}
 	return true
+}
+
+// gasNumbers are the Mach and the Knudsen number of a gas under the pressure of the air, by its density, kg/m³, viscosity,
+// Pa·s, and speed, m/s, and a width, m.
+func gasNumbers(density, viscosity, speed, wide float64) (mach, knudsen float64) {
+	thermal := math.Sqrt(airPressure / density)
+	return speed / (math.Sqrt(specificHeats) * thermal), viscosity / airPressure * math.Sqrt(math.Pi/2) * thermal / wide
+}
+
+// said is the number that a slot has, 0 if it is empty or a formula.
+func said(c *model.ResolvedSentence, slot string) float64 {
+	if l := c.Laws[slot]; l != nil {
+		if v, constant := l.Constant(); constant {
+			return v
+		}
+	}
+	return 0
 }
 
 // lifted finds how heat moves the fluid.
@@ -321,7 +329,7 @@ func (e *estimate) ask(r *model.Resolving) {
 // expect estimates the flows of a model from what is said.
 func expect(r *model.Resolving) (list []model.Expected) {
 	d := drive(r)
-	said := slices.ContainsFunc(r.LivesIn(key), func(i int) bool { return d.speed[i] > 0 })
+	some := slices.ContainsFunc(r.LivesIn(key), func(i int) bool { return d.speed[i] > 0 })
 	fastest, worst := -1, estimate{}
 	for _, i := range r.LivesIn(key) {
 		if r.Parts[i].Part == nil {
@@ -330,7 +338,7 @@ func expect(r *model.Resolving) (list []model.Expected) {
 		e := estimate{part: &r.Parts[i]}
 		x := model.Expected{Part: i, Across: usualAcross}
 		// How what comes in elsewhere is shared between parts is not known yet.
-		if e.find(r, i, &d) && (d.speed[i] > 0 || !said || e.rayleigh > 0) {
+		if e.find(r, i, &d) && (d.speed[i] > 0 || !some || e.rayleigh > 0) {
 			e.line(r, i, &x)
 			if fastest < 0 || e.reynolds > worst.reynolds {
 				fastest, worst = len(list), e
@@ -370,7 +378,7 @@ func (e *estimate) line(r *model.Resolving, i int, x *model.Expected) {
 	if p.Fill != nil {
 		x.Around = &wall
 	}
-	if len(x.Walls) > 0 || x.Around != nil {
+	if len(x.Walls)+len(x.Near) > 0 || x.Around != nil {
 		x.Layers = fmt.Sprintf("%d layers along the walls of the %s, the first %s thick, as boundary layers of about %s are expected", layers, p.Name, lengthWords(wall.First), lengthWords(e.layer))
 	}
 }

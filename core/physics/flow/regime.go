@@ -2,7 +2,9 @@ package flow
 
 import (
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
@@ -30,14 +32,14 @@ func (d *draft) regime(s *couple.Solution) {
 		words += fmt.Sprintf(", Rayleigh number %s by a height of %s and the temperatures that the fluid has", about(n.rayleigh), lengthWords(n.height))
 	}
 	gas := ""
-	for b := range d.problem.Bodies {
+	for _, b := range slices.Sorted(maps.Keys(d.problem.Bodies)) {
 		if d.Part(b).Material.Family == "gas" {
 			gas = d.Part(b).Name
 		}
 	}
 	if gas != "" {
-		thermal := math.Sqrt(airPressure / n.density)
-		words += fmt.Sprintf(", Mach number %s, Knudsen number %s", about(n.most/(math.Sqrt(specificHeats)*thermal)), about(n.viscosity*n.density/airPressure*math.Sqrt(math.Pi/2)*thermal/n.wide))
+		mach, knudsen := gasNumbers(n.density, n.viscosity*n.density, n.most, n.wide)
+		words += fmt.Sprintf(", Mach number %s, Knudsen number %s", about(mach), about(knudsen))
 	}
 	if again := d.built.again; again != nil {
 		words += fmt.Sprintf("; plates show its pressure without the even fall of %s until it repeats", quantity.Show(again.drop, "Pa", false, 3))

@@ -146,14 +146,7 @@ func (k *Kernel) addAgain(dst, change []float64) {
 
 // repeat takes in a sentence that lets the flow repeat.
 func (d *draft) repeat(c *model.ResolvedSentence, facets []int32) {
-	number := func(slot string) float64 {
-		if l := c.Laws[slot]; l != nil {
-			v, _ := l.Constant()
-			return v
-		}
-		return 0
-	}
-	r := &Repeat{Facets: facets, Along: [3]float64{number("x"), number("y"), number("z")}, Drop: number("pressure"), Volume: number("flow"), ByVolume: c.Kind == KeyCarries}
+	r := &Repeat{Facets: facets, Along: [3]float64{said(c, "x"), said(c, "y"), said(c, "z")}, Drop: said(c, "pressure"), Volume: said(c, "flow"), ByVolume: c.Kind == KeyCarries}
 	at := "conditions/" + c.ID
 	switch {
 	case d.problem.Repeat != nil:
