@@ -37,8 +37,17 @@ type Group struct {
 	// Own are the fields that it solves for.
 	Own []int
 
+	// Part is how much of what displacements are held at acts, less than all on the way to it; 0 means all.
+	Part float64
+	// Push is what acts on unknowns from outside, with the sign of a source; nil is nothing. Pushed has its sums.
+	Push   map[int32]float64
+	Pushed []Pushed
+
 	held    []Held
 	slides  []slide
+	joined  []fem.Relation // of patches that move as one, and of what glides
+	glides  []glide
+	asOne   []asOne
 	holds   [][]int32 // by held value: its equations, found when they are asked for
 	located []located
 }
@@ -61,8 +70,13 @@ type Field struct {
 	// Order of its functions: that of the elements, or 1 on elements of order 2; 0 means that of
 	// the elements.
 	Order int
-	// Slides are sets of facets through which a vector does not pass, and along which it may.
+	// Slides are sets of facets through which a vector does not pass, and along which it may, or where it is held in
+	// another direction.
 	Slides []Slide
+	// Glides are joints across which a vector may jump along them, but not through them.
+	Glides [][]int32
+	// Patches are sets of facets that a displacement moves as one.
+	Patches []Patch
 	// Level are sets of facets on each of which the field has one value that is not
 	// known.
 	Level [][]int32
@@ -104,6 +118,17 @@ type Held struct {
 type Slide struct {
 	Facets []int32
 	Key    string
+	// Direction, if it is not nil, is that in which the vector is held instead of the normal, by the place, of any length;
+	// where it has none the vector is not held. Value is at what; nil is nothing.
+	Direction func(x [3]float64) [3]float64
+	Value     law.Law
+}
+
+// Patch is a set of facets that a displacement moves as one; Round says that it is one of an axial space, which can move
+// along its axis alone.
+type Patch struct {
+	Facets []int32
+	Round  bool
 }
 
 // Settings of [NewGround]. The zero value works.
@@ -172,7 +197,18 @@ func (g *Ground) Group(own ...int) (*Group, error) {
 			return nil, err
 		}
 	}
-	return out, out.findSlides()
+	if err := out.findSlides(); err != nil {
+		return nil, err
+	}
+	return out, out.join()
+}
+
+// ramp is the part of what displacements are held at that acts.
+func (g *Group) ramp() float64 {
+	if g.Part == 0 {
+		return 1
+	}
+	return g.Part
 }
 
 // New prepares a group of all fields.
@@ -210,8 +246,10 @@ func (g *Ground) levels(f *Field) [][]int32 {
 		}
 	}
 	jumps := map[int32]bool{}
-	for _, k := range f.Jumps {
-		jumps[k] = true
+	for _, list := range append([][]int32{f.Jumps}, f.Glides...) {
+		for _, k := range list {
+			jumps[k] = true
+		}
 	}
 	for _, k := range g.Joints {
 		if jumps[k] || f.Bodies != nil && (!f.Bodies[g.Mesh.Facets[k].Body] || !f.Bodies[g.Mesh.Facets[k].OtherBody]) {
@@ -396,6 +434,9 @@ func (g *Group) holdAt(time, swing float64, c *fem.Constraints) error {
 		set.Run(points, -1)
 		for j, v := range h.nodes {
 			value := set.At(0, j)
+			if g.Fields[h.field].Rigid {
+				value *= g.ramp()
+			}
 			if h.Shape != nil {
 				value *= h.Shape(points[j].X)
 			}
@@ -414,10 +455,15 @@ func (g *Group) holdAt(time, swing float64, c *fem.Constraints) error {
 			}
 		}
 	}
-	c.Relations = c.Relations[:0]
+	c.Relations, c.Load = c.Relations[:0], g.Push
 	for i := range g.slides {
-		c.Relations = append(c.Relations, g.slides[i].relations...)
+		list, err := g.relationsAt(&g.slides[i], time, swing)
+		if err != nil {
+			return err
+		}
+		c.Relations = append(c.Relations, list...)
 	}
+	c.Relations = append(c.Relations, g.joined...)
 	return nil
 }
 
@@ -484,10 +530,12 @@ func (g *Group) loose(field int, anchors []int32, pairs [][2]int32) []int32 {
 	return list
 }
 
-// LooseError names bodies in which nothing fixes the level of a field.
+// LooseError names bodies in which nothing fixes the level of a field; of a displacement it has the motions that the first
+// of them can make.
 type LooseError struct {
-	Field  int
-	Bodies []int32
+	Field   int
+	Bodies  []int32
+	Motions []Motion
 }
 
 func (e *LooseError) Error() string {
@@ -499,7 +547,7 @@ func (e *LooseError) Error() string {
 // those that radiate to each other, hang together.
 func (g *Group) Fixed(field int, anchors []int32, pairs [][2]int32) error {
 	if list := g.loose(field, anchors, pairs); len(list) > 0 {
-		return &LooseError{field, list}
+		return &LooseError{Field: field, Bodies: list}
 	}
 	return nil
 }

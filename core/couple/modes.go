@@ -15,6 +15,9 @@ type Mode struct {
 	// second ones, and the rate of decay, 1/s, where they are first ones.
 	Eigenvalue float64
 	Shape      []float64
+	// Moves is, by component, the part of the mass that moves with the mode when all of it is moved along that: (φ·M·1)²/(φ·M·φ).
+	Moves []float64
+	Whole float64 // the mass of all
 }
 
 // Frequency is that of a mode with second rates, Hz.
@@ -48,8 +51,84 @@ func (g *Group) Modes(ctx context.Context, kernel fem.Kernel, at *fem.State, cou
 		}
 	}
 	list := make([]Mode, len(values))
+	along := g.along(mass)
+	whole := 0.0
+	for _, x := range along[0] {
+		whole += x
+	}
+	massed := make([]float64, g.System.N)
 	for i := range list {
-		list[i] = Mode{values[i], vectors[i]}
+		list[i] = Mode{Eigenvalue: values[i], Shape: vectors[i], Whole: whole}
+		mass.MulVec(massed, vectors[i])
+		own := dot(massed, vectors[i])
+		for _, m := range along {
+			by := dot(m, vectors[i])
+			list[i].Moves = append(list[i].Moves, by*by/own)
+		}
 	}
 	return list, err
 }
+
+// along is what the mass does, by component of the first field of the group, when all of it is moved along that.
+func (g *Group) along(mass *sparse.CSR) (list [][]float64) {
+	f := g.Own[0]
+	for c := range g.Fields[f].Components {
+		one, out := make([]float64, g.System.N), make([]float64, g.System.N)
+		for v := range g.System.Grid.NodeCount() {
+			if e := g.System.Equation(f, c, int32(v)); e >= 0 {
+				one[e] = 1
+			}
+		}
+		mass.MulVec(out, one)
+		list = append(list, out)
+	}
+	return list
+}
+
+func dot(a, b []float64) (sum float64) {
+	for i, x := range a {
+		sum += x * b[i]
+	}
+	return sum
+}
+
+// Buckling is the least factor by which what presses on a group about a state may grow until it gives way: λ of
+// (K + λ·G)·x = 0, with the stiffness K and what the forces at hand add to it, G, which the kernel's tangent has if it is
+// told to by stiffen. It is infinite if these only make it stiffer.
+func (g *Group) Buckling(ctx context.Context, kernel fem.Kernel, at *fem.State, stiffen func(on bool)) (float64, error) {
+	c := g.System.NewConstraints()
+	if err := g.hold(at.Time, c); err != nil {
+		return 0, err
+	}
+	stiffness, _, err := g.System.Linearised(kernel, at)
+	if err != nil {
+		return 0, err
+	}
+	stiffen(true)
+	defer stiffen(false)
+	whole, _, err := g.System.Linearised(kernel, at)
+	if err != nil {
+		return 0, err
+	}
+	// Of (K + t·G)·x = µ·K·x, µ = 1 − t/λ: the least µ is that of the least positive λ, and is found from below where all are
+	// positive.
+	part := g.System.NewMatrix()
+	for t := 1.0; t > leastBuckling; t /= 4 {
+		for i := range part.Data {
+			part.Data[i] = stiffness.Data[i] + t*(whole.Data[i]-stiffness.Data[i])
+		}
+		values, _, err := g.System.Modes(ctx, part, stiffness, c, 1)
+		switch {
+		case ctx.Err() != nil:
+			return 0, ctx.Err()
+		case err == nil && values[0] >= 1-1e-9:
+			return math.Inf(1), nil
+		case err == nil && values[0] > 0:
+			return t / (1 - values[0]), nil
+		}
+	}
+	return 0, errors.New("no part of what acts is borne")
+}
+
+// leastBuckling is the least part of the loads that is looked at.
+const leastBuckling = 1e-6

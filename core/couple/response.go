@@ -16,6 +16,9 @@ type Lossy interface {
 	fem.Kernel
 	// Loss is a kernel whose stiffness is that part, nil if nothing is lost.
 	Loss() fem.Kernel
+	// Dying is one whose stiffness is what makes swings die away as fast as they go, for rates of second order; nil for
+	// nothing.
+	Dying() fem.Kernel
 }
 
 // nudged is how far what swings is put out of its middle to find what that does: what depends on
@@ -38,6 +41,11 @@ func (g *Group) Response(ctx context.Context, kernel fem.Kernel, at *fem.State, 
 		l, ok := k.(Lossy)
 		if !ok {
 			continue
+		}
+		if dying := l.Dying(); dying != nil {
+			if r.Damping, _, err = g.System.Linearised(dying, at); err != nil {
+				return err
+			}
 		}
 		if loss := l.Loss(); loss != nil {
 			if r.Loss, _, err = g.System.Linearised(loss, at); err != nil {

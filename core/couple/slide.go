@@ -6,14 +6,42 @@ import (
 	"slices"
 
 	"saltkettle/core/fem"
+	"saltkettle/core/law"
 )
 
-// slide is a set of facets along which a vector may go, but not through them.
+// slide is a set of facets at which one direction of a vector is held: of those along which it may go and not through them
+// the normal.
 type slide struct {
 	key       string
 	field     int
 	relations []fem.Relation
 	normals   map[int32][3]float64 // by node
+	// Of what is held at a value: that, and by relation its node and what it is divided by.
+	value law.Law
+	nodes []int32
+	by    []float64
+}
+
+// relationsAt are the relations of a slide at a moment.
+func (g *Group) relationsAt(s *slide, time, swing float64) ([]fem.Relation, error) {
+	if s.value == nil {
+		return s.relations, nil
+	}
+	set := law.NewSet(s.value)
+	points := make([]fem.Point, len(s.nodes))
+	for i, v := range s.nodes {
+		points[i] = fem.Point{X: g.System.Grid.At(v), Time: time, Swing: swing}
+	}
+	set.Run(points, -1)
+	out := slices.Clone(s.relations)
+	for i := range out {
+		value := g.ramp() * set.At(0, i)
+		if math.IsNaN(value) || math.IsInf(value, 0) {
+			return nil, &law.Error{Body: -1, What: g.Fields[s.field].Name, Value: value}
+		}
+		out[i].Value = value / s.by[i]
+	}
+	return out, nil
 }
 
 // leastNormal is how long the sum of the normals at a node may be, relative to that of their
@@ -27,7 +55,12 @@ func (g *Group) findSlides() error {
 	for _, f := range g.Own {
 		for _, on := range g.Fields[f].Slides {
 			facets := on.Facets
-			s := slide{key: on.Key, field: f, normals: map[int32][3]float64{}}
+			s := slide{key: on.Key, field: f, value: on.Value, normals: map[int32][3]float64{}}
+			if on.Direction != nil {
+				g.findDirections(&s, &on)
+				g.slides = append(g.slides, s)
+				continue
+			}
 			var numbers []int32
 			for _, k := range facets {
 				numbers = append(numbers, int32(side[k]))
@@ -71,6 +104,20 @@ func (g *Group) findSlides() error {
 	return nil
 }
 
+// findDirections finds the directions of a slide that has some of its own, and what follows from them.
+func (g *Group) findDirections(s *slide, on *Slide) {
+	lengths := map[int32]float64{}
+	nodes := nodesOf(g.grid, g.sides, on.Facets)
+	for _, v := range nodes {
+		if g.System.Equation(s.field, 0, v) >= 0 {
+			s.normals[v], lengths[v] = on.Direction(g.grid.At(v)), 1
+		}
+	}
+	for _, v := range nodes {
+		g.relate(s, v, lengths)
+	}
+}
+
 // relate adds the relation of a node, once.
 func (g *Group) relate(s *slide, v int32, lengths map[int32]float64) {
 	length, ok := lengths[v]
@@ -98,7 +145,7 @@ func (g *Group) relate(s *slide, v int32, lengths map[int32]float64) {
 			r.By, r.Factors = append(r.By, g.System.Equation(s.field, d, v)), append(r.Factors, -n[d]/n[of])
 		}
 	}
-	s.relations = append(s.relations, r)
+	s.relations, s.nodes, s.by = append(s.relations, r), append(s.nodes, v), append(s.by, n[of])
 }
 
 // holding are the directions in which a node is held: by slides, by their numbers, and by held

@@ -124,7 +124,7 @@ func TestWhatSlidesHoldStill(t *testing.T) {
 		for order := 1; order <= 2; order++ {
 			g, err := New(m, 1, []Field{f}, &Settings{Order: order, Facets: facets(m, func(*mesh.Facet) bool { return true })})
 			require.NoError(t, err, name)
-			err = g.FixedRigid(0, c.round)
+			err = g.FixedRigid(0, c.round, nil)
 			var loose *LooseError
 			if !c.loose {
 				assert.NoError(t, err, name)

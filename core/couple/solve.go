@@ -210,9 +210,10 @@ func (s *Solution) reactions(r *fem.NewtonResult) error {
 
 // enter sums what enters by the held values from what held unknowns take up.
 func (s *Solution) enter(reaction []float64) {
-	if len(s.slides) > 0 {
+	if len(s.slides)+len(s.Group.joined) > 0 {
 		reaction = slices.Clone(reaction)
 	}
+	s.unjoined(reaction)
 	s.Slid = s.slid(reaction)
 	s.Held, s.HeldSize = make([]float64, len(s.held)), make([]float64, len(s.held))
 	for i, list := range s.heldEquations() {
@@ -270,6 +271,11 @@ func (s *Solution) Entered(field, component int, f func(key string, value, size 
 	for i, h := range s.held {
 		if h.field == field && h.Component == component {
 			f(h.Key, s.Held[i], s.HeldSize[i])
+		}
+	}
+	for i := range s.Group.Pushed {
+		if p := &s.Group.Pushed[i]; p.Field == field {
+			f(p.Key, p.Sum[component], p.Size[component])
 		}
 	}
 	for i := range s.slides {

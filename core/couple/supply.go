@@ -60,6 +60,8 @@ const (
 	HeatAtJoints  = "heat at joints"
 	// HeatCarried is the flux of heat by other means than conduction, W/m², a vector.
 	HeatCarried = "heat carried"
+	// PushOnWalls is what a flow pushes its walls with, at their nodes, N.
+	PushOnWalls = "push on walls"
 	// VolumeStream is the volume that a flow takes along, m³/(m²·s), a vector: its velocity.
 	VolumeStream = "volume stream"
 	// HeatStream is how much heat a flow takes along for each kelvin, W/(m²·K), a vector: with the slope of

@@ -81,8 +81,20 @@ type Posed struct {
 	Driven bool
 	// Starts give fields when time begins.
 	Starts []Start
+	// Push is where it takes [couple.PushOnWalls].
+	Push []*Push
+	// Loaded says that something acts on what swings by itself, which is then found about the state that this leads to.
+	Loaded bool
+	// Mixed says that what its matrix has on the diagonal is of both signs, though it is symmetric.
+	Mixed bool
 	// Note adds to the result what is to be known of the posing. It may be nil.
 	Note func(r *result.Result)
+}
+
+// Push is facets on which what another physics pushes its walls with acts, with the key of the sentence that says so.
+type Push struct {
+	Key    string
+	Facets []int32
 }
 
 // Start is what a field of a physics is when time begins, where a sentence says.
@@ -148,6 +160,17 @@ type Storer interface {
 type Streamed interface {
 	// Streams says that it is.
 	Streams() bool
+}
+
+// Ramped is a kernel whose loads may act in part, on the way to all of them.
+type Ramped interface {
+	// Ramp lets a part of them act, until it is called again; 1 is all.
+	Ramp(part float64)
+}
+
+// Stiffened is a kernel whose tangent has what the forces at hand do to a small change beside it, if it is asked for.
+type Stiffened interface {
+	Stiffen(on bool)
 }
 
 // Eased is a kernel of equations that are solved more easily when something in them is larger than it is, such

@@ -11,6 +11,7 @@ import (
 	"saltkettle/core/law"
 	"saltkettle/core/mesh"
 	"saltkettle/core/model"
+	"saltkettle/core/result"
 )
 
 // Posing is a run in which a physics is posed.
@@ -172,6 +173,10 @@ type Reading struct {
 	Solution *couple.Solution
 	Field    int
 	Kernel   Kernel
+	// Modes are those of a run that finds them.
+	Modes []result.Mode
+	// Buckling is the least factor by which what acts may grow until the group of the physics gives way.
+	Buckling func() (float64, error)
 	// Measure measures a quantity, given by its name, over a region.
 	Measure func(name string, g Region) (*couple.Measure, error)
 	// Value is what was found, with the place of an extreme.

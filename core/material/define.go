@@ -43,6 +43,12 @@ const (
 	YoungsModulusY     Key = "youngs_modulus_y"
 	YoungsModulusZ     Key = "youngs_modulus_z"
 	ShearModulus       Key = "shear_modulus"
+	ShearModulusYZ     Key = "shear_modulus_yz"
+	ShearModulusXZ     Key = "shear_modulus_xz"
+	PoissonRatioYZ     Key = "poisson_ratio_yz"
+	PoissonRatioXZ     Key = "poisson_ratio_xz"
+	ExpansionY         Key = "expansion_y"
+	ExpansionZ         Key = "expansion_z"
 	YieldStrength      Key = "yield_strength"
 	TensileStrength    Key = "tensile_strength"
 	FatigueStrength    Key = "fatigue_strength"
@@ -126,6 +132,12 @@ var Definitions = []Definition{
 	{Key: YoungsModulusY, Name: "Young's modulus along y", Symbol: "E_y", Unit: "GPa", Group: "solid", Most: 1e14, UsualLeast: 1e4, UsualMost: 1.3e12},
 	{Key: YoungsModulusZ, Name: "Young's modulus along z", Symbol: "E_z", Unit: "GPa", Group: "solid", Most: 1e14, UsualLeast: 1e4, UsualMost: 1.3e12},
 	{Key: ShearModulus, Name: "shear modulus", Symbol: "G", Unit: "GPa", Group: "solid", Most: 1e14, UsualLeast: 1e3, UsualMost: 6e11},
+	{Key: ShearModulusYZ, Name: "shear modulus between y and z", Symbol: "G_yz", Unit: "GPa", Group: "solid", Most: 1e14, UsualLeast: 1e3, UsualMost: 6e11},
+	{Key: ShearModulusXZ, Name: "shear modulus between x and z", Symbol: "G_xz", Unit: "GPa", Group: "solid", Most: 1e14, UsualLeast: 1e3, UsualMost: 6e11},
+	{Key: PoissonRatioYZ, Name: "Poisson's ratio of y and z", Symbol: "ν_yz", Group: "solid", Least: -10, Most: 10, UsualLeast: -0.5, UsualMost: 1},
+	{Key: PoissonRatioXZ, Name: "Poisson's ratio of x and z", Symbol: "ν_xz", Group: "solid", Least: -10, Most: 10, UsualLeast: -0.5, UsualMost: 1},
+	{Key: ExpansionY, Name: "thermal expansion along y", Symbol: "α_y", Unit: "1/K", Group: "solid", Least: -1, Most: 1, UsualLeast: -1e-5, UsualMost: 4e-3},
+	{Key: ExpansionZ, Name: "thermal expansion along z", Symbol: "α_z", Unit: "1/K", Group: "solid", Least: -1, Most: 1, UsualLeast: -1e-5, UsualMost: 4e-3},
 	{Key: YieldStrength, Name: "yield strength", Symbol: "R_p", Unit: "MPa", Group: "solid", Most: 1e11, UsualLeast: 1e5, UsualMost: 5e9},
 	{Key: TensileStrength, Name: "tensile strength", Symbol: "R_m", Unit: "MPa", Group: "solid", Most: 1e11, UsualLeast: 1e5, UsualMost: 1e10},
 	{Key: FatigueStrength, Name: "fatigue strength", Symbol: "σ_w", Unit: "MPa", Group: "solid", Most: 1e11, UsualLeast: 1e5, UsualMost: 2e9},

@@ -154,3 +154,22 @@ func (m *Mesh) faces(keep func(cell int32) bool) []Facet {
 	})
 	return list
 }
+
+// AreaOf is the area of a facet, of a flat mesh its length.
+func (m *Mesh) AreaOf(k int32) float64 {
+	corners := m.Facets[k].Corners()
+	a := m.At(corners[0])
+	if len(corners) < 3 {
+		b := m.At(corners[len(corners)-1])
+		return math.Hypot(b[0]-a[0], b[1]-a[1])
+	}
+	var sum [3]float64
+	for i := 2; i < len(corners); i++ {
+		b, c := m.At(corners[i-1]), m.At(corners[i])
+		for d := range 3 {
+			e, f := (d+1)%3, (d+2)%3
+			sum[d] += (b[e]-a[e])*(c[f]-a[f]) - (b[f]-a[f])*(c[e]-a[e])
+		}
+	}
+	return math.Sqrt(sum[0]*sum[0]+sum[1]*sum[1]+sum[2]*sum[2]) / 2
+}

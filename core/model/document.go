@@ -261,7 +261,7 @@ type Mesh struct {
 	Size string `json:"size"`
 	// Across is the least number of cells across any part; empty leaves it to what is solved for there.
 	Across string `json:"across"`
-	// Order of the functions in a cell, 1 or 2; empty means 1.
+	// Order of the functions in a cell, 1 or 2; empty leaves it to the physics.
 	Order string `json:"order,omitempty"`
 	// Growth is how many times as long as its neighbour a cell may be, such as 1.3; empty
 	// leaves it open.

@@ -20,6 +20,15 @@ type Finding struct {
 	// Message says what it is, and Fix how to mend it.
 	Message string `json:"message"`
 	Fix     string `json:"fix,omitempty"`
+	// Motions are those that nothing keeps the device from, of a finding that says so.
+	Motions []Motion `json:"motions,omitempty"`
+}
+
+// Motion is one of a rigid body: a move along a direction, or a turn about an axis along a direction through a point, m.
+type Motion struct {
+	Move    [3]float64 `json:"move"`
+	Turn    [3]float64 `json:"turn"`
+	Through [3]float64 `json:"through"`
 }
 
 func (f Finding) String() string {

@@ -45,6 +45,11 @@ type PhysicsKind struct {
 	// sentence of the kind InertiaBy says so.
 	Inertial  bool
 	InertiaBy string
+	// Pushes says that it pushes the walls of the parts in which it is solved for.
+	Pushes bool
+	// Order is that of the functions in cells which it wants where the document leaves that open, 0 for any; of several the
+	// least holds. It may be nil.
+	Order func(r *Resolved) int
 	// Gives are the names of what laws may depend on that it solves for.
 	Gives []string
 	// PerNode is how many unknowns it has at a node of a space, and Beside what memory a run of it
@@ -176,6 +181,16 @@ func (r *Resolving) Property(part int, key material.Key, why, fix string) bool {
 	return true
 }
 
+// Perhaps is [Resolving.Property] of one that the physics can do without.
+func (r *Resolving) Perhaps(part int, key material.Key) bool {
+	return r.Parts[part].Material.Has(key) && r.Property(part, key, "the %s has it", "")
+}
+
+// Pushed says that something is solved for that pushes its walls.
+func (r *Resolving) Pushed() bool {
+	return slices.ContainsFunc(r.r.cat.Physics, func(p PhysicsKind) bool { return r.Solves(p.Key) && p.Pushes })
+}
+
 // Given says that something solves for what laws may depend on.
 func (r *Resolving) Given(name string) bool {
 	return slices.ContainsFunc(r.r.cat.Physics, func(p PhysicsKind) bool { return r.Solves(p.Key) && slices.Contains(p.Gives, name) })
@@ -244,6 +259,24 @@ func (r *resolver) moves() bool {
 	})
 }
 
+// orderLeftOpen chooses the order of the functions in cells where the document says nothing of it.
+func (r *resolver) orderLeftOpen() {
+	if strings.TrimSpace(r.doc.Mesh.Order) != "" {
+		return
+	}
+	wanted := 0
+	for i := range r.cat.Physics {
+		p := &r.cat.Physics[i]
+		if p.Order == nil || r.out.lives[p.Key] == nil {
+			continue
+		}
+		if n := p.Order(r.out); n > 0 && (wanted == 0 || n < wanted) {
+			wanted = n
+		}
+	}
+	r.out.Order = max(1, wanted)
+}
+
 // resolvePhysics lets each physics find where it lives.
 func (r *resolver) resolvePhysics() {
 	r.out.lives = map[string]map[int]bool{}
@@ -254,6 +287,7 @@ func (r *resolver) resolvePhysics() {
 		}
 		p.Resolve(&Resolving{Resolved: r.out, physics: p, r: r})
 	}
+	r.orderLeftOpen()
 	for i := range r.cat.Physics {
 		if p := &r.cat.Physics[i]; p.Expect != nil && r.out.Solves(p.Key) {
 			for _, e := range p.Expect(&Resolving{Resolved: r.out, physics: p, r: r}) {

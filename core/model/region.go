@@ -308,10 +308,10 @@ func (r *Resolved) MeshOf(ctx context.Context, maxCells int, told func(triangles
 	var unreached *mesh.UnreachedError
 	if errors.As(err, &unreached) {
 		p := &r.Parts[r.Bodies[owners[unreached.Body]].Part]
-		return nil, nil, &PlaceError{Finding{Wrong, "parts/" + p.ID + "/fill/x", fmt.Sprintf("the place from which the %s fills is not empty, or lies outside of its outline", p.Name), "choose a place in the empty space"}}
+		return nil, nil, &PlaceError{Finding{Wrong, "parts/" + p.ID + "/fill/x", fmt.Sprintf("the place from which the %s fills is not empty, or lies outside of its outline", p.Name), "choose a place in the empty space", nil}}
 	}
 	if err != nil {
-		return nil, nil, &PlaceError{Finding{Wrong, "mesh/size", fmt.Sprintf("the model cannot be meshed: %v", err), ""}}
+		return nil, nil, &PlaceError{Finding{Wrong, "mesh/size", fmt.Sprintf("the model cannot be meshed: %v", err), "", nil}}
 	}
 	return m, owners, nil
 }

@@ -196,7 +196,7 @@ func Resolve(doc *Document, cat *Catalog) (*Resolved, []Finding) {
 }
 
 func (r *resolver) find(s Severity, place, fix, format string, args ...any) {
-	r.findings = append(r.findings, Finding{s, place, fmt.Sprintf(format, args...), fix})
+	r.findings = append(r.findings, Finding{s, place, fmt.Sprintf(format, args...), fix, nil})
 }
 
 func (r *resolver) space() {

@@ -19,7 +19,7 @@ import (
 )
 
 // All are the physics in the order in which they are resolved and posed.
-var All = []*frame.Physics{&heat.Physics, &electric.Physics, &solid.Physics, &flow.Physics, &species.Physics}
+var All = []*frame.Physics{&heat.Physics, &electric.Physics, &flow.Physics, &species.Physics, &solid.Physics}
 
 // Quantities are what readings may use, in the order of the inputs of their
 // programs: what laws may depend on, then what follows from each physics.

@@ -160,6 +160,9 @@ type Mode struct {
 	// Frequency, Hz, or the rate at which it decays, 1/s.
 	Frequency float64 `json:"frequency,omitempty"`
 	Rate      float64 `json:"rate,omitempty"`
+	// Moves is the mass that it moves along x, y and z, kg, and Whole all that there is.
+	Moves []float64 `json:"moves,omitempty"`
+	Whole float64   `json:"whole,omitempty"`
 }
 
 // Stores is the key of what the parts store in a balance of heat in time.

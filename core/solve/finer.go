@@ -5,7 +5,6 @@ import (
 	"errors"
 	"math"
 	"slices"
-	"strings"
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
@@ -172,7 +171,7 @@ func (r *run) slopeErrors(p *portion, k frame.Graded) (all *fem.Estimate, err er
 // along z of all cells of a layer, are what can be made smaller.
 func (r *run) wishes(fluxes []*fem.Estimate) *mesh.Field {
 	order := 1.0
-	if strings.TrimSpace(r.model.Document.Mesh.Order) == "2" {
+	if r.model.Order == 2 {
 		order = 2
 	}
 	allowed, list := 0.0, fluxes[:0:0]

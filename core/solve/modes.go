@@ -41,10 +41,14 @@ func (r *run) findModes(ctx context.Context) error {
 		return frame.Wrong("run/kind", "leave out what depends on the "+part.about().Name, "the matrices of %s are not symmetric, so that it has no modes that could be found", part.Name)
 	}
 	p.marching = own
-	s := g.Begun(g.kernel, r.given(own))
+	s, err := r.middle(ctx, own, part)
+	if err != nil {
+		return err
+	}
 	s.Straight, s.Settled, s.Method = true, true, "eigenvalues by the block Krylov–Schur method with LDLᵀ factorisation"
 	s.Linear.Status = sparse.Converged
 	r.states.of, r.states.fresh = append(r.states.of, s), own+1
+	defer stiffen(g, true)()
 	modes, err := g.Modes(ctx, g.kernel, s.State, r.model.Count)
 	if ctx.Err() != nil {
 		return ctx.Err()
@@ -52,11 +56,46 @@ func (r *run) findModes(ctx context.Context) error {
 	if err != nil {
 		return frame.Wrong("run/kind", "ask for other modes, or hold the device", "the modes cannot be found: %v", err)
 	}
+	if part.Loaded && modes[0].Eigenvalue < -unstable*math.Abs(modes[len(modes)-1].Eigenvalue) {
+		return frame.Wrong("run/kind", "let less act", "what acts makes the device give way: at rest it would buckle, and it has no modes")
+	}
 	for n := own + 1; n < len(p.groups); n++ {
 		r.states.of, r.states.fresh = append(r.states.of, p.groups[n].Begun(p.groups[n].kernel, r.given(n))), n+1
 		r.states.of[n].Settled = true
 	}
 	return r.tellModes(part, modes)
+}
+
+// unstable is the part of the largest eigenvalue found by which a least one below zero is no round-off.
+const unstable = 1e-6
+
+// middle is the state about which a group swings: where what acts on it leads to, if something does.
+func (r *run) middle(ctx context.Context, own int, part *portion) (*couple.Solution, error) {
+	g := r.posed.groups[own]
+	if !part.Loaded {
+		return g.Begun(g.kernel, r.given(own)), nil
+	}
+	s, err := r.solveGroup(ctx, own, nil)
+	if err == nil && !s.Settled {
+		err = frame.Wrong("run/kind", "run it steady first, and see why", "the state about which the device would swing was not found")
+	}
+	if err == nil {
+		r.note("The device swings about the state to which what acts on it leads: loads and heat change how it does.")
+	}
+	return s, err
+}
+
+// stiffen lets the forces at hand count in how a group answers to small changes, and returns what ends that.
+func stiffen(g *group, on bool) (end func()) {
+	set := func(on bool) {
+		for _, part := range g.parts {
+			if k, ok := part.kernel.(frame.Stiffened); ok && part.Loaded {
+				k.Stiffen(on)
+			}
+		}
+	}
+	set(on)
+	return func() { set(false) }
 }
 
 // tellModes keeps frequencies and shapes. The greatest value of a shape is as large as the
@@ -68,7 +107,7 @@ func (r *run) tellModes(part *portion, modes []couple.Mode) error {
 		m := &modes[i]
 		told := result.Mode{Rate: m.Eigenvalue}
 		if part.Inertial {
-			told = result.Mode{Frequency: m.Frequency()}
+			told = result.Mode{Frequency: m.Frequency(), Moves: m.Moves, Whole: m.Whole}
 		}
 		r.result.Modes = append(r.result.Modes, told)
 		scale(m.Shape, s.Fields[part.field].Components, part.ShapeSize)
@@ -127,4 +166,21 @@ func (r *run) modeReading(q *model.ResolvedSentence) (float64, error) {
 	}
 	m := r.result.Modes[int(n)-1]
 	return m.Frequency + m.Rate, nil
+}
+
+// buckling is the least factor by which what acts may grow until what a part is about gives way.
+func (r *run) buckling(p *portion) (float64, error) {
+	s, err := r.readable(p.group)
+	if err != nil {
+		return 0, err
+	}
+	g := r.posed.groups[p.group]
+	if s.Swing != nil || !p.kernel.Symmetric() || len(g.parts) > 1 {
+		return 0, errors.New("the equations are not such that this is known")
+	}
+	return g.Buckling(r.ctx, g.kernel, s.State, func(on bool) {
+		if k, ok := p.kernel.(frame.Stiffened); ok {
+			k.Stiffen(on)
+		}
+	})
 }

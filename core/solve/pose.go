@@ -347,7 +347,7 @@ func (g *group) settings(flat bool) couple.SolveSettings {
 	return couple.SolveSettings{
 		Paced:     paced,
 		Carried:   carried,
-		Direct:    !carried && slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Saddle || p.streams() }),
+		Direct:    !carried && slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Saddle || p.Mixed || p.streams() }),
 		Straight:  !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Straight() }),
 		Symmetric: len(g.parts) == 1 && g.parts[0].kernel.Symmetric() || !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Symmetric() }),
 	}

@@ -108,7 +108,7 @@ func (r *run) takeReading(q *model.ResolvedSentence, out *result.Reading) (err e
 		return couple.ErrAbsent
 	}
 	p := r.posed.parts[i]
-	t := &frame.Reading{Site: r.site(), Sentence: q, Field: p.field, Kernel: p.kernel,
+	t := &frame.Reading{Site: r.site(), Sentence: q, Field: p.field, Kernel: p.kernel, Modes: r.result.Modes, Buckling: func() (float64, error) { return r.buckling(p) },
 		Measure: func(name string, g frame.Region) (*couple.Measure, error) { return r.measure(named(name), g) }}
 	if t.Region, err = t.Site.Region(q.On, q.Box); err != nil {
 		return err

@@ -269,6 +269,9 @@ func (r *run) solveNext(ctx context.Context, n int, progress func(int, float64))
 // solveGroup solves for the fields of a group.
 func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)) (*couple.Solution, error) {
 	g := r.posed.groups[n]
+	if err := r.push(g); err != nil {
+		return nil, err
+	}
 	set := g.settings(r.model.Document.Space.Flat())
 	set.MaxIterations, set.Progress, set.Given = r.opt.MaxIterations, progress, r.given(n)
 	set.Tolerance = r.near
@@ -281,6 +284,10 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 	solve := func() (*couple.Solution, error) { return g.Solve(ctx, g.kernel, &set) }
 	if list := g.easedOf(); len(list) > 0 && set.MaxIterations == 0 && (set.Paced == nil || len(g.parts) == 1) {
 		solve = func() (*couple.Solution, error) { return r.eased(ctx, g, &set, list) }
+	}
+	if list := g.ramps(); len(list) > 0 && set.MaxIterations == 0 {
+		set.Direct = set.Direct || g.System.N <= bendsDirect
+		solve = func() (*couple.Solution, error) { return r.ramped(ctx, g, &set, list) }
 	}
 	s, err := solve()
 	if err == nil && s.Fault != nil && g.unstable() == "" {

@@ -22,7 +22,13 @@ var Physics = frame.Physics{
 	PhysicsKind: model.PhysicsKind{
 		Key: key, Name: "flow", Nowhere: "Nothing flows", Closed: "fluid",
 		Lives:   func(*model.Resolved) string { return "What fills {} flows" },
-		Resolve: resolve, Expect: expect, FromRest: true, AheadBy: KeyAhead,
+		Resolve: resolve, Expect: expect, FromRest: true, AheadBy: KeyAhead, Pushes: true,
+		Order: func(r *model.Resolved) int {
+			if r.Document.Space.Flat() {
+				return 2
+			}
+			return 1
+		},
 		PerNode: func(r *model.Resolved) int {
 			if r.Document.Space.Flat() {
 				return 3
@@ -118,7 +124,7 @@ func resolve(r *model.Resolving) {
 	if !drives {
 		r.Find(model.Missing, "conditions", "let fluid come in, let a wall move, or add gravity", "nothing drives the flow")
 	}
-	if flat && r.Document.Mesh.Order != "2" {
+	if flat && strings.TrimSpace(r.Document.Mesh.Order) == "1" {
 		r.Find(model.Wrong, "mesh/order", "choose order 2", "flow needs functions of order 2 in its cells")
 	}
 	if gravity && !r.Given(couple.Temperature) {

@@ -47,7 +47,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 			{Field: couple.Field{Name: "pressure", Bodies: d.fluid, Order: 1, Multiplier: true}, Unit: "Pa"},
 		},
 		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Shown: shown, Read: read, Ahead: p.Transient && !moves,
-		Supplies: []frame.Supplied{{Quantity: couple.HeatStream}, {Quantity: couple.VolumeStream}},
+		Supplies: []frame.Supplied{{Quantity: couple.HeatStream}, {Quantity: couple.VolumeStream}, {Quantity: couple.PushOnWalls}},
 	}
 	if d.problem.Stable = d.problem.Dimension == 3 && p.Model.Order == 1; d.problem.Stable {
 		d.posed.Paced, d.posed.Fields[1].Order, d.posed.Fields[1].Multiplier = true, 0, moves

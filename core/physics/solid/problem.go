@@ -1,22 +1,21 @@
-// Package solid is small elastic deformation of solids,
+// Package solid is the deformation of solids, ∇·P + b = 0: small,
 //
-//	∇·σ = 0,  σ = λ·tr(e)·1 + 2µ·e,  e = (∇u + ∇uᵀ)/2 − ε_T·1,
+//	P = σ = C:(e − ε_T) + σ₀,  e = (∇u + ∇uᵀ)/2,
 //
-// in space, in the plane (without strain across it, or without stress) and round an axis, with
-// displacements given by component, forces and pressures, and the strain ε_T that heat brings.
+// or large, where all is written in the shape that nothing has deformed,
 //
-// Symbols: u displacement (m), σ stress (Pa), e elastic strain, λ and µ Lamé's constants (Pa),
-// E Young's modulus (Pa), ν Poisson's ratio, α linear thermal expansion (1/K). In an axial space
-// x is the distance from the axis, y goes along it, and what has zz is round it. (S. Timoshenko,
-// J. N. Goodier, Theory of Elasticity, 3rd ed., 1970.)
+//	P = F·S,  F = 1 + ∇u,  S = C:(E − ε_T) + σ₀,  E = (FᵀF − 1)/2,
+//
+// or S of a material like rubber; in space, in the plane (without strain across it, or without stress) and round an axis.
+//
+// Symbols: u displacement (m), F deformation gradient, E Green's strain, S second and P first stress of Piola and
+// Kirchhoff (Pa), C stiffness (Pa), isotropic or by the axes of a part, ε_T strain by heat, σ₀ stress at the beginning (Pa),
+// b force per volume (N/m³). In an axial space x is the distance from the axis, y goes along it, and what has zz is round
+// it. (S. Timoshenko, J. N. Goodier, Theory of Elasticity, 3rd ed., 1970; J. Bonet, R. D. Wood, Nonlinear Continuum
+// Mechanics for Finite Element Analysis, 2nd ed., 2008.)
 package solid
 
-import (
-	"saltkettle/core/formula"
-	"saltkettle/core/law"
-	"saltkettle/core/quantity"
-	"saltkettle/core/sentence"
-)
+import "saltkettle/core/law"
 
 // Law is a number that may depend on the temperature, the place and the time; nil is zero.
 type Law = law.Law
@@ -43,79 +42,76 @@ func (f Form) components() int {
 // Problem is the solids of a group. Facets are numbers of facets of its mesh.
 type Problem struct {
 	Form Form
+	// Large says that what bends may turn and stretch far.
+	Large bool
 	// Bodies by their number in the mesh; those without an entry do not bend.
-	Bodies    map[int32]Body
-	Pressures []Pressure
-	Forces    []Force
+	Bodies map[int32]Body
+	Loads  []Load
+	Pulls  []Pull
 	// Inertia takes the mass into account: rates of the displacement are accelerations.
 	Inertia bool
 }
 
 // Body has the properties of a body.
 type Body struct {
-	Modulus Law // Young's, Pa
-	Ratio   Law // Poisson's
-	Density Law // kg/m³, with inertia
-	// Expansion is that by heat, 1/K, from the temperature Free, K; nil is none.
-	Expansion Law
+	// Modulus is Young's, Pa, along the axes of the body: of isotropic bodies the first alone. Ratio is Poisson's and Shear
+	// the shear modulus, Pa, of the pairs xy, yz and xz: of isotropic bodies the first ratio alone.
+	Modulus, Ratio, Shear [3]Law
+	Density               Law // kg/m³, with inertia
+	// Expansion is that by heat along the axes of the body, 1/K, from the temperature Free, K; nil is none.
+	Expansion [3]Law
 	Free      float64
 	// Loss is the part of what is stored that is lost in a swing, over 2π; nil is none.
 	Loss Law
+	// Dying are how fast swings die away by the mass, 1/s, and by the stiffness, s (J. W. Strutt, Baron Rayleigh, The
+	// Theory of Sound, 1877).
+	Dying [2]Law
+	// Turn is that of the axes of the body about z, rad.
+	Turn float64
+	// Rubber says that the body stretches like rubber, by the constants of Mooney and Rivlin, Pa, if there are any, and
+	// else by its modulus. Mixed finds what keeps its volume with a pressure of its own.
+	Rubber, Mixed bool
+	Mooney        [2]Law
+	// Initial is the stress that is there from the beginning, Pa: xx, yy, zz, xy, yz, zx.
+	Initial [6]Law
 
-	share Law // of the modulus that counts, nil for all
+	share Law // of the stiffness that counts, nil for all
+	drags Law // by which the mass stands for a stiffness, 1/s; nil for none
 }
 
-// Pressure acts against the outside of facets.
-type Pressure struct {
-	Facets []int32
-	Value  Law // Pa
+// expands says that heat does something to a body.
+func (b *Body) expands() bool {
+	return b.Expansion[0] != nil || b.Expansion[1] != nil || b.Expansion[2] != nil
 }
 
-// Force is spread evenly over facets.
-type Force struct {
-	Facets []int32
-	Total  [3]Law // N
-}
+// LoadKind is how something acts on facets.
+type LoadKind int
 
-// Fields are those of this physics that plates show.
-var Fields = []sentence.Field{
-	{Name: "displacement", Symbol: "u", Also: []string{"deflection", "deformation"}, Bends: true, Usual: &sentence.Usual{Bent: true}, Units: []string{"mm", "µm", "m"}},
-	{Name: "von_mises", Label: "stress of von Mises", Symbol: "σᵥ", Also: []string{"equivalent stress"}, Usual: &sentence.Usual{Bent: true}, Units: []string{"MPa", "kPa", "Pa", "GPa"}, Derived: true},
-	{Name: "stress_1", Label: "greatest principal stress", Symbol: "σ₁", Units: []string{"MPa", "kPa", "Pa", "GPa"}, Derived: true},
-	{Name: "stress_3", Label: "least principal stress", Symbol: "σ₃", Units: []string{"MPa", "kPa", "Pa", "GPa"}, Derived: true},
-}
-
-// Places of what follows from the displacement.
+// The kinds of loads.
 const (
-	displacement = 0 // three components and the size
-	stress       = 4 // six components, then von Mises and the three principal ones
-	mises        = 10
-	principal    = 11
-	derived      = 14
+	Pressure LoadKind = iota // against the outside; Value has it first, Pa
+	Force                    // N, or N/m² if it is not in all
+	Torque                   // N·m in all, about the middle of the facets
+	Springs                  // N/m in all, or N/m³: they pull back along each axis
+	Mass                     // kg in all, in the first value: it has inertia and what pulls the body pulls it
 )
 
-// Derived are the displacement along x, y and z and its size, the stress by components, the
-// equivalent stress of von Mises, and the principal stresses, the greatest first.
-var Derived = func() (list []formula.Variable) {
-	add := func(unit string, names ...string) {
-		for _, name := range names {
-			list = append(list, formula.Variable{Name: name, Dimension: quantity.MustUnit(unit).Dimension})
-		}
-	}
-	add("m", "displacement_x", "displacement_y", "displacement_z", "displacement")
-	add("Pa", "stress_xx", "stress_yy", "stress_zz", "stress_xy", "stress_yz", "stress_zx", "von_mises", "stress_1", "stress_2", "stress_3")
-	return list
-}()
+// Load acts on facets.
+type Load struct {
+	Kind   LoadKind
+	Facets []int32
+	Value  [3]Law
+	// InAll says that the value is for all facets together, over which it is spread evenly.
+	InAll bool
+	// Follows says that a force turns with the surface, where deformation is large.
+	Follows bool
+}
 
-// Nodal marks the derived quantities that have values at nodes.
-var Nodal = []bool{true, true, true, true, false, false, false, false, false, false, false, false, false, false}
-
-// Shown says which of them are kept as fields: the displacement is solved for.
-func Shown(name string) bool {
-	for _, v := range Derived[stress:] {
-		if v.Name == name {
-			return true
-		}
-	}
-	return false
+// Pull acts on each mass of some bodies: an acceleration, m/s², or the spin about an axis, rad/s, or both.
+type Pull struct {
+	Bodies       map[int32]bool
+	Acceleration [3]Law
+	Spin         Law
+	Axis         int        // along which the axis lies
+	Through      [3]float64 // a point on it, m
 }
