@@ -2,9 +2,11 @@ package solve
 
 import (
 	"context"
+	"errors"
 
 	"saltkettle/core/couple"
 	"saltkettle/core/frame"
+	"saltkettle/core/law"
 )
 
 // What bends far is led to all of its loads part by part: a part is looked for in rampSteps of Newton's method to
@@ -57,6 +59,10 @@ func (r *run) ramped(ctx context.Context, g *group, set *couple.SolveSettings, k
 		}
 		act(part)
 		s, err := g.Solve(ctx, g.kernel, &now)
+		if bad := (*law.Error)(nil); errors.As(err, &bad) {
+			s, err = g.Begun(g.kernel, set.Given), nil // so far at once cells turn inside out
+			s.Fault = bad
+		}
 		if err != nil {
 			return s, err
 		}

@@ -60,13 +60,14 @@ func (k *Kernel) Entering(side int, points []fem.Point, weights, sums []float64)
 }
 
 // Scale is the force by which the bodies are pulled together and apart, N: their stress over a
-// section of about their size. Sums of forces are held against it.
+// section of about their size. Sums of forces are held against it. What moves as a whole, or begins with a stress that it
+// gets rid of, has forces that cancel, of which rounding leaves something.
 func (k *Kernel) Scale(s *couple.Solution) (float64, error) {
 	bodies := map[int32]bool{}
 	for b := range k.problem.Bodies {
 		bodies[b] = true
 	}
-	var sum float64
+	var sum, moved float64
 	least, most := [3]float64{math.Inf(1), math.Inf(1), math.Inf(1)}, [3]float64{math.Inf(-1), math.Inf(-1), math.Inf(-1)}
 	err := s.System.EachCell(s.State, bodies, func(points []fem.Point, weights []float64) error {
 		if err := k.Prepare(-1, points); err != nil {
@@ -79,7 +80,21 @@ func (k *Kernel) Scale(s *couple.Solution) (float64, error) {
 				return err
 			}
 			v := k.true(&at)
-			sum += w * math.Sqrt(v[0]*v[0]+v[1]*v[1]+v[2]*v[2]+2*(v[3]*v[3]+v[4]*v[4]+v[5]*v[5]))
+			sum += w * tensorSize(&v)
+			var begun [6]float64
+			for j, l := range k.here.Initial {
+				if l != nil {
+					begun[j] = k.now.At(initial+j, i)
+				}
+			}
+			sum += w * tensorSize(&begun)
+			stiff := math.Abs(at.d[0][0])
+			for d := range k.n {
+				moved += w * stiff * math.Abs(p.U[k.u+d])
+				for _, g := range p.Grad[k.u+d] {
+					sum += rounded * w * stiff * math.Abs(g)
+				}
+			}
 			for d, x := range p.X {
 				least[d], most[d] = min(least[d], x), max(most[d], x)
 			}
@@ -87,10 +102,18 @@ func (k *Kernel) Scale(s *couple.Solution) (float64, error) {
 		return nil
 	})
 	size := max(most[0]-least[0], most[1]-least[1], most[2]-least[2])
-	if err != nil || sum == 0 || size == 0 {
+	if err != nil || size <= 0 {
 		return 0, err
 	}
-	return sum / size, nil
+	return (sum + rounded*moved/size) / size, nil
+}
+
+// rounded is the part of the forces of a motion against which what the solution of the equations leaves of them is held, where they cancel.
+const rounded = 1e-4
+
+// tensorSize is the root of the sum of the squares of all components.
+func tensorSize(v *[6]float64) float64 {
+	return math.Sqrt(v[0]*v[0] + v[1]*v[1] + v[2]*v[2] + 2*(v[3]*v[3]+v[4]*v[4]+v[5]*v[5]))
 }
 
 // Gains is how fast the momentum of the bodies grows, N. That of attached masses is among what enters.

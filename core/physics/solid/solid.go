@@ -36,7 +36,7 @@ func resolve(r *model.Resolving) {
 			r.Live(c.Parts...)
 		}
 	}
-	held, swings := false, r.Document.Transient() && r.Says(KeyInertia)
+	held, swings := len(r.Cuts) > 0, r.Document.Transient() && r.Says(KeyInertia)
 	pulled := map[int]bool{} // parts whose mass something pulls
 	for i := range r.Conditions {
 		c := &r.Conditions[i]
