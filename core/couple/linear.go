@@ -82,6 +82,9 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 	if l.direct == nil && (l.always || fields > 1 && a.N() <= l.outright || l.repeated && a.N() <= smallRepeated) {
 		l.factorise()
 	}
+	if l.direct == nil && l.pre == nil && len(l.distant) == 0 && l.group.cheap(a) {
+		l.factorise()
+	}
 	if l.direct != nil {
 		return l.directly(ctx, a, x, b, tolerance)
 	}
@@ -219,7 +222,7 @@ func (l *linear) precondition(ctx context.Context, a *sparse.CSR) error {
 			l.method = "generalised minimal residuals with smoothed-aggregation multigrid"
 			a = a.SymmetricPart()
 		}
-		pre, err := sparse.NewAMG(ctx, a, l.group.nearSpace())
+		pre, err := sparse.NewAMG(ctx, a, l.group.hierarchy(l.fixed))
 		if err != nil {
 			return fmt.Errorf("the matrix cannot be solved: %w", err)
 		}
@@ -304,21 +307,38 @@ func (l *linear) scaled(a *sparse.CSR, b []float64) (*sparse.CSR, []float64) {
 	return out, rhs
 }
 
-// nearSpace is what multigrid is to know of the equations of a group of one field.
-func (g *Group) nearSpace() *sparse.AMGSettings {
-	f := g.Own[0]
-	if !g.Fields[f].Rigid {
-		return nil
+// A displacement is factorised if that is so many multiplications at most for each unknown, and takes so much memory, bytes:
+// thin devices are, and their cells, often many times as long as thick, are hard for iterations.
+const (
+	cheapWork   = 3e5
+	cheapMemory = 3 << 30
+)
+
+// cheap says that the equations of a displacement are factorised with little work, as the graph of its nodes tells.
+func (g *Group) cheap(a *sparse.CSR) bool {
+	f := &g.Fields[g.Own[0]]
+	if len(g.Own) > 1 || !f.Rigid {
+		return false
 	}
-	n := g.Fields[f].Components
-	points := make([]float64, g.System.N)
-	for v := range int32(g.System.Grid.NodeCount()) {
-		x := g.System.Grid.At(v)
-		for c := range n {
-			if e := g.System.Equation(f, c, v); e >= 0 {
-				points[e] = x[c]
+	per := f.Components
+	nodes := sparse.Analyse(nodal(a, per), sparse.Symmetric, &sparse.OrderSettings{Ordering: sparse.Dissection})
+	work, memory := float64(nodes.Work)*float64(per*per*per), nodes.Memory(8)*int64(per*per)
+	return work <= cheapWork*float64(a.N()) && memory <= cheapMemory
+}
+
+// nodal is the pattern of a matrix by nodes, each of which has so many unknowns in turn.
+func nodal(a *sparse.CSR, per int) *sparse.CSR {
+	n := a.N() / per
+	out := &sparse.CSR{Rows: make([]int32, n+1)}
+	for v := range n {
+		begin := len(out.Cols)
+		for _, c := range a.Cols[a.Rows[v*per]:a.Rows[v*per+1]] {
+			if k := c / int32(per); len(out.Cols) == begin || out.Cols[len(out.Cols)-1] != k {
+				out.Cols = append(out.Cols, k)
 			}
 		}
+		out.Rows[v+1] = int32(len(out.Cols))
 	}
-	return &sparse.AMGSettings{Near: sparse.RigidMotions(points, n), PerNode: n}
+	out.Data = make([]float64, len(out.Cols))
+	return out
 }

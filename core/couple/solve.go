@@ -27,6 +27,8 @@ type SolveSettings struct {
 	Carried bool
 	// Direct says that nothing but a factorisation solves the linear equations.
 	Direct bool
+	// Bold takes whole steps of Newton's method alone.
+	Bold bool
 	// Paced, if it is not nil, says that the group is a flow that is solved step by step.
 	Paced *Paced
 	// DirectUnknowns is up to how many unknowns coupled fields are solved by
@@ -124,7 +126,7 @@ func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings
 		return s, s.reactions(r)
 	}
 	l := g.linear(kernel, c, set)
-	newton := fem.NewtonSettings{Tolerance: cmp.Or(set.Tolerance, tolerance), MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
+	newton := fem.NewtonSettings{Bold: set.Bold, Tolerance: cmp.Or(set.Tolerance, tolerance), MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
 	switch {
 	case set.Inertia != nil:
 		mass, err := g.System.Inertia(set.Inertia, s.State)

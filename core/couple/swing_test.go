@@ -92,6 +92,8 @@ type lossy struct {
 	part float64
 }
 
+func (lossy) Dying() fem.Kernel { return nil }
+
 func (l lossy) Loss() fem.Kernel {
 	k := make([]float64, len(l.k))
 	for i, v := range l.k {

@@ -38,6 +38,20 @@ func (n *newton) search(now float64, all bool) (float64, error) {
 	}
 }
 
+// boldly takes the whole step.
+func (n *newton) boldly(now float64, _ bool) (float64, error) {
+	copy(n.before, n.at.U)
+	for i, d := range n.step {
+		n.at.U[i] += d
+	}
+	if err := n.assemble(!n.last(now)); err != nil {
+		copy(n.at.U, n.before) // where it could be assembled
+		return 0, err
+	}
+	n.Parts = append(n.Parts, 1)
+	return n.judge(), nil
+}
+
 // naturally takes as much of the step as makes what a step with the same tangent would be from there shorter.
 func (n *newton) naturally(now float64, all bool) (float64, error) {
 	copy(n.before, n.at.U)

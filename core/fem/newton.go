@@ -33,6 +33,9 @@ type NewtonSettings struct {
 	// large in a few places alone, such as at the corners of what drives a flow (P. Deuflhard, Newton Methods
 	// for Nonlinear Problems, 2004, section 3.3). It is for what does not change in time, and may be nil.
 	Again func(x, b []float64) error
+	// Bold takes whole steps alone: on the way of what turns far the residual rises by far before it falls. What leads
+	// nowhere is for whoever asked to see.
+	Bold bool
 	// Progress is called before each step with the relative residual. It may be nil.
 	Progress func(step int, residual float64)
 
@@ -175,6 +178,7 @@ type newton struct {
 	field          []int     // of each unknown, nil if there is one field
 	floor          []float64 // by field: what rounding the unknowns does to its residual, where there are several
 	goal           float64   // of the residual
+	known          bool      // a tangent has been assembled
 }
 
 // slope is the derivative of the rate of an unknown by its value.
@@ -322,7 +326,10 @@ func (n *newton) run() (*NewtonResult, error) {
 		}
 		still := n.still()
 		search := n.search
-		if n.set.Again != nil && !n.set.Straight {
+		switch {
+		case n.set.Bold:
+			search = n.boldly
+		case n.set.Again != nil && !n.set.Straight:
 			search = n.naturally
 		}
 		next, err := search(now, still)
@@ -373,7 +380,7 @@ func (n *newton) assemble(tangent bool) error {
 			n.eliminated.tangent(n.tangent, n.whole)
 		}
 	}
-	if tangent && n.field != nil {
+	if n.known = n.known || tangent; n.known && n.field != nil {
 		n.floor = n.rounding()
 	}
 	return nil

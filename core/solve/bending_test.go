@@ -83,7 +83,9 @@ func TestTorqueTwistsAndBends(t *testing.T) {
 	for i, want := range []float64{-3, -2, 1, 0} {
 		assert.InDelta(t, want, value(t, o, fmt.Sprintf("r%d", i+1)), 1e-8)
 	}
-	bend := func(m, thick, wide float64) float64 { return m * 0.06 * 0.06 / (2 * 70e9 * wide * thick * thick * thick / 12) }
+	bend := func(m, thick, wide float64) float64 {
+		return m * 0.06 * 0.06 / (2 * 70e9 * wide * thick * thick * thick / 12)
+	}
 	assert.InEpsilon(t, -bend(2, 0.01, 0.02), value(t, o, "r5"), 0.03)
 	assert.InEpsilon(t, bend(-1, 0.02, 0.01), value(t, o, "r6"), 0.03)
 }

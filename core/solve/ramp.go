@@ -49,7 +49,7 @@ func (r *run) ramped(ctx context.Context, g *group, set *couple.SolveSettings, k
 	for {
 		part := min(1, reached+step)
 		now := *set
-		now.MaxSteps = rampSteps
+		now.MaxSteps, now.Bold = rampSteps, true
 		if now.Tolerance = rampTolerance; part == 1 {
 			now.Tolerance = set.Tolerance
 			now.MaxSteps = 2 * rampSteps

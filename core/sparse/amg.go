@@ -46,6 +46,20 @@ type AMGSettings struct {
 	// 0 means 1.
 	Near    [][]float64
 	PerNode int
+	// Lower, if it is not nil, leads to the finest level from one with fewer unknowns that is known beforehand, such as from
+	// functions of order 1 to those of order 2, where aggregates would be of very unlike unknowns (of p-multigrid: E. M.
+	// Rønquist, A. T. Patera, J. Sci. Comput. 2 (1987) 389).
+	Lower *Transfer
+}
+
+// Transfer has for each unknown of a level those of a coarser one that it follows from, with their factors, in compressed
+// rows; Width is how many unknowns the coarser one has. Its unknowns that are also ones of the finer level, in the order
+// of that, have a factor of one alone and are listed in Kept.
+type Transfer struct {
+	Rows, Cols []int32
+	Data       []float64
+	Width      int
+	Kept       []int32
 }
 
 const (
@@ -99,8 +113,23 @@ func NewAMG(ctx context.Context, a *CSR, set *AMGSettings) (*AMG, error) {
 		if l.n <= coarsest {
 			break
 		}
-		if len(m.levels) == 1 && set.Strength == 0 && near == nil && isFlat(current, l.inverse) {
-			theta = -flatStrength
+		if lower := set.Lower; lower != nil && len(m.levels) == 1 {
+			p := &rect{rows: lower.Rows, cols: lower.Cols, data: lower.Data, width: lower.Width}
+			r := p.transpose()
+			current = r.times(current.times(p))
+			l.p, l.r, l.aggregates = p.single(), r.single(), lower.Width
+			if near != nil {
+				near = near.kept(lower.Kept)
+			}
+			continue
+		}
+		if finest := 1; set.Strength == 0 && near == nil && theta > 0 {
+			if set.Lower != nil {
+				finest = 2
+			}
+			if len(m.levels) == finest && isFlat(current, l.inverse) {
+				theta = -flatStrength
+			}
 		}
 		var p *rect
 		var count int

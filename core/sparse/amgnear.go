@@ -30,6 +30,25 @@ func newNearSpace(n, per int, vectors [][]float64) *nearSpace {
 	return s
 }
 
+// kept is the space of some of the unknowns, whole nodes of them.
+func (s *nearSpace) kept(unknowns []int32) *nearSpace {
+	out := &nearSpace{node: make([]int32, len(unknowns)), vectors: make([][]float64, len(s.vectors))}
+	last := int32(-1)
+	for i, u := range unknowns {
+		if s.node[u] != last {
+			last = s.node[u]
+			out.nodes++
+		}
+		out.node[i] = int32(out.nodes - 1)
+	}
+	for k, v := range s.vectors {
+		for _, u := range unknowns {
+			out.vectors[k] = append(out.vectors[k], v[u])
+		}
+	}
+	return out
+}
+
 // nodal is the matrix of the sizes (Frobenius norms) of the blocks between nodes,
 // negative beside the diagonal, so that the strength of a connection is that of
 // the block.

@@ -93,6 +93,11 @@ func properties(r *model.Resolving, i int, massive bool) {
 		r.Property(i, material.YoungsModulus, "the %s bends", "")
 	}
 	r.Property(i, material.PoissonRatio, "the %s bends", "")
+	if f, ok := p.Properties[material.PoissonRatio]; ok && f.Program != nil && !rubber {
+		if v, constant := f.Constant(); constant && v > mostRatio {
+			r.Find(model.Wrong, propertyOf(p), "say that the "+p.Name+" stretches like rubber, or choose another material", "the %s hardly changes its volume, with a ratio of Poisson of %g, so that its cells would lock", p.Name, v)
+		}
+	}
 	if !rubber {
 		other := false
 		for _, k := range []material.Key{material.YoungsModulusY, material.YoungsModulusZ} {
