@@ -32,11 +32,13 @@ var List = []Example{
 	{Key: "rack-manifold", About: "air of three blowers shared between racks, as a shape with its mesh"},
 	{Key: "yard-shade", About: "a shade panel in the wind, as a shape with its mesh"},
 	{Key: "lid-latch", About: "a pot magnet and its keeper, as a shape with its mesh"},
-	{Key: "sluice-rod", About: "a rod behind a sluice gate: how hard does slow brine push it?", Long: true},
+	{Key: "sluice-rod", About: "a soft rod behind a sluice gate: how far does the jet bend it?", Long: true},
+	{Key: "rake-shoe", About: "a shoe under a rake: how far does its sole give?"},
+	{Key: "sounder-plate", About: "a thin plate held at its rim: at which tones does it swing?"},
 	{Key: "rib-passage", About: "brine between two hot ribs: how much heat for how much pressure?"},
 	{Key: "dosing-junction", About: "potash and borate meet in a narrow channel: how far until they are mixed?", Long: true},
 	{Key: "brine-block", About: "brine through four legs under two heating strips: do they share alike?", Long: true},
-	{Key: "grate-bar", About: "a slotted bar under a fire: how hot does its foot become?"},
+	{Key: "grate-bar", About: "an air-cooled bar over a fire: how far does it bow, how hard is it stressed?", Long: true},
 }
 
 // Load reads a demo model.

@@ -38,7 +38,7 @@ type platesView struct {
 	MayEstimate bool
 	// Charts of the readings of a run in time, and why it ended early.
 	Charts []chartView
-	Modes  []string // of a run that finds them
+	Modes  *modesView // of a run that finds them
 	// ByFrequency says that the charts are over frequency.
 	ByFrequency bool
 	// Moments is what fields are kept at, "" if at the end alone.
@@ -63,10 +63,11 @@ type platesPage struct {
 	insides  *recent[*interior]
 	surfaces *recent[*result.SurfaceFile]
 	pictures *recent[[]byte]
+	likes    *recent[*alike]
 }
 
 func newPlatesPage(d *desk) *platesPage {
-	return &platesPage{d, &recent[*interior]{most: insideKept}, &recent[*result.SurfaceFile]{most: surfacesKept}, &recent[[]byte]{most: picturesKept}}
+	return &platesPage{d, &recent[*interior]{most: insideKept}, &recent[*result.SurfaceFile]{most: surfacesKept}, &recent[[]byte]{most: picturesKept}, &recent[*alike]{most: picturesKept}}
 }
 
 // Routes adds the routes of plates and results.
@@ -155,7 +156,7 @@ func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 	}
 	v.trustView = newTrust(res)
 	v.MayEstimate = res.Status == result.Settled && res.Seconds["estimate"] == 0 && len(res.Readings) > 0 && !v.Stale
-	v.Modes = modeWords(res)
+	s.modes(&v, res, chosen, done)
 	if err := s.fillPlate(&v, doc, res, r.URL.Query().Get("plate")); err != nil {
 		return v, err
 	}

@@ -286,3 +286,55 @@ func assertWrong(t *testing.T, d *model.Document, words string) *ModelError {
 	assert.Contains(t, wrong.Error(), words)
 	return wrong
 }
+
+// TestResponseOfASpring: a block on springs, with damping by its mass, swings as a mass on a spring does: how far, how late
+// and where most.
+func TestResponseOfASpring(t *testing.T) {
+	d := arm(false)
+	d.Materials[0].Properties[material.PoissonRatio] = material.Property{Value: "0"}
+	d.Mesh = model.Mesh{Size: "20 mm", Across: "1"}
+	mass := 2700*0.06*0.02*0.01 + 1
+	stiff, damp := mass*math.Pow(2*math.Pi*50, 2), 0.1*2*math.Pi*50 // a tenth of the circular frequency, of its own mass alone
+	say(d, "springs", "arm", "bottom", "z", fmt.Sprintf("%.12g N/m", stiff), "x", "1 MN/m", "y", "1 MN/m")
+	say(d, "mass", "arm", "top", "mass", "1 kg")
+	say(d, "damping", "arm", "", "mass", fmt.Sprintf("%.12g 1/s", damp*mass/(mass-1)))
+	say(d, "force", "arm", "top", "z", "10 N*swing")
+	d.Run = model.Run{Kind: model.Response, Lowest: "40 Hz", Highest: "60 Hz", Count: "21"}
+	inquire(d, "mean(displacement_z over arm.top)")
+	d.Readings = append(d.Readings, model.Sentence{ID: "r2", Kind: "body.phase", Values: map[string]string{"reading": "r1"}}, model.Sentence{ID: "r3", Kind: "body.peak", Values: map[string]string{"reading": "r1"}})
+	o := settle(t, d)
+	at := func(f float64) (size, phase float64) {
+		w := 2 * math.Pi * f
+		re, im := stiff-mass*w*w, damp*mass*w
+		return 10 / math.Hypot(re, im), -math.Atan2(im, re)
+	}
+	for i, f := range o.History.Times {
+		size, phase := at(f)
+		assert.InEpsilon(t, size, o.History.Readings["r1"][i], 1e-3, "%g Hz", f)
+		assert.InDelta(t, phase*180/math.Pi, o.History.Readings["r2"][i], 0.3, "%g Hz", f)
+	}
+	assert.InDelta(t, 50*math.Sqrt(1-0.01/2), value(t, o, "r3"), 0.1)
+}
+
+// TestModesOfLoadedDevices: what is pulled sounds higher and what is pressed lower, and a spinning arm higher as well; a strut
+// pressed by more than it bears has none.
+func TestModesOfLoadedDevices(t *testing.T) {
+	tone := func(more func(d *model.Document)) float64 {
+		d := tine(1)
+		more(d)
+		return settle(t, d).Modes[0].Frequency
+	}
+	free := tone(func(*model.Document) {})
+	euler := math.Pi * math.Pi * 70e9 * 8e-3 * 64e-9 / 12 / (4 * 0.04)
+	pressed := tone(func(d *model.Document) { say(d, "force", "arm", "right", "x", fmt.Sprintf("%g N", -euler/2)) })
+	assert.InEpsilon(t, math.Sqrt(0.5), pressed/free, 0.02)
+	hot := tone(func(d *model.Document) { say(d, "force", "arm", "right", "x", "200 N") })
+	assert.Greater(t, hot, 1.3*free)
+	// Out of the plane of its spin: f² = f₀² + 1.19·n² (R. V. Southwell, F. Gough, 1921, of a beam from its axis on).
+	n := free
+	spun := tone(func(d *model.Document) { say(d, "spin", "arm", "", "speed", fmt.Sprintf("%g rpm", 60*n), "axis", "z") })
+	assert.InEpsilon(t, free*math.Sqrt(1+1.193), spun, 0.01)
+	d := tine(1)
+	say(d, "force", "arm", "right", "x", fmt.Sprintf("%g N", -1.5*euler))
+	assertWrong(t, d, "would buckle")
+}

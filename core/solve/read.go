@@ -25,11 +25,11 @@ func (r *run) read() error {
 	}
 	for i := range r.model.Readings {
 		q := &r.model.Readings[i]
-		if q.InTime && r.passing {
+		if (q.InTime || q.Kind == body.KeyPeak) && r.passing {
 			continue // it is known at the end
 		}
 		v, err := r.reading(q)
-		if r.model.Document.Swings() && !r.passing {
+		if r.model.Document.Swings() && !r.passing && q.Kind != body.KeyPhase && q.Kind != body.KeyPeak {
 			r.peak(&v)
 			r.show(&v, q)
 		}
@@ -101,6 +101,10 @@ func (r *run) takeReading(q *model.ResolvedSentence, out *result.Reading) (err e
 	}
 	if q.Kind == body.KeyMode {
 		out.Value, err = r.modeReading(q)
+		return err
+	}
+	if q.Kind == body.KeyPhase || q.Kind == body.KeyPeak {
+		out.Value, err = r.swungReading(q)
 		return err
 	}
 	i := slices.IndexFunc(r.posed.parts, func(p *portion) bool { return p.Key == model.Of(q.Kind) })

@@ -2,12 +2,18 @@ package solve
 
 import (
 	"context"
+	"errors"
+	"fmt"
 	"math"
 	"math/cmplx"
 	"slices"
+	"strings"
 
 	"saltkettle/core/couple"
+	"saltkettle/core/fem"
 	"saltkettle/core/frame"
+	"saltkettle/core/model"
+	"saltkettle/core/physics/body"
 	"saltkettle/core/result"
 )
 
@@ -98,4 +104,64 @@ func (r *run) peak(q *result.Reading) {
 		q.Value = slices.Max(list)
 		q.At = nil
 	}
+}
+
+// errStill says that a reading is about what swings, and the run is not.
+var errStill = errors.New("the run does not find how anything swings")
+
+// swungReading reads the phase of another reading, or the frequency at which that swings most.
+func (r *run) swungReading(q *model.ResolvedSentence) (float64, error) {
+	if !r.model.Document.Swings() {
+		return 0, errors.Join(couple.ErrAbsent, errStill)
+	}
+	name := strings.TrimSpace(q.Values[body.Other])
+	i := slices.IndexFunc(r.model.Readings, func(o model.ResolvedSentence) bool { return o.ID == name })
+	if i < 0 {
+		return 0, fmt.Errorf("there is no reading %s", name)
+	}
+	other := &r.model.Readings[i]
+	if other.Kind == body.KeyPhase || other.Kind == body.KeyPeak {
+		return 0, fmt.Errorf("%s is no reading that swings", name)
+	}
+	if q.Kind == body.KeyPeak {
+		return summit(r.followed.times, r.followed.values[name])
+	}
+	s := r.solution()
+	middle, swing := s.State, s.Swing
+	defer func() { s.State, s.Swing = middle, swing }()
+	s.Swing = nil
+	var at [3]float64
+	for k, state := range []*fem.State{middle, swing.Real, swing.Imaginary} {
+		s.State = state
+		v, err := r.reading(other)
+		if err != nil {
+			return 0, err
+		}
+		at[k] = v.Value
+	}
+	return math.Atan2(at[2]-at[0], at[1]-at[0]), nil
+}
+
+// summit is the place of the greatest of some values, between places by the parabola through the three about it over the
+// logarithm of the place.
+func summit(x, y []float64) (float64, error) {
+	if len(y) == 0 {
+		return 0, errors.New("it has no values over frequency")
+	}
+	k := 0
+	for i, v := range y {
+		if v > y[k] {
+			k = i
+		}
+	}
+	if k == 0 || k == len(y)-1 {
+		return 0, fmt.Errorf("it is greatest at the end of the range, at %.4g Hz: ask for others", x[k])
+	}
+	a, b, c := math.Log(x[k-1]), math.Log(x[k]), math.Log(x[k+1])
+	left, right := (y[k]-y[k-1])/(b-a), (y[k+1]-y[k])/(c-b)
+	bend := (right - left) / (c - a)
+	if bend >= 0 {
+		return x[k], nil
+	}
+	return math.Exp(min(c, max(a, (a+b)/2-left/(2*bend)))), nil
 }

@@ -152,7 +152,7 @@ func strut() Case {
 		Name:     "Strut that buckles",
 		About:    "Plane space, thin: 100 × 2 mm, 10 mm deep, E = 70 GPa, ν = 0, fixed at one end, pressed by 10 N at the other.",
 		Quantity: "factor until it buckles", Unit: "", Source: "Euler's load π²EI/(4L²), with shear: 1/(1/P + 1/(κGA)) (S. Timoshenko, J. M. Gere, Theory of Elastic Stability, 2nd ed., 1961, section 2.17)",
-		Reference: 1 / (1/euler + 1/(5./6*e/2*a)) / 10, Sizes: []string{"4 mm", "1.4 mm"}, Within: 1e-3,
+		Reference: 1 / (1/euler + 1/(5./6*e/2*a)) / 10, Sizes: []string{"4 mm", "0.9 mm"}, Within: 1e-3,
 		Document: func(size string) *model.Document {
 			d := strip(size, "2 mm", sentence("r1", solid.KeyBuckling, patch("body", "")))
 			return bends(d, elastic("clay", "70 GPa", 0, 0), sentence("", solid.KeyThin, model.Patch{}),

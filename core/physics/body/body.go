@@ -13,6 +13,12 @@ const (
 	KeyMode = "body.mode"
 	Number  = "number"
 
+	// KeyPhase is by how much the reading in the slot Other is ahead of what swings, and KeyPeak the frequency at which it is
+	// greatest.
+	KeyPhase = "body.phase"
+	KeyPeak  = "body.peak"
+	Other    = "reading"
+
 	// KeyTurns lets physics that act on each other be solved in turn.
 	KeyTurns = "body.turns"
 
@@ -29,6 +35,10 @@ func Kinds() []sentence.Kind {
 		{Key: KeyTurns, Group: sentence.Condition, Title: "what acts on each other is solved in turn", Template: "Physics that act on each other are solved in turn, until they agree."},
 		{Key: KeyMode, Group: sentence.Reading, Title: "frequency, or rate of decay, of a mode", Template: "frequency of mode {number}", Unit: "Hz",
 			Slots: []sentence.Slot{{Name: Number, Label: "number of the mode", Positive: true, Whole: true, Default: "1"}}},
+		{Key: KeyPhase, Group: sentence.Reading, Title: "phase of a reading that swings", Template: "phase of {reading}", Unit: "deg",
+			Slots: []sentence.Slot{{Name: Other, Label: "reading that swings", Kind: sentence.Text, Default: "r1"}}},
+		{Key: KeyPeak, Group: sentence.Reading, Title: "frequency of the greatest swing", Template: "frequency at which {reading} swings most", Unit: "Hz",
+			Slots: []sentence.Slot{{Name: Other, Label: "reading that swings", Kind: sentence.Text, Default: "r1"}}},
 		{Key: KeyMass, Group: sentence.Reading, Title: "mass", Template: "mass of the {on}", Acts: sentence.Bodies, Unit: "g"},
 	}
 }

@@ -250,7 +250,9 @@ func (d *draft) pull(c *model.ResolvedSentence) {
 			p.Bodies[b] = true
 		}
 	}
-	d.loaded = true
+	for _, v := range append(p.Acceleration[:], p.Spin) {
+		d.loaded = d.loaded || !isZero(v)
+	}
 	d.problem.Pulls = append(d.problem.Pulls, p)
 }
 
@@ -289,8 +291,8 @@ func (d *draft) property(c *model.ResolvedSentence) {
 		case KeyInitial:
 			for i, name := range []string{"xx", "yy", "zz", "xy", "yz", "zx"} {
 				body.Initial[i] = c.Laws[name]
+				d.loaded = d.loaded || !isZero(c.Laws[name])
 			}
-			d.loaded = true
 		case KeyDying:
 			body.Dying = [2]Law{c.Laws["mass"], c.Laws["stiffness"]}
 		}
