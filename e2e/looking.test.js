@@ -167,15 +167,13 @@ test('runs of several models wait in a queue, which is reordered', async () => {
 test('what swings is shown at an angle, as a phase, and taken away as numbered pictures', async () => {
   const { page, server, faults } = at;
   await page.goto(server.url);
-  await page.getByRole('link', { name: 'open Grate bar' }).click();
+  await page.getByRole('link', { name: 'open Rake shoe' }).click();
   await drawn(page);
   const model = page.url().match(/models\/(\d+)/)[1];
   const edit = (values) => page.evaluate(async ([id, v]) => (await fetch(`/models/${id}/edit`, { method: 'POST', headers: { 'HX-Request': 'true' }, body: new URLSearchParams(v) })).status, [model, values]);
   await put(page, 'mesh/size', '14 mm');
-  await put(page, 'mesh/across', '2');
-  for (const [kind, on] of [['solid.bends', 'bar'], ['solid.fixed', 'bar|e5'], ['solid.force', 'bar|e2'], ['solid.inertia', 'bar']]) assert.equal(await edit({ op: 'add-sentence', kind, on }), 200);
-  const force = (await documentOf(page)).conditions.find((c) => c.kind === 'solid.force').id;
-  for (const [place, value] of [[`conditions/${force}/values/z`, '2 N*swing'], ['run/kind', 'response'], ['run/lowest', '100 Hz'], ['run/highest', '2000 Hz'], ['run/count', '4']]) assert.equal(await edit({ op: 'set', place, value }), 200);
+  const force = (await documentOf(page)).conditions.find((c) => c.kind === 'solid.spread-force').id;
+  for (const [place, value] of [[`conditions/${force}/values/x`, '0 MPa'], [`conditions/${force}/values/z`, '1 kPa*swing'], ['run/kind', 'response'], ['run/lowest', '100 Hz'], ['run/highest', '2000 Hz'], ['run/count', '4']]) assert.equal(await edit({ op: 'set', place, value }), 200);
   await page.goto(page.url());
   await drawn(page);
   const number = (await page.locator('#run').innerText()).match(/Run #(\d+)/)?.[1] ?? 0;

@@ -38,20 +38,19 @@ async function run(number) {
 
 test('heat bends a bar; it is seen, and the bar has tones', async () => {
   await page.goto(server.url);
-  await page.getByRole('link', { name: 'open Grate bar' }).click();
+  await page.getByRole('link', { name: 'open Pan floor heater' }).click();
   await drawn(page);
   await page.waitForFunction(() => document.querySelector('.slip.ended'), null, { timeout: 60000 });
-  await put('mesh/size', '14 mm');
-  await put('mesh/across', '2');
+  await put('mesh/size', '8 mm');
   const brief = page.locator('#brief');
   assert.match(await brief.innerText(), /Nothing bends\./);
-  await say('a part bends', 'bar');
+  await say('a part bends', 'pan floor');
   assert.match(await page.locator('#titleblock').innerText(), /nothing holds what bends|outstanding|missing/i);
-  const held = await say('surface that moves, or is free, by direction', 'edge e5 of the bar');
+  const held = await say('surface that moves, or is free, by direction', 'left side of the pan floor');
   await put(`conditions/${held}/values/x`, '0 mm');
   await put(`conditions/${held}/values/y`, '0 mm');
   await put(`conditions/${held}/values/z`, '0 mm');
-  const expands = await say('heat expands a part', 'bar');
+  const expands = await say('heat expands a part', 'pan floor');
   await put(`conditions/${expands}/values/temperature`, '20 °C');
   assert.match(await brief.innerText(), /Load and heat bend part 1\./);
   await run(2);
@@ -82,7 +81,8 @@ test('heat bends a bar; it is seen, and the bar has tones', async () => {
   await run(3);
   await page.goto(`${page.url().split('?')[0]}plates`);
   await drawn(page);
-  assert.equal(await page.locator('.modes li').count(), 3);
+  assert.equal(await page.locator('.modes tbody tr').count(), 3);
+  assert.match(await page.locator('.modes').innerText(), /mass along z/i);
   assert.match(await page.locator('#moment-time').innerText(), /^1: [\d.\s]+Hz$/);
   await page.locator('#moment').fill('2');
   await page.waitForFunction(() => /^3: [\d.\s]+Hz$/.test(document.getElementById('moment-time').innerText));

@@ -267,6 +267,29 @@ func (g *Group) HeldFacets(field int) map[int32]bool {
 	return out
 }
 
+// Clamped are the facets on which all components of a field are held.
+func (g *Group) Clamped(field int) map[int32]bool {
+	components := map[int32]map[int]bool{}
+	for _, h := range g.held {
+		if h.field != field {
+			continue
+		}
+		for _, k := range h.Facets {
+			if components[k] == nil {
+				components[k] = map[int]bool{}
+			}
+			components[k][h.Component] = true
+		}
+	}
+	out := map[int32]bool{}
+	for k, list := range components {
+		if len(list) == g.Fields[field].Components {
+			out[k] = true
+		}
+	}
+	return out
+}
+
 // Entered calls f with what enters by each held value and each slide of a component of a field,
 // by the keys of their sentences; size is the sum of the sizes from place to place.
 func (s *Solution) Entered(field, component int, f func(key string, value, size float64)) {

@@ -124,6 +124,8 @@ type Kind struct {
 	// there than what the condition speaks of.
 	Continues bool
 	Slots     []Slot
+	// Sloped says of a reading that it is of what follows from slopes of a field, which has no bound at some edges.
+	Sloped bool
 	// Unit of the result of a reading, and whether it is a difference.
 	Unit       string
 	Difference bool

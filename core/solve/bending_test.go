@@ -338,3 +338,40 @@ func TestModesOfLoadedDevices(t *testing.T) {
 	say(d, "force", "arm", "right", "x", fmt.Sprintf("%g N", -1.5*euler))
 	assertWrong(t, d, "would buckle")
 }
+
+// TestStressWithoutBound: where a fixed end meets a free side, and in an inner corner, the greatest stress is said to have no
+// bound; in a corner that is rounded it has one.
+func TestStressWithoutBound(t *testing.T) {
+	ell := func(round string) *model.Document {
+		d := arm(false)
+		d.Space.Kind, d.Space.Depth = model.Plane, "10 mm"
+		d.Parts[0].Span, d.Parts[0].Place = model.Span{}, model.Place{}
+		d.Parts[0].Outline = model.Outline{Kind: "path", Points: []model.Point{{X: "0 mm", Y: "0 mm"}, {X: "40 mm", Y: "0 mm"}, {X: "40 mm", Y: "20 mm"}, {X: "20 mm", Y: "20 mm", Round: round}, {X: "20 mm", Y: "80 mm"}, {X: "0 mm", Y: "80 mm"}}}
+		d.Mesh = model.Mesh{Size: "4 mm"}
+		d.Enumerate()
+		say(d, "fixed", "arm", "e2")
+		say(d, "force", "arm", "e5", "x", "100 N")
+		inquire(d, "mises: arm", "displacement: arm")
+		return d
+	}
+	run := func(d *model.Document) *Outcome {
+		o, err := Run(t.Context(), d, Options{EstimateWithin: -1})
+		require.NoError(t, err)
+		return o
+	}
+	o := run(ell(""))
+	assert.Contains(t, o.Readings[0].Unknown, "it has no bound at (20.00, 20.00) mm, in the inner corner")
+	assert.Contains(t, strings.Join(o.Warnings, "\n"), "r1 has no bound")
+	assert.Nil(t, o.Readings[0].Error)
+	require.NotNil(t, o.Readings[1].Error, "the displacement has one")
+	assert.Less(t, *o.Readings[1].Error, 0.05*o.Readings[1].Value)
+	o = run(ell("8 mm"))
+	assert.Empty(t, o.Readings[0].Unknown)
+	require.NotNil(t, o.Readings[0].Error)
+	// Beside a fixed end.
+	d := arm(true)
+	say(d, "force", "arm", "right", "z", "-50 N")
+	inquire(d, "mises: arm")
+	o = run(d)
+	assert.Contains(t, o.Readings[0].Unknown, "where the left side of the arm is held")
+}

@@ -66,6 +66,7 @@ func (e *estimates) lacks(key, why string) {
 // it, or says why it is not known.
 func (r *run) estimate(ctx context.Context) {
 	e := &estimates{parts: map[string][]result.ErrorPart{}, why: map[string]string{}}
+	r.unbounded(e)
 	if why := r.unasked(); why != "" {
 		for _, q := range r.result.Readings {
 			e.lacks(q.Key, why)
@@ -167,6 +168,9 @@ func (r *run) byCells(ctx context.Context, e *estimates, order float64) {
 		if len(list) < 2 {
 			e.lacks(q.Key, "on coarser cells it could not be read")
 			continue
+		}
+		if q.At != nil && grows(list) {
+			e.lacks(q.Key, growsWords(list))
 		}
 		value, observed := meshError(list, order)
 		e.add(q.Key, ofCells, value, observed)

@@ -3,8 +3,10 @@ package solve
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"saltkettle/core/couple"
+	"saltkettle/core/frame"
 	"saltkettle/core/physics"
 	"saltkettle/core/quantity"
 )
@@ -115,7 +117,7 @@ func (r *run) forecast() int64 {
 		most = max(most, memoryBase+factorised(flow+scalars+vectors, memoryLU, luUnknowns, luPower))
 	}
 	switch d := r.model.Document; {
-	case d.Modal():
+	case d.Modal(), r.factorised():
 		most += factorised(max(vectors, nodes), memoryModes, modesUnknowns, luPower)
 	case d.Swings():
 		most += factorised(max(vectors, nodes), memoryResponse, responseUnknowns, luPower)
@@ -126,6 +128,13 @@ func (r *run) forecast() int64 {
 		}
 	}
 	return int64(most)
+}
+
+// factorised says that the equations of a physics are so.
+func (r *run) factorised() bool {
+	return slices.ContainsFunc(physics.All, func(p *frame.Physics) bool {
+		return p.Factorised != nil && r.model.Solves(p.Key) && p.Factorised(r.model)
+	})
 }
 
 // share is on what part of the cells a physics is solved for.

@@ -47,7 +47,8 @@ func (r *run) sharpEdges() []edge {
 	var list []edge
 	for _, p := range r.posed.parts {
 		if p.Flux != "" {
-			list = append(list, r.sharpEdgesOf(p)...)
+			held := r.posed.groups[p.group].HeldFacets(p.field)
+			list = append(list, r.edgesOf(p, held, func(e *edge) bool { return e.lambda() < sharp })...)
 		}
 	}
 	slices.SortStableFunc(list, func(a, b edge) int {
@@ -64,9 +65,10 @@ func (r *run) sharpEdges() []edge {
 
 func edgeKey(a, b int32) uint64 { return uint64(min(a, b))<<32 | uint64(max(a, b)) }
 
-func (r *run) sharpEdgesOf(p *portion) []edge {
+// edgesOf are the edges of the region of the field that a part is about, with the faces there that are among some, of which
+// something holds.
+func (r *run) edgesOf(p *portion, held map[int32]bool, is func(e *edge) bool) []edge {
 	m, g, field := r.mesh, r.posed.groups[p.group], p.field
-	held := g.HeldFacets(field)
 	edges := map[uint64]*edge{}
 	for k := range m.Facets {
 		f := &m.Facets[k]
@@ -113,7 +115,7 @@ func (r *run) sharpEdgesOf(p *portion) []edge {
 	})
 	var list []edge
 	for _, e := range edges {
-		if e.lambda() < sharp {
+		if is(e) {
 			list = append(list, *e)
 		}
 	}

@@ -77,7 +77,7 @@ func TestExamplesSettle(t *testing.T) {
 		bends := slices.ContainsFunc(doc.Conditions, func(s model.Sentence) bool { return s.Kind == "solid.bends" })
 		flows := slices.ContainsFunc(doc.Conditions, func(s model.Sentence) bool { return s.Kind == "flow.flows" })
 		if e.Key == "grate-bar" {
-			doc.Mesh.Size = "14 mm"
+			doc.Mesh.Size, doc.Parameters[0].Value = "20 mm", "1"
 		}
 		if len(doc.Physics) == 0 && (flows || !bends) {
 			// A shape whose physics is still to be said, or a flow alone, which has tests and stories of its own: it is meshed.

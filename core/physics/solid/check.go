@@ -157,3 +157,18 @@ func kernelOf(s *couple.Solution) *Kernel {
 	}
 	return nil
 }
+
+// Angles within a body beyond which stress has no bound, of two free faces or two that are held, and of one that is held beside
+// a free one (M. L. Williams, J. Appl. Mech. 19 (1952) 526, for ν = 0.3). What rounds a corner has edges that are a little more
+// than straight.
+const (
+	innerCorner = 215 * math.Pi / 180
+	besideHeld  = 65 * math.Pi / 180
+)
+
+func unbounded(angle float64, held int) bool {
+	if held == 1 {
+		return angle > besideHeld
+	}
+	return angle > innerCorner
+}

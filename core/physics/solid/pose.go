@@ -48,7 +48,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 		}
 		return d.loose(g.FixedRigid(field, d.problem.Form == Round, d.tethers))
 	}
-	d.posed.Loaded = d.loaded
+	d.posed.Loaded, d.posed.Unbounded = d.loaded, unbounded
 	d.posed.Check = func(s *couple.Solution) { d.check(s) }
 	d.posed.Build = func(b *frame.Building) (frame.Kernel, error) {
 		at := Components{b.Component, -1, b.Variable}

@@ -224,11 +224,11 @@ func readings() []sentence.Kind {
 			Template: "greatest displacement of the {on}", Acts: sentence.Bodies | sentence.Surfaces, Unit: "mm",
 		},
 		{
-			Key: KeyMises, Group: sentence.Reading, Title: "greatest von Mises stress",
+			Key: KeyMises, Group: sentence.Reading, Sloped: true, Title: "greatest von Mises stress",
 			Template: "greatest von Mises stress of the {on}", Acts: sentence.Bodies | sentence.Surfaces, Unit: "MPa",
 		},
 		{
-			Key: KeyAlong, Group: sentence.Reading, Title: "greatest stress along a direction",
+			Key: KeyAlong, Group: sentence.Reading, Sloped: true, Title: "greatest stress along a direction",
 			Template: "greatest stress of the {on} along {x}, {y}, {z}", Acts: sentence.Bodies | sentence.Surfaces, Unit: "MPa",
 			Slots: []sentence.Slot{{Name: "x", Label: "x of the direction", Default: "1"}, {Name: "y", Label: "y of the direction", Default: "0"}, {Name: "z", Label: "z of the direction", Default: "0"}},
 		},
@@ -241,7 +241,7 @@ func readings() []sentence.Kind {
 			Template: "torque about the axis along {axis} through {px}, {py}, {pz} that holds the {on}", Acts: sentence.Surfaces, Unit: "N·m", Slots: anAxis(),
 		},
 		{
-			Key: KeySafety, Group: sentence.Reading, Title: "safety against a strength",
+			Key: KeySafety, Group: sentence.Reading, Sloped: true, Title: "safety against a strength",
 			Template: "least safety of the {on} against a strength of {strength}", Acts: sentence.Bodies | sentence.Surfaces,
 			Slots: []sentence.Slot{{Name: "strength", Label: "strength", Unit: "MPa", Without: "its yield strength", Positive: true, Usual: sentence.Usually(1e4, 1e10, "a material")}},
 		},

@@ -19,6 +19,7 @@ var Physics = frame.Physics{
 		Key: key, Name: "deformation", Nowhere: "Nothing bends",
 		Lives:   func(*model.Resolved) string { return "Load and heat bend {}" },
 		Resolve: resolve, Inertial: true, InertiaBy: KeyInertia, Order: func(*model.Resolved) int { return 2 },
+		Factorised: func(r *model.Resolved) bool { return r.Says(KeyLarge) },
 		PerNode: func(r *model.Resolved) int {
 			if r.Document.Space.Flat() {
 				return 2
