@@ -1,7 +1,6 @@
 package web
 
 import (
-	"cmp"
 	"context"
 	"fmt"
 	"html/template"
@@ -348,12 +347,12 @@ func (k *briefMaker) fill(b *briefView) {
 // mesh fills the section of the mesh.
 func (k *briefMaker) mesh() meshView {
 	d := k.doc
-	order := cmp.Or(d.Mesh.Order, "1")
+	open := fmt.Sprintf("order %d, as its physics want", max(1, k.resolved.Order))
 	across, gaps, layers := k.leftOpen()
 	return meshView{
 		Size:   k.field("mesh/size", d.Mesh.Size, "cell size", "size"),
 		Across: k.field("mesh/across", d.Mesh.Across, "least number of cells across any part", across), Layers: layers,
-		Order:  k.choice("mesh/order", order, "order of the functions in a cell", []string{"1", "2"}, []string{"order 1", "order 2"}),
+		Order:  k.choice("mesh/order", d.Mesh.Order, "order of the functions in a cell", []string{"", "1", "2"}, []string{open, "order 1", "order 2"}),
 		Growth: k.field("mesh/growth", d.Mesh.Growth, "how many times as long as its neighbour a cell may be", "any number of"),
 		Gaps:   k.field("mesh/gaps", d.Mesh.Gaps, "least number of cells across gaps", gaps),
 		Rounds: k.field("mesh/rounds", d.Mesh.Rounds, "rounds in which runs make cells finer", "no"),

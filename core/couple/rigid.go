@@ -110,6 +110,50 @@ func (g *Group) FixedRigid(field int, round bool, tethers []Tether) error {
 	return nil
 }
 
+// Free are the motions of one body that nothing keeps it from if it is held at some places, each along a direction; n and round
+// are as those of a displacement.
+func Free(n int, round bool, at, along [][3]float64) []Motion {
+	each := len(motions([3]float64{}, 0, n, round))
+	var middle [3]float64
+	scale := 0.0
+	for _, x := range at {
+		for d := range x {
+			middle[d] += x[d] / float64(len(at))
+		}
+	}
+	for _, x := range at {
+		for d := range x {
+			scale = max(scale, math.Abs(x[d]-middle[d]))
+		}
+	}
+	if scale == 0 {
+		scale = 1
+	}
+	var rows [][]float64
+	for i, x := range at {
+		for d := range x {
+			x[d] = (x[d] - middle[d]) / scale
+		}
+		row := make([]float64, each)
+		for d := range n {
+			for k, m := range motions(x, d, n, round) {
+				row[k] += along[i][d] * m
+			}
+		}
+		rows = reduce(rows, row)
+	}
+	if len(rows) == each {
+		return nil
+	}
+	list := freeMotions(rows, 0, each, n)
+	for i := range list {
+		for d := range 3 {
+			list[i].Through[d] = middle[d] + scale*list[i].Through[d]
+		}
+	}
+	return list
+}
+
 // clusters are the pieces of a displacement that glide along each other, by the first of them.
 type clusters struct {
 	of     map[int32]int32

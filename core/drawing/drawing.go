@@ -48,6 +48,8 @@ type Scene struct {
 	Flat bool `json:"flat,omitempty"`
 	// Overlaps are where two parts are at once that should not be.
 	Overlaps []Overlap `json:"overlaps,omitempty"`
+	// Motions are those that nothing keeps the device from, although something must.
+	Motions []model.Motion `json:"motions,omitempty"`
 	// Cuts are the planes beyond which the device is left out.
 	Cuts []CutPlane `json:"cuts,omitempty"`
 }
@@ -159,6 +161,7 @@ func NewScene(r *model.Resolved, cat *model.Catalog) *Scene {
 	doc := r.Document
 	s := &Scene{Parts: []Part{}, Flags: []Flag{}, Flat: doc.Space.Flat()}
 	s.Unit, s.Scale = Scale(doc.Space.Unit)
+	s.Motions = r.Loose
 	for i := range r.Parts {
 		p := &r.Parts[i]
 		if p.Outline == nil {

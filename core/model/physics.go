@@ -136,6 +136,13 @@ func (r *Resolving) Find(s Severity, place, fix, format string, args ...any) {
 	r.r.find(s, place, fix, format, args...)
 }
 
+// FindLoose notes that nothing keeps the device from some motions.
+func (r *Resolving) FindLoose(motions []Motion, place, fix, format string, args ...any) {
+	r.Loose = motions
+	r.Find(Missing, place, fix, format, args...)
+	r.r.findings[len(r.r.findings)-1].Motions = motions
+}
+
 // Live says that the physics is solved for in some parts.
 func (r *Resolving) Live(parts ...int) {
 	for _, part := range parts {

@@ -57,6 +57,8 @@ type Resolved struct {
 	// its physics expect there.
 	LeftOpen bool
 	Expected []Expected
+	// Loose are the motions of the device as a whole that nothing which is said keeps it from, although something must.
+	Loose []Motion
 	// Overlaps are the places where two parts are at once that should not be.
 	Overlaps []Overlap
 }

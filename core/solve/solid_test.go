@@ -177,7 +177,7 @@ func TestSolidsThatCannotRun(t *testing.T) {
 		"not held": {func(d *model.Document) { d.Conditions = append(d.Conditions[:1], d.Conditions[2]) }, "nothing holds what bends"},
 		"it can turn": {func(d *model.Document) {
 			d.Conditions[1] = model.Sentence{ID: "c2", Kind: "solid.moved", On: model.Patch{Part: "arm", Side: "left"}, Values: map[string]string{"x": "0 mm"}}
-		}, "nothing holds the arm in all directions"},
+		}, "nothing holds the device in all directions"},
 		"no modulus": {func(d *model.Document) { delete(d.Materials[0].Properties, material.YoungsModulus) }, "alloy has no Young's modulus"},
 		"no heat": {func(d *model.Document) {
 			d.Conditions = append(d.Conditions, model.Sentence{ID: "c9", Kind: "solid.expands", On: model.Patch{Part: "arm"}, Values: map[string]string{"temperature": "20 °C"}})

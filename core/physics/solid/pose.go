@@ -447,15 +447,9 @@ func (d *draft) loose(err error) error {
 	if !asLoose(err, &l) {
 		return err
 	}
-	var ways []string
-	for _, m := range l.Motions {
-		ways = append(ways, motionWords(m))
-	}
-	out := d.Loose(err, "nothing holds the %s in all directions: it could "+strings.Join(ways, ", ")+" as a whole", "fix a surface of it, or say how more of it moves")
+	out := d.Loose(err, "nothing holds the %s in all directions: it could "+looseWords(l.Motions)+" as a whole", "fix a surface of it, or say how more of it moves")
 	if e, ok := out.(*frame.ModelError); ok {
-		for _, m := range l.Motions {
-			e.Findings[0].Motions = append(e.Findings[0].Motions, model.Motion{Move: m.Move, Turn: m.Turn, Through: m.Through})
-		}
+		e.Findings[0].Motions = motions(l.Motions)
 	}
 	return out
 }

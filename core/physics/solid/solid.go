@@ -73,8 +73,14 @@ func resolve(r *model.Resolving) {
 	for _, i := range r.LivesIn(key) {
 		properties(r, i, pulled[i] || r.Document.Modal() || r.Document.Swings() || swings)
 	}
-	if r.Solves(key) && !held && !r.Document.Modal() && !swings {
-		r.Find(model.Missing, "conditions", "fix a surface, or say how it moves", "nothing holds what bends: it would be pushed away")
+	if r.Solves(key) && !r.Document.Modal() && !swings {
+		free, sure := loosely(r)
+		switch {
+		case !held:
+			r.FindLoose(motions(free), "conditions", "fix a surface, or say how it moves", "nothing holds what bends: it would be pushed away")
+		case sure && len(free) > 0:
+			r.FindLoose(motions(free), "conditions", "fix a surface, or say how more of it moves", "nothing holds the device in all directions: it could %s as a whole", looseWords(free))
+		}
 	}
 	if r.Solves(key) && strings.TrimSpace(r.Document.Mesh.Order) == "1" {
 		r.Find(model.Doubtful, "mesh/order", "choose order 2, or leave it empty", "what bends is too stiff in cells of order 1")
@@ -145,6 +151,8 @@ func about(r *model.Resolving, c *model.ResolvedSentence) {
 		}
 	case c.Kind == KeyRigid && r.Says(KeyLarge):
 		r.Find(model.Wrong, at, "give the part a very stiff material instead, or take small deformation", "a surface that moves as one can turn by small angles only, and %s stands beside what may bend far", c.ID)
+	case c.Kind == KeyDying && r.Document.Transient():
+		r.Find(model.Wrong, at, "find the response over frequencies, or leave it out", "how swings die away by mass and stiffness is known over frequencies, not in time, and %s speaks of it", c.ID)
 	case c.Kind == KeyFollows && !r.Says(KeyLarge):
 		r.Find(model.Doubtful, at, "say that what bends may bend far", "forces turn with a surface where deformation is large; here it is small, and %s does nothing", c.ID)
 	case c.Kind == KeyRound && axial, c.Kind == KeySlanted && axial:

@@ -38,6 +38,7 @@ export function build(data, scene) {
   }
   if (box.isEmpty()) box.set(new THREE.Vector3(-50, -50, -50), new THREE.Vector3(50, 50, 50));
   for (const prism of data.overlaps ?? []) scene.add(clash(data, prism));
+  for (const m of data.motions ?? []) scene.add(motion(data, m, box));
   return { surfaces, lines, box };
 }
 
@@ -58,6 +59,38 @@ export function style({ surfaces, lines }, mode, hidden) {
     m.needsUpdate = true;
   }
   for (const l of lines) l.visible = seen(l.userData.part);
+}
+
+/** A motion that nothing keeps the device from, as an arrow both ways, straight or round an axis, in red over everything. */
+function motion(data, m, box) {
+  const turn = new THREE.Vector3(...m.turn), turns = turn.lengthSq() > 0;
+  const along = turns ? turn : new THREE.Vector3(...m.move);
+  const size = box.getSize(new THREE.Vector3()).length(), middle = box.getCenter(new THREE.Vector3());
+  const position = [], points = [];
+  if (turns) {
+    const through = new THREE.Vector3(...m.through).multiplyScalar(data.scale);
+    through.addScaledVector(turn, middle.clone().sub(through).dot(turn)); // the place on the axis beside the middle
+    const a = new THREE.Vector3(Math.abs(turn.x) > 0.9 ? 0 : 1, Math.abs(turn.x) > 0.9 ? 1 : 0, 0).cross(turn).normalize(), b = turn.clone().cross(a);
+    for (let i = 0; i <= 40; i++) {
+      const angle = (i / 40) * 1.5 * Math.PI;
+      points.push(through.clone().addScaledVector(a, 0.2 * size * Math.cos(angle)).addScaledVector(b, 0.2 * size * Math.sin(angle)));
+    }
+  } else {
+    for (const s of [-0.62, 0.62]) points.push(middle.clone().addScaledVector(along, s * size));
+  }
+  points.forEach((p, i) => { if (i > 0) position.push(...points[i - 1].toArray(), ...p.toArray()); });
+  // The heads: two strokes that lean against the way the arrow comes.
+  const head = (tip, before) => {
+    const back = before.clone().sub(tip).normalize(), aside = back.clone().cross(turns ? turn : new THREE.Vector3(back.z ? 1 : 0, 0, back.z ? 0 : 1)).normalize();
+    for (const s of [-1, 1]) position.push(...tip.toArray(), ...tip.clone().addScaledVector(back, 0.045 * size).addScaledVector(aside, 0.025 * s * size).toArray());
+  };
+  head(points[0], points[1]);
+  head(points[points.length - 1], points[points.length - 2]);
+  const geometry = new THREE.BufferGeometry();
+  geometry.setAttribute('position', new THREE.Float32BufferAttribute(position, 3));
+  const lines = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: 0xb3261e, depthTest: false }));
+  lines.renderOrder = 6;
+  return lines;
 }
 
 /** Where two parts are at once, in red over everything. */
