@@ -69,9 +69,10 @@ type Posed struct {
 	Unstable string
 	// Restless says in words why there may be no steady state, "" if there always is one.
 	Restless string
-	// Unbounded says of an edge of the region of its first field, with the angle within, rad, and how many of the two faces
-	// there are held in all components, that what follows from slopes has no bound there. It may be nil.
-	Unbounded func(angle float64, held int) bool
+	// Unbounded is for an edge of the region of its first field, with the angle within, rad, and how many of the two faces
+	// there are held in all components, the power of the distance with which the field goes there if it is so small that what
+	// follows from slopes has no bound that cells could show; 1 if it has one. It may be nil.
+	Unbounded func(angle float64, held int) float64
 	// Check warns of what was used beyond where it holds.
 	Check func(s *couple.Solution)
 	// Read evaluates a reading of the physics.

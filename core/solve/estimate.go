@@ -180,10 +180,19 @@ func (r *run) byCells(ctx context.Context, e *estimates, order float64) {
 // trueOrder is the order at which readings can be expected to converge: that of elements of
 // order 1, or less where an edge is sharp.
 func (r *run) trueOrder(edges []edge) float64 {
-	if len(edges) == 0 {
-		return smoothOrder
+	order := smoothOrder
+	if len(edges) > 0 {
+		order = min(order, 2*edges[0].lambda())
 	}
-	return min(smoothOrder, 2*edges[0].lambda())
+	for _, p := range r.posed.parts {
+		if p.Unbounded == nil {
+			continue
+		}
+		for _, e := range r.unboundedEdges(p) {
+			order = min(order, 2*p.Unbounded(e.angle, e.held))
+		}
+	}
+	return order
 }
 
 // byFinerCells estimates the errors of the cells from finer meshes: what is left to the limit

@@ -104,3 +104,43 @@ func TestModesThatCannotBeFound(t *testing.T) {
 	o := settle(t, doc)
 	assert.True(t, o.Readings[0].Waits, "in a steady run it waits")
 }
+
+// TestModesAreFoundAgain: the modes of a bar on other cells, of other length and under other frequencies are alike those before,
+// each to one of them; what swings up and down is not alike what swings sideways.
+func TestModesAreFoundAgain(t *testing.T) {
+	kept := func(change func(d *model.Document)) *result.Reader {
+		d := tine(4)
+		change(d)
+		dir := t.TempDir()
+		_, err := Run(t.Context(), d, Options{Dir: dir})
+		require.NoError(t, err)
+		r, err := result.NewReader(dir)
+		require.NoError(t, err)
+		return r
+	}
+	first := kept(func(*model.Document) {})
+	finer := kept(func(d *model.Document) {
+		d.Mesh.Size = "5 mm"
+		d.Parts[0].Outline.Width, d.Parts[0].Place.X = "240 mm", "120 mm"
+	})
+	like, err := result.Likeness(first, finer)
+	require.NoError(t, err)
+	require.Len(t, like, 4)
+	for i := range like {
+		for j, x := range like[i] {
+			if i == j {
+				assert.Greater(t, x, 0.98)
+			} else {
+				assert.Less(t, x, 0.05, "%d %d", i, j)
+			}
+		}
+	}
+	// As thick as wide it would swing alike both ways; lower than wide the order of the first two is another one.
+	turned := kept(func(d *model.Document) { d.Parts[0].Span.To = "12 mm" })
+	like, err = result.Likeness(first, turned)
+	require.NoError(t, err)
+	assert.Greater(t, like[0][1], 0.98, "the first one of before is the second")
+	assert.Greater(t, like[1][0], 0.98)
+	_, err = result.Likeness(first, kept(func(d *model.Document) { d.Run = model.Run{}; d.Readings = nil; say(d, "force", "arm", "right", "x", "1 N") }))
+	assert.Error(t, err, "a run without modes has none that could be alike")
+}

@@ -184,7 +184,7 @@ func TestSolidsThatCannotRun(t *testing.T) {
 		}, "c9 needs the temperature, which is not solved for"},
 		"it would lock": {func(d *model.Document) {
 			d.Materials[0].Properties[material.PoissonRatio] = material.Property{Value: "0.4999"}
-		}, "Poisson's ratio becomes 0.5"},
+		}, "so that its cells would lock"},
 		"along z":       {func(d *model.Document) { d.Space.Kind = model.Plane }, "gives a value along z"},
 		"does not bend": {func(d *model.Document) { d.Conditions = d.Conditions[1:] }, "which does not bend"},
 		"thin in space": {func(d *model.Document) {

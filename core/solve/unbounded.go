@@ -15,7 +15,6 @@ func (r *run) unbounded(e *estimates) {
 		if p.Unbounded == nil {
 			continue
 		}
-		clamped := r.posed.groups[p.group].Clamped(p.field)
 		var edges []edge
 		for i := range r.result.Readings {
 			q := &r.result.Readings[i]
@@ -24,7 +23,7 @@ func (r *run) unbounded(e *estimates) {
 				continue
 			}
 			if edges == nil {
-				edges = r.edgesOf(p, clamped, func(e *edge) bool { return e.faces == 2 && p.Unbounded(e.angle, e.held) })
+				edges = r.unboundedEdges(p)
 			}
 			for k := range edges {
 				if !r.isAt(&edges[k], *q.At) {
@@ -37,6 +36,12 @@ func (r *run) unbounded(e *estimates) {
 			}
 		}
 	}
+}
+
+// unboundedEdges are those at which what follows from the slopes of the field of a part has no bound.
+func (r *run) unboundedEdges(p *portion) []edge {
+	clamped := r.posed.groups[p.group].Clamped(p.field)
+	return r.edgesOf(p, clamped, func(e *edge) bool { return e.faces == 2 && p.Unbounded(e.angle, e.held) < 1 })
 }
 
 // isAt says that a place is as near to an edge as the cells there are long.

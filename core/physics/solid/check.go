@@ -8,10 +8,32 @@ import (
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/material"
+	"saltkettle/core/model"
 	"saltkettle/core/quantity"
 )
 
 func asLoose(err error, to **couple.LooseError) bool { return errors.As(err, to) }
+
+// onHeld finds forces on the very surface that another sentence holds along them.
+func onHeld(r *model.Resolving) {
+	for i := range r.Conditions {
+		c := &r.Conditions[i]
+		if c.Kind != KeyForce && c.Kind != KeySpread {
+			continue
+		}
+		for k := range r.Conditions {
+			h := &r.Conditions[k]
+			if h.On != c.On || h.Kind != KeyFixed && h.Kind != KeyMoved {
+				continue
+			}
+			for _, axis := range axes {
+				if !isZero(c.Laws[axis]) && (h.Kind == KeyFixed || h.Laws[axis] != nil) {
+					r.Find(model.Doubtful, "conditions/"+c.ID, "let the surface free along "+axis+", or leave the force out", "%s pushes along %s on a surface that %s holds along %s: what holds it takes that up", c.ID, axis, h.ID, axis)
+				}
+			}
+		}
+	}
+}
 
 // onHeld warns of forces that act where the surface is held in their direction: they do nothing.
 func (d *draft) onHeld() {
@@ -32,7 +54,9 @@ func (d *draft) onHeld() {
 			if l.Kind == Force && isZero(l.Value[axis]) {
 				continue
 			}
-			if !slices.ContainsFunc(l.Facets, func(k int32) bool { return !held[k][axis] }) {
+			if said := slices.ContainsFunc(d.Model.Conditions, func(c model.ResolvedSentence) bool {
+				return (c.Kind == KeyFixed || c.Kind == KeyMoved) && c.On == d.on[i]
+			}); !said && !slices.ContainsFunc(l.Facets, func(k int32) bool { return !held[k][axis] }) {
 				d.Warn("%s pushes along %s on a surface that is held along %s: what holds it takes that up", d.keys[i], axes[axis], axes[axis])
 			}
 		}
@@ -166,9 +190,33 @@ const (
 	besideHeld  = 65 * math.Pi / 180
 )
 
-func unbounded(angle float64, held int) bool {
-	if held == 1 {
-		return angle > besideHeld
+// unbounded is the power of the distance with which the displacement goes at an edge where stress has no bound, 1 where it has
+// one: the least root of sin(λω) = −λ·sin(ω) for two free faces, of sin(λω) = −λ·sin(ω)/κ for two held ones and of
+// sin²(λω) = ((κ + 1)² − 4λ²·sin²(ω))/(4κ) for one of each, κ = 3 − 4ν.
+func unbounded(angle float64, held int) float64 {
+	if held == 1 && angle <= besideHeld || held != 1 && angle <= innerCorner {
+		return 1
 	}
-	return angle > innerCorner
+	const kappa = 1.8
+	sin := math.Sin(angle)
+	misfit := func(l float64) float64 {
+		s := math.Sin(l * angle)
+		switch held {
+		case 0:
+			return s + l*sin
+		case 1:
+			return s*s - ((kappa+1)*(kappa+1)-4*l*l*sin*sin)/(4*kappa)
+		}
+		return s + l*sin/kappa
+	}
+	const least, step = 0.25, 1e-3
+	before := misfit(least)
+	for l := least + step; l < 1-step/2; l += step {
+		now := misfit(l)
+		if before*now <= 0 {
+			return l
+		}
+		before = now
+	}
+	return 1
 }

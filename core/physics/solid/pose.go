@@ -20,7 +20,8 @@ type draft struct {
 	*frame.Posing
 	posed   *frame.Posed
 	problem Problem
-	keys    []string // of loads
+	keys    []string // of loads, and where they act
+	on      []model.Patch
 	tethers []couple.Tether
 	loaded  bool // something acts
 	turning map[int32]bool
@@ -235,7 +236,7 @@ func (d *draft) load(c *model.ResolvedSentence, l Load) {
 		d.loaded = d.loaded || l.Kind != Springs && l.Kind != Mass && !isZero(v)
 	}
 	d.takes(l.Value[:]...)
-	d.problem.Loads, d.keys = append(d.problem.Loads, l), append(d.keys, c.ID)
+	d.problem.Loads, d.keys, d.on = append(d.problem.Loads, l), append(d.keys, c.ID), append(d.on, c.On)
 }
 
 // pull adds what pulls each mass.

@@ -70,6 +70,7 @@ func resolve(r *model.Resolving) {
 			}
 		}
 	}
+	onHeld(r)
 	for _, i := range r.LivesIn(key) {
 		properties(r, i, pulled[i] || r.Document.Modal() || r.Document.Swings() || swings)
 	}
@@ -161,7 +162,7 @@ func about(r *model.Resolving, c *model.ResolvedSentence) {
 		r.Find(model.Wrong, at, "take small deformation", "what slides along each other may do so by small ways only, and %s stands beside what may bend far", c.ID)
 	case c.Kind == KeyPushed:
 		if !r.Pushed() {
-			r.Find(model.Wrong, at, "let a fluid flow, or switch it off", "nothing flows that could push in %s", c.ID)
+			r.Find(model.Doubtful, at, "let a fluid flow, or leave it out", "nothing flows that could push in %s: it does nothing", c.ID)
 		}
 	}
 	if flat && c.Kind != KeyTorque && c.Kind != KeyRound && c.Laws[axes[2]] != nil {

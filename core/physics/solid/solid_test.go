@@ -79,7 +79,8 @@ func TestPatch(t *testing.T) {
 		// r·c stretches as much round the axis as along r.
 		{Round, []Law{lawOf("1e-3*x"), lawOf("5e-4*y")}, [6]float64{lambda*2.5e-3 + 2*mu*1e-3, lambda*2.5e-3 + 2*mu*5e-4, lambda*2.5e-3 + 2*mu*1e-3, 0, 0, 0}},
 	} {
-		for _, order := range []int{1, 2} {
+		for at := range 4 {
+			order, large := 1+at%2, at > 1
 			m := plate(t, c.form != Space)
 			set := &couple.Settings{Order: order}
 			if c.form == Round {
@@ -87,11 +88,12 @@ func TestPatch(t *testing.T) {
 			}
 			g, err := couple.New(m, 1, []couple.Field{held(outside(m), c.laws...)}, set)
 			require.NoError(t, err)
-			k, err := NewKernel(g, &Problem{Form: c.form, Bodies: map[int32]Body{0: iso(fix(e), fix(nu))}}, Components{0, -1, -1}, false)
+			k, err := NewKernel(g, &Problem{Form: c.form, Large: large, Bodies: map[int32]Body{0: iso(fix(e), fix(nu))}}, Components{0, -1, -1}, false)
 			require.NoError(t, err)
 			s, err := g.Solve(t.Context(), k, &couple.SolveSettings{Straight: k.Straight(), Symmetric: k.Symmetric()})
 			require.NoError(t, err)
 			require.True(t, s.Settled)
+			uniform := math.NaN()
 			require.NoError(t, s.System.EachCell(s.State, nil, func(points []fem.Point, _ []float64) error {
 				out := make([][]float64, derived)
 				for i := range out {
@@ -99,6 +101,19 @@ func TestPatch(t *testing.T) {
 				}
 				require.NoError(t, k.Derive(points, out))
 				for i := range points {
+					if large { // a shape that is the same everywhere has one stress, that of its law
+						p := points[i]
+						p.Number = i
+						var at strained
+						require.NoError(t, k.strained(&p, i, &at))
+						s := k.true(&at)
+						for d := range s {
+							assert.InDelta(t, s[d], out[stress+d][i], 1e-6*e*1e-3)
+							assert.InDelta(t, c.want[d], s[d], 0.02*lambda*2.5e-3, "and for strains this small nearly that of small ones")
+						}
+						assert.InDelta(t, first(out[mises][0], &uniform), out[mises][i], 1e-6*e*1e-3, "form %d, order %d", c.form, order)
+						continue
+					}
 					for d, want := range c.want {
 						assert.InDelta(t, want, out[stress+d][i], 1e-6*e*1e-3, "form %d, order %d, component %d", c.form, order, d)
 					}
@@ -107,6 +122,14 @@ func TestPatch(t *testing.T) {
 			}))
 		}
 	}
+}
+
+// first is the first of all values.
+func first(v float64, of *float64) float64 {
+	if math.IsNaN(*of) {
+		*of = v
+	}
+	return *of
 }
 
 // TestPrincipalStresses against those of a stress that was turned.
@@ -206,4 +229,14 @@ func TestInvariantsFollowFromComponents(t *testing.T) {
 		assert.InDelta(t, want, values[principal+d][1], 1e-9)
 	}
 	assert.True(t, math.IsNaN(values[mises][2]) && math.IsNaN(values[principal][2]))
+}
+
+// TestPowersAtCorners against those of M. L. Williams and of textbooks.
+func TestPowersAtCorners(t *testing.T) {
+	assert.InDelta(t, 0.5445, unbounded(1.5*math.Pi, 0), 2e-3)
+	assert.InDelta(t, 0.5, unbounded(2*math.Pi, 0), 2e-3)
+	assert.InDelta(t, 0.711, unbounded(math.Pi/2, 1), 2e-3, "beside a held face, ν = 0.3")
+	assert.Equal(t, 1.0, unbounded(math.Pi/2, 0))
+	assert.Equal(t, 1.0, unbounded(math.Pi/3, 1))
+	assert.Less(t, unbounded(1.5*math.Pi, 2), 0.65)
 }
