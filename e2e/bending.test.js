@@ -2,19 +2,12 @@
 
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
-import { drawn, edited, ended, put as browserPut, startBrowser, startServer } from './browser.js';
+import { drawn, edited, ended, put as browserPut, stage } from './browser.js';
 
-let server, browser, page, faults;
+const at = stage({ after, before });
+let page, server, faults;
 
-before(async () => {
-  server = await startServer();
-  ({ browser, page, faults } = await startBrowser());
-});
-
-after(async () => {
-  await browser?.close();
-  await server?.stop();
-});
+before(() => { ({ page, server, faults } = at); });
 
 const put = (place, value) => browserPut(page, place, value);
 const base = () => page.url().split('?')[0].replace(/(plates|trials|report)$/, '');

@@ -82,7 +82,7 @@ test('heat bends a bar; it is seen, and the bar has tones', async () => {
   await page.goto(`${page.url().split('?')[0]}plates`);
   await drawn(page);
   assert.equal(await page.locator('.modes tbody tr').count(), 3);
-  assert.match(await page.locator('.modes').innerText(), /mass along z/i);
+  assert.match(await page.locator('.modes').innerText(), /mass it moves along x, y, z/i);
   assert.match(await page.locator('#moment-time').innerText(), /^1: [\d.\s]+Hz$/);
   await page.locator('#moment').fill('2');
   await page.waitForFunction(() => /^3: [\d.\s]+Hz$/.test(document.getElementById('moment-time').innerText));

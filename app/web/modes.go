@@ -4,7 +4,6 @@ import (
 	"fmt"
 
 	"saltkettle/app/store"
-	"saltkettle/core/quantity"
 	"saltkettle/core/result"
 )
 
@@ -44,7 +43,7 @@ func (s *platesPage) modes(v *platesView, res *result.Result, chosen store.Run, 
 		m := &res.Modes[i]
 		row := modeRow{Number: i + 1, Frequency: words[i]}
 		for _, x := range m.Moves {
-			row.Moves = append(row.Moves, quantity.Figures(100*x/m.Whole, 2)+" %")
+			row.Moves = append(row.Moves, percent(x/m.Whole))
 		}
 		t.Rows = append(t.Rows, row)
 		if len(m.Moves) > 0 && len(t.Axes) == 0 {
@@ -75,11 +74,19 @@ func (s *platesPage) modes(v *platesView, res *result.Result, chosen store.Run, 
 			}
 			m := likeMode{}
 			if like[i][best] >= isAlike {
-				m = likeMode{others[best], fmt.Sprint(best + 1), quantity.Figures(100*like[i][best], 3) + " %"}
+				m = likeMode{others[best], fmt.Sprint(best + 1), percent(like[i][best])}
 			}
 			t.Rows[i].Like = append(t.Rows[i].Like, m)
 		}
 	}
+}
+
+// percent is a part in hundredths, "–" if it is less than one.
+func percent(part float64) string {
+	if part < 0.005 {
+		return "–"
+	}
+	return fmt.Sprintf("%.0f", 100*part)
 }
 
 // alike is how alike the modes of two runs are, with the second result.

@@ -230,20 +230,6 @@ func freeMotions(rows [][]float64, first, each, n int) (list []Motion) {
 	}
 	// What is free is what is left of unit vectors.
 	var free [][]float64
-	left := func(v []float64) []float64 {
-		for range 2 {
-			for _, r := range rows {
-				dot := 0.0
-				for i, x := range r {
-					dot += x * v[i]
-				}
-				for i, x := range r {
-					v[i] -= dot * x
-				}
-			}
-		}
-		return v
-	}
 	take := func(v []float64) {
 		before := len(free)
 		if free = reduce(free, slices.Clone(v)); len(free) == before {
@@ -254,7 +240,8 @@ func freeMotions(rows [][]float64, first, each, n int) (list []Motion) {
 	for k := range each { // those along and about the axes by themselves
 		v := make([]float64, size)
 		v[first+k] = 1
-		rest, change := left(slices.Clone(v)), 0.0
+		rest, change := slices.Clone(v), 0.0
+		project(rows, rest)
 		for i := range v {
 			change = max(change, math.Abs(rest[i]-v[i]))
 		}
@@ -265,23 +252,9 @@ func freeMotions(rows [][]float64, first, each, n int) (list []Motion) {
 	for k := range each {
 		v := make([]float64, size)
 		v[first+k] = 1
-		v = left(v)
-		for range 2 {
-			for _, r := range free {
-				dot := 0.0
-				for i, x := range r {
-					dot += x * v[i]
-				}
-				for i, x := range r {
-					v[i] -= dot * x
-				}
-			}
-		}
-		length := 0.0
-		for _, x := range v[first : first+each] {
-			length += x * x
-		}
-		if length > freely {
+		project(rows, v)
+		project(free, v)
+		if own := v[first : first+each]; dot(own, own) > freely {
 			take(v)
 		}
 	}
@@ -338,27 +311,26 @@ func motions(x [3]float64, component, n int, round bool) []float64 {
 	return row
 }
 
+// project takes out of a row what rows that are orthonormal have of it.
+func project(rows [][]float64, row []float64) {
+	for range 2 { // once more, for round-off
+		for _, r := range rows {
+			by := dot(r, row)
+			for i, v := range r {
+				row[i] -= by * v
+			}
+		}
+	}
+}
+
 // reduce adds a row to rows that are orthonormal, unless it follows from them.
 func reduce(rows [][]float64, row []float64) [][]float64 {
 	if len(rows) == len(row) {
 		return rows
 	}
-	for range 2 { // once more, for round-off
-		for _, r := range rows {
-			var dot float64
-			for i, v := range r {
-				dot += v * row[i]
-			}
-			for i, v := range r {
-				row[i] -= dot * v
-			}
-		}
-	}
-	var size float64
-	for _, v := range row {
-		size += v * v
-	}
-	if size = math.Sqrt(size); size < freely {
+	project(rows, row)
+	size := math.Sqrt(dot(row, row))
+	if size < freely {
 		return rows
 	}
 	for i := range row {
