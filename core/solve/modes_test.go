@@ -141,6 +141,10 @@ func TestModesAreFoundAgain(t *testing.T) {
 	require.NoError(t, err)
 	assert.Greater(t, like[0][1], 0.98, "the first one of before is the second")
 	assert.Greater(t, like[1][0], 0.98)
-	_, err = result.Likeness(first, kept(func(d *model.Document) { d.Run = model.Run{}; d.Readings = nil; say(d, "force", "arm", "right", "x", "1 N") }))
+	_, err = result.Likeness(first, kept(func(d *model.Document) {
+		d.Run = model.Run{}
+		d.Readings = nil
+		say(d, "force", "arm", "right", "x", "1 N")
+	}))
 	assert.Error(t, err, "a run without modes has none that could be alike")
 }

@@ -76,8 +76,11 @@ func TestExamplesSettle(t *testing.T) {
 		doc := demo(t, e.Key)
 		bends := slices.ContainsFunc(doc.Conditions, func(s model.Sentence) bool { return s.Kind == "solid.bends" })
 		flows := slices.ContainsFunc(doc.Conditions, func(s model.Sentence) bool { return s.Kind == "flow.flows" })
-		if e.Key == "grate-bar" {
+		switch e.Key {
+		case "grate-bar":
 			doc.Mesh.Size, doc.Parameters[0].Value = "20 mm", "1"
+		case "rake-shoe":
+			doc.Mesh.Size = "12 mm"
 		}
 		if len(doc.Physics) == 0 && (flows || !bends) {
 			// A shape whose physics is still to be said, or a flow alone, which has tests and stories of its own: it is meshed.
