@@ -5,31 +5,28 @@ import { after, before, test } from 'node:test';
 import { drawn, edited, ended, put as browserPut, stage } from './browser.js';
 
 const at = stage({ after, before });
-let page, server, faults;
-
-before(() => { ({ page, server, faults } = at); });
-
-const put = (place, value) => browserPut(page, place, value);
-const base = () => page.url().split('?')[0].replace(/(plates|trials|report)$/, '');
+const put = (place, value) => browserPut(at.page, place, value);
+const base = () => at.page.url().split('?')[0].replace(/(plates|trials|report)$/, '');
 
 async function open(name) {
-  await page.goto(server.url);
-  await page.getByRole('link', { name: `open ${name}` }).click();
-  await drawn(page);
+  await at.page.goto(at.server.url);
+  await at.page.getByRole('link', { name: `open ${name}` }).click();
+  await drawn(at.page);
 }
 
 /** Runs the model and goes to its plates. */
 async function run(number) {
-  await page.getByRole('button', { name: /^Run/ }).click();
-  await ended(page, number);
-  await page.goto(`${base()}plates`);
-  await drawn(page);
+  await at.page.getByRole('button', { name: /^Run/ }).click();
+  await ended(at.page, number);
+  await at.page.goto(`${base()}plates`);
+  await drawn(at.page);
 }
 
 /** The value of a reading in its row of the first run that is listed. */
-const reading = (name) => page.evaluate((n) => [...document.querySelectorAll('tr')].find((r) => r.innerText.includes(n))?.innerText.replace(/\s+/g, ' '), name);
+const reading = (name) => at.page.evaluate((n) => [...document.querySelectorAll('tr')].find((r) => r.innerText.includes(n))?.innerText.replace(/\s+/g, ' '), name);
 
 test('a grate bar bows between its springs, and a softer lining lets it bow on', async () => {
+  const { page, faults } = at;
   await open('Grate bar');
   await put('mesh/size', '20 mm');
   await put('parameters/slots/value', '1');
@@ -67,6 +64,7 @@ test('a grate bar bows between its springs, and a softer lining lets it bow on',
 });
 
 test('a jet bends a rod: the push arrives at its foot, and the angle of the gate is tried', async () => {
+  const { page, faults } = at;
   await open('Sluice rod');
   await run(1);
   const brief = page.locator('#brief');

@@ -63,10 +63,15 @@ func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings
 	for i := range changes {
 		changes[i], second[i] = g.Fields[i].moves(), g.Fields[i].Inertial
 	}
+	damping, err := g.damping(kernel, s.State)
+	if err != nil {
+		return nil, err
+	}
+	s.damping = damping
 	r, err := g.System.March(ctx, kernel, s.State, c, &fem.TransientSettings{
 		Newton: newton, End: set.End, Tolerance: set.Tolerance, FirstStep: set.End / 1e4, LongestStep: set.Longest,
 		Bound:   slices.ContainsFunc(g.Own, func(f int) bool { return g.Fields[f].Multiplier }),
-		Changes: changes, Second: second, Breaks: set.Breaks, Resume: set.Resume, Checkpoint: set.Checkpoint,
+		Changes: changes, Second: second, Damping: damping, Breaks: set.Breaks, Resume: set.Resume, Checkpoint: set.Checkpoint,
 		Missed: func(step *fem.Step) float64 {
 			if set.Missed == nil || failed != nil {
 				return 0

@@ -37,15 +37,15 @@ func (g *Group) Response(ctx context.Context, kernel fem.Kernel, at *fem.State, 
 	if second {
 		r.Damping, r.Mass = nil, mass
 	}
+	if second {
+		if r.Damping, err = g.damping(kernel, at); err != nil {
+			return err
+		}
+	}
 	for _, k := range fem.Each(kernel) {
 		l, ok := k.(Lossy)
 		if !ok {
 			continue
-		}
-		if dying := l.Dying(); dying != nil {
-			if r.Damping, _, err = g.System.Linearised(dying, at); err != nil {
-				return err
-			}
 		}
 		if loss := l.Loss(); loss != nil {
 			if r.Loss, _, err = g.System.Linearised(loss, at); err != nil {
@@ -102,6 +102,19 @@ func (g *Group) Response(ctx context.Context, kernel fem.Kernel, at *fem.State, 
 		}
 	}
 	return nil
+}
+
+// damping is the matrix of what makes swings die away as fast as they go, nil if there is none.
+func (g *Group) damping(kernel fem.Kernel, at *fem.State) (*sparse.CSR, error) {
+	for _, k := range fem.Each(kernel) {
+		if l, ok := k.(Lossy); ok {
+			if dying := l.Dying(); dying != nil {
+				matrix, _, err := g.System.Linearised(dying, at)
+				return matrix, err
+			}
+		}
+	}
+	return nil, nil
 }
 
 // Swung is the state that a solution is out of its middle with one part of complex amplitudes.

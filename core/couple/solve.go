@@ -97,6 +97,7 @@ type Solution struct {
 	// then amplitudes.
 	Swing *Swing
 
+	damping  *sparse.CSR    // of a march, nil for none
 	onJoints map[int32]bool // nodes
 
 	flows   map[string]*flow // by field and bodies, of the state at flowsAt
@@ -204,6 +205,13 @@ func (s *Solution) reactions(r *fem.NewtonResult) error {
 		reaction = make([]float64, s.System.N)
 		if err := s.System.Assemble(s.Kernel, s.State, reaction, nil); err != nil {
 			return err
+		}
+		if s.damping != nil && s.State.Speed != nil {
+			dying := make([]float64, s.System.N)
+			s.damping.MulVec(dying, s.State.Speed)
+			for i, v := range dying {
+				reaction[i] += v
+			}
 		}
 	}
 	s.enter(reaction)

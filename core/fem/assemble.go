@@ -13,7 +13,9 @@ type State struct {
 	U []float64
 	// Rate is the rate of change of U, of fields with rates of second order that of its rate;
 	// nil for a steady state. RateSlope is its derivative by U, or by field RateSlopes.
-	Rate       []float64
+	Rate []float64
+	// Speed is how fast fields with rates of second order change at the end of a step in time, nil if it is not known.
+	Speed      []float64
 	RateSlope  float64
 	RateSlopes []float64
 	// ByRates assembles the derivatives by the rates alone, with RateSlope.

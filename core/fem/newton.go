@@ -7,6 +7,7 @@ import (
 	"math"
 	"slices"
 
+	"saltkettle/core/parallel"
 	"saltkettle/core/sparse"
 )
 
@@ -40,6 +41,31 @@ type NewtonSettings struct {
 	Progress func(step int, residual float64)
 
 	always *timeless
+	damped *damped
+}
+
+// damped is a matrix that acts on speeds (u − still)/length.
+type damped struct {
+	matrix *sparse.CSR
+	still  []float64
+	length float64
+}
+
+// add adds what it does at a state to a residual and a tangent of the same pattern, nil for none.
+func (d *damped) add(u, residual []float64, tangent *sparse.CSR) {
+	parallel.For(len(u), 4096, func(_, lo, hi int) {
+		for i := lo; i < hi; i++ {
+			sum := 0.0
+			for k := d.matrix.Rows[i]; k < d.matrix.Rows[i+1]; k++ {
+				j := d.matrix.Cols[k]
+				sum += d.matrix.Data[k] * (u[j] - d.still[j])
+				if tangent != nil {
+					tangent.Data[k] += d.matrix.Data[k] / d.length
+				}
+			}
+			residual[i] += sum / d.length
+		}
+	})
 }
 
 // NewtonResult tells how a solution went.
@@ -369,6 +395,9 @@ func (n *newton) assemble(tangent bool) error {
 	}
 	if err := n.equations.Assemble(n.at, n.residual, to); err != nil {
 		return err
+	}
+	if n.set.damped != nil {
+		n.set.damped.add(n.at.U, n.residual, to)
 	}
 	for i, f := range n.c.Load {
 		n.residual[i] -= f

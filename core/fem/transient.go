@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"math"
 	"slices"
+
+	"saltkettle/core/sparse"
 )
 
 // TransientSettings of [System.March]. The zero value needs an End.
@@ -24,6 +26,8 @@ type TransientSettings struct {
 	// Changes says, by field, which have rates: errors are those of these. nil means all.
 	// Second says which of these have rates of second order.
 	Changes, Second []bool
+	// Damping, if it is not nil, times the speeds of fields with rates of second order is among the residuals.
+	Damping *sparse.CSR
 	// Bound says that some of the equations of fields with rates have none themselves, so that what they
 	// begin with is to be made such that these hold.
 	Bound bool
@@ -369,7 +373,7 @@ func (m *march) accept(end float64) {
 	m.ranges = m.spans()
 	m.fresh = s.To == end && end < m.set.End
 	if m.second != nil {
-		m.speed = s.SpeedAfter
+		m.speed, m.at.Speed = s.SpeedAfter, s.SpeedAfter
 	}
 	m.at.Time, m.at.Rate = s.To, s.RateAfter
 }
@@ -408,6 +412,9 @@ func (m *march) attempt(ctx context.Context, to, end float64) (failed float64, e
 		var still []float64 // rest without what the speed at hand adds
 		if m.second != nil {
 			still = m.restOfSecond(method, i, rest)
+		}
+		if m.set.Damping != nil {
+			m.set.Newton.damped = &damped{m.set.Damping, still, h * diagonal}
 		}
 		stage := Stage{Time: t, Weight: h * weights[i]}
 		if stage.Reaction, err = m.solve(ctx, t, h*diagonal, rest, m.guess(method, i)); err != nil {

@@ -11,6 +11,7 @@ import (
 
 	"saltkettle/core/material"
 	"saltkettle/core/model"
+	"saltkettle/core/quantity"
 )
 
 // say adds conditions of the deformation of a document.
@@ -314,6 +315,32 @@ func TestResponseOfASpring(t *testing.T) {
 		assert.InDelta(t, phase*180/math.Pi, o.History.Readings["r2"][i], 0.3, "%g Hz", f)
 	}
 	assert.InDelta(t, 50*math.Sqrt(1-0.01/2), value(t, o, "r3"), 0.1)
+}
+
+// TestSwingsDieAway: a bar that is pulled at once swings about its new length, by a part of its stiffness ever less.
+func TestSwingsDieAway(t *testing.T) {
+	d := arm(true)
+	d.Materials[0].Properties[material.PoissonRatio] = material.Property{Value: "0"}
+	d.Mesh = model.Mesh{Size: "10 mm", Across: "1"}
+	tone := math.Sqrt(70e9/2700) / (4 * 0.06) // Hz
+	damp := 0.05
+	say(d, "inertia", "", "")
+	say(d, "damping", "arm", "", "stiffness", fmt.Sprintf("%g s", 2*damp/(2*math.Pi*tone)))
+	say(d, "force", "arm", "right", "x", "1 kN")
+	d.Run = model.Run{Kind: model.Transient, End: fmt.Sprintf("%g s", 4/tone), Tolerance: "0.001 %"}
+	inquire(d, "mean(displacement_x over arm.right)")
+	o := settle(t, d)
+	rest := 1e3 * 0.06 / (70e9 * 2e-4)
+	peak := func(from, to float64) (most float64) {
+		for i, time := range o.History.Times {
+			if time*tone >= from && time*tone < to {
+				most = max(most, o.History.Readings["r1"][i]/quantity.MustUnit("m").SI(1)-rest)
+			}
+		}
+		return most
+	}
+	// From the second to the fourth swing by e^(−2π·2·ζ); higher tones are gone by then.
+	assert.InEpsilon(t, math.Exp(-2*math.Pi*2*damp), peak(3, 4)/peak(1, 2), 0.05)
 }
 
 // TestModesOfLoadedDevices: what is pulled sounds higher and what is pressed lower, and a spinning arm higher as well; a strut

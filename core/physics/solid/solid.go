@@ -152,8 +152,8 @@ func about(r *model.Resolving, c *model.ResolvedSentence) {
 		}
 	case c.Kind == KeyRigid && r.Says(KeyLarge):
 		r.Find(model.Wrong, at, "give the part a very stiff material instead, or take small deformation", "a surface that moves as one can turn by small angles only, and %s stands beside what may bend far", c.ID)
-	case c.Kind == KeyDying && r.Document.Transient():
-		r.Find(model.Wrong, at, "find the response over frequencies, or leave it out", "how swings die away by mass and stiffness is known over frequencies, not in time, and %s speaks of it", c.ID)
+	case c.Kind == KeyDying && r.Document.Transient() && !isZero(c.Laws["mass"]):
+		r.Find(model.Wrong, at+"/values/mass", "leave it empty, or find the response over frequencies", "how swings die away by their mass is known over frequencies, not in time, and %s speaks of it", c.ID)
 	case c.Kind == KeyFollows && !r.Says(KeyLarge):
 		r.Find(model.Doubtful, at, "say that what bends may bend far", "forces turn with a surface where deformation is large; here it is small, and %s does nothing", c.ID)
 	case c.Kind == KeyRound && axial, c.Kind == KeySlanted && axial:
