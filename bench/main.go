@@ -32,7 +32,7 @@ func bench() error {
 	tables := []struct {
 		name string
 		make func(w *tabwriter.Writer) error
-	}{{"grown", grown}, {"stacks", stacks}, {"grids", grids}, {"runs", runs}, {"sections", sections}, {"radiation", radiation}, {"kernels", kernels}, {"blocks", blocks}, {"plates", plates}, {"flows", flows}}
+	}{{"grown", grown}, {"stacks", stacks}, {"grids", grids}, {"runs", runs}, {"sections", sections}, {"radiation", radiation}, {"kernels", kernels}, {"blocks", blocks}, {"plates", plates}, {"flows", flows}, {"solids", solids}}
 	for _, t := range tables {
 		if len(os.Args) > 1 && !slices.Contains(os.Args[1:], t.name) {
 			continue
