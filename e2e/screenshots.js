@@ -104,9 +104,15 @@ try {
   await page.waitForTimeout(500);
   await save('trials');
   await page.goto(server.url);
-  await page.getByRole('link', { name: 'open Rack manifold' }).click();
+  // A bar over a fire, bent.
+  await page.getByRole('link', { name: 'open Grate bar' }).click();
   await drawn(page);
-  await save('manifold');
+  await page.getByRole('button', { name: /^Run/ }).click();
+  await page.waitForFunction(() => document.querySelector('.slip.ended'), null, { timeout: 180000 });
+  await page.goto(`${page.url().split('?')[0]}plates?plate=III`);
+  await drawn(page);
+  await page.waitForTimeout(1500);
+  await save('bending');
   await page.goto(server.url);
   await page.getByRole('link', { name: 'open Sluice rod' }).click();
   await drawn(page);
