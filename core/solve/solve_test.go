@@ -82,8 +82,10 @@ func TestExamplesSettle(t *testing.T) {
 		case "rake-shoe":
 			doc.Mesh.Size = "12 mm"
 		}
-		if len(doc.Physics) == 0 && (flows || !bends) {
-			// A shape whose physics is still to be said, or a flow alone, which has tests and stories of its own: it is meshed.
+		long := flows && e.Long && os.Getenv("KETTLE_LONG") == ""
+		if len(doc.Physics) == 0 && (flows || !bends) || long {
+			// A shape whose physics is still to be said, a flow alone, which has tests and stories of its own, or one whose run is
+			// long, which is run at night: it is meshed.
 			r, _ := model.Resolve(doc, physics.Catalog())
 			m, _, err := r.MeshOf(t.Context(), 0, nil)
 			require.NoError(t, err, e.Key)

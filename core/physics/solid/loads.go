@@ -87,6 +87,8 @@ func (k *Kernel) prepareSide(side int, body int32, points []fem.Point) error {
 			if b, bends := k.problem.Bodies[body]; bends {
 				k.enter(body, &b)
 				k.now.Run(points, k.t)
+			} else {
+				k.now = nil
 			}
 		}
 	}
