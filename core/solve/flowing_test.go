@@ -234,3 +234,15 @@ func TestTheRodBehindTheGate(t *testing.T) {
 	assert.Less(t, value(t, o, "r5"), 0.11*held.In)
 	assert.Contains(t, strings.Join(o.Notes, " "), "Reynolds number 1100")
 }
+
+// TestTheRodAlone: without the brine nothing pushes the rod, which is asked about, and it stands.
+func TestTheRodAlone(t *testing.T) {
+	d := demo(t, "sluice-rod")
+	for _, id := range []string{"c1", "c2", "c3", "c4"} {
+		off(t, d, id)
+	}
+	d.Readings = d.Readings[2:3]
+	o := settle(t, d)
+	assert.Zero(t, o.Readings[0].Value)
+	assert.Contains(t, strings.Join(o.Warnings, " "), "nothing flows that could push in c7")
+}
