@@ -36,24 +36,28 @@ func (g *Group) join() error {
 func (g *Group) glideAlong(f int, joints []int32) error {
 	normals, partner := map[int32][3]float64{}, map[int32]int32{}
 	var order []int32
-	for _, k := range joints {
-		here, there := g.grid.SideNodes(g.sides[k]), g.grid.SideNodes(g.beyond(k))
-		err := g.System.EachSide(&fem.State{U: make([]float64, g.System.N)}, []fem.Side{g.sides[k]}, func(_ int, points []fem.Point, weights []float64) error {
+	sides := make([]fem.Side, len(joints))
+	for i, k := range joints {
+		sides[i] = g.sides[k]
+	}
+	err := g.System.EachSide(&fem.State{U: make([]float64, g.System.N)}, sides, func(i int, points []fem.Point, weights []float64) error {
+		for _, v := range g.grid.SideNodes(sides[i]) {
+			n := normals[v]
 			for q, w := range weights {
-				for _, v := range here {
-					n := normals[v]
-					for d, x := range points[q].Normal {
-						n[d] += w * x
-					}
-					normals[v] = n
+				for d, x := range points[q].Normal {
+					n[d] += w * x
 				}
 			}
-			return nil
-		})
-		if err != nil {
-			return err
+			normals[v] = n
 		}
-		for _, a := range here {
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	for _, k := range joints {
+		there := g.grid.SideNodes(g.beyond(k))
+		for _, a := range g.grid.SideNodes(g.sides[k]) {
 			for _, b := range there {
 				if _, known := partner[a]; !known && a != b && g.grid.At(a) == g.grid.At(b) {
 					partner[a] = b
@@ -241,12 +245,7 @@ func (g *Group) unjoined(reaction []float64) {
 	if len(g.glides)+len(g.asOne) == 0 {
 		return
 	}
-	fixed := map[int32]bool{}
-	for _, list := range g.heldEquations() {
-		for _, e := range list {
-			fixed[e] = true
-		}
-	}
+	fixed := g.fixed()
 	for _, p := range g.glides {
 		n := g.Fields[p.field].Components
 		a, b := p.a, p.b

@@ -41,6 +41,7 @@ type linear struct {
 	always    bool // they are factorised, however many there are
 	carried   bool // what is solved for is carried along by a flow
 	repeated  bool // equations like these are solved many times
+	weighed   bool // whether they are cheap to factorise has been asked
 
 	// What stands beside the matrix, and the unknowns of which it holds nothing.
 	distant []Distant
@@ -82,8 +83,10 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 	if l.direct == nil && (l.always || fields > 1 && a.N() <= l.outright || l.repeated && a.N() <= smallRepeated) {
 		l.factorise()
 	}
-	if l.direct == nil && l.pre == nil && len(l.distant) == 0 && l.group.cheap(a) {
-		l.factorise()
+	if l.direct == nil && !l.weighed && len(l.distant) == 0 {
+		if l.weighed = true; l.group.cheap(a) {
+			l.factorise()
+		}
 	}
 	if l.direct != nil {
 		return l.directly(ctx, a, x, b, tolerance)
@@ -331,12 +334,15 @@ func nodal(a *sparse.CSR, per int) *sparse.CSR {
 	n := a.N() / per
 	out := &sparse.CSR{Rows: make([]int32, n+1)}
 	for v := range n {
+		// A row may have less than the others of its node: what relations take out has its diagonal alone.
 		begin := len(out.Cols)
-		for _, c := range a.Cols[a.Rows[v*per]:a.Rows[v*per+1]] {
+		for _, c := range a.Cols[a.Rows[v*per]:a.Rows[(v+1)*per]] {
 			if k := c / int32(per); len(out.Cols) == begin || out.Cols[len(out.Cols)-1] != k {
 				out.Cols = append(out.Cols, k)
 			}
 		}
+		slices.Sort(out.Cols[begin:])
+		out.Cols = out.Cols[:begin+len(slices.Compact(out.Cols[begin:]))]
 		out.Rows[v+1] = int32(len(out.Cols))
 	}
 	out.Data = make([]float64, len(out.Cols))

@@ -60,9 +60,9 @@ func (g *Group) Modes(ctx context.Context, kernel fem.Kernel, at *fem.State, cou
 	for i := range list {
 		list[i] = Mode{Eigenvalue: values[i], Shape: vectors[i], Whole: whole}
 		mass.MulVec(massed, vectors[i])
-		own := dot(massed, vectors[i])
+		own := sparse.Dot(massed, vectors[i])
 		for _, m := range along {
-			by := dot(m, vectors[i])
+			by := sparse.Dot(m, vectors[i])
 			list[i].Moves = append(list[i].Moves, by*by/own)
 		}
 	}
@@ -83,13 +83,6 @@ func (g *Group) along(mass *sparse.CSR) (list [][]float64) {
 		list = append(list, out)
 	}
 	return list
-}
-
-func dot(a, b []float64) (sum float64) {
-	for i, x := range a {
-		sum += x * b[i]
-	}
-	return sum
 }
 
 // Buckling is the least factor by which what presses on a group about a state may grow until it gives way: λ of

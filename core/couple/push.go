@@ -12,8 +12,8 @@ type Pushed struct {
 // PushOn lets what holds a vector of the solution on facets push a field of another group there: at every node that both
 // have acts what the first one takes up, so that the forces and the torques of the two are the same to round-off.
 func (s *Solution) PushOn(g *Group, field int, to *Pushed, facets []int32) error {
-	residual := make([]float64, s.System.N)
-	if err := s.System.Assemble(s.Kernel, s.State, residual, nil); err != nil {
+	residual, err := s.residual()
+	if err != nil {
 		return err
 	}
 	if g.Push == nil {
@@ -41,20 +41,12 @@ func (s *Solution) PushOn(g *Group, field int, to *Pushed, facets []int32) error
 
 // Holding calls f with what held values of a vector take up at the nodes of facets, with the place of each.
 func (s *Solution) Holding(field int, facets []int32, f func(x, force [3]float64)) error {
-	residual := make([]float64, s.System.N)
-	if err := s.System.Assemble(s.Kernel, s.State, residual, nil); err != nil {
+	residual, err := s.residual()
+	if err != nil {
 		return err
 	}
-	for e, push := range s.Push {
-		residual[e] -= push
-	}
 	s.unjoined(residual)
-	fixed := map[int32]bool{}
-	for _, list := range s.heldEquations() {
-		for _, e := range list {
-			fixed[e] = true
-		}
-	}
+	fixed := s.fixed()
 	slid := map[int32]bool{} // nodes
 	for i := range s.slides {
 		if s.slides[i].field == field {

@@ -311,6 +311,14 @@ func motions(x [3]float64, component, n int, round bool) []float64 {
 	return row
 }
 
+// dot is the product of two short rows.
+func dot(a, b []float64) (sum float64) {
+	for i, x := range a {
+		sum += x * b[i]
+	}
+	return sum
+}
+
 // project takes out of a row what rows that are orthonormal have of it.
 func project(rows [][]float64, row []float64) {
 	for range 2 { // once more, for round-off

@@ -163,12 +163,7 @@ const alike = 1e-10
 // is held it leaves in reaction what that has of it.
 func (g *Group) slid(reaction []float64) [][3]float64 {
 	out := make([][3]float64, len(g.slides))
-	fixed := map[int32]bool{}
-	for _, list := range g.heldEquations() {
-		for _, e := range list {
-			fixed[e] = true
-		}
-	}
+	fixed := g.fixed()
 	type place struct {
 		field int
 		node  int32

@@ -202,20 +202,32 @@ func (s *Solution) reactions(r *fem.NewtonResult) error {
 	}
 	reaction := r.Reaction
 	if reaction == nil {
-		reaction = make([]float64, s.System.N)
-		if err := s.System.Assemble(s.Kernel, s.State, reaction, nil); err != nil {
+		var err error
+		if reaction, err = s.residual(); err != nil {
 			return err
-		}
-		if s.damping != nil && s.State.Speed != nil {
-			dying := make([]float64, s.System.N)
-			s.damping.MulVec(dying, s.State.Speed)
-			for i, v := range dying {
-				reaction[i] += v
-			}
 		}
 	}
 	s.enter(reaction)
 	return nil
+}
+
+// residual is that of all equations at the state: what held unknowns and relations take up.
+func (s *Solution) residual() ([]float64, error) {
+	out := make([]float64, s.System.N)
+	if err := s.System.Assemble(s.Kernel, s.State, out, nil); err != nil {
+		return nil, err
+	}
+	if s.damping != nil && s.State.Speed != nil {
+		dying := make([]float64, s.System.N)
+		s.damping.MulVec(dying, s.State.Speed)
+		for i, v := range dying {
+			out[i] += v
+		}
+	}
+	for e, push := range s.Push {
+		out[e] -= push
+	}
+	return out, nil
 }
 
 // enter sums what enters by the held values from what held unknowns take up.
@@ -255,6 +267,17 @@ func (g *Group) heldEquations() [][]int32 {
 		}
 	}
 	return g.holds
+}
+
+// fixed are all equations that conditions hold.
+func (g *Group) fixed() map[int32]bool {
+	out := map[int32]bool{}
+	for _, list := range g.heldEquations() {
+		for _, e := range list {
+			out[e] = true
+		}
+	}
+	return out
 }
 
 // HeldFacets are the facets on which a field is held or level.

@@ -4,6 +4,8 @@ import (
 	"errors"
 	"math"
 	"slices"
+
+	"saltkettle/core/sparse"
 )
 
 // likenessPoints is at how many points of a result at most the shapes of its modes are compared with others.
@@ -72,8 +74,9 @@ func Likeness(first, second *Reader) ([][]float64, error) {
 	for i, a := range mine {
 		for _, b := range theirs {
 			like := 0.0
-			if size := product(a, a) * product(b, b); size > 0 {
-				like = product(a, b) * product(a, b) / size
+			if size := sparse.Dot(a, a) * sparse.Dot(b, b); size > 0 {
+				both := sparse.Dot(a, b)
+				like = both * both / size
 			}
 			out[i] = append(out[i], like)
 		}
@@ -98,11 +101,4 @@ func bounds(nodes []float64) (lo, hi [3]float64) {
 		lo[i%3], hi[i%3] = min(lo[i%3], x), max(hi[i%3], x)
 	}
 	return lo, hi
-}
-
-func product(a, b []float64) (sum float64) {
-	for i, x := range a {
-		sum += x * b[i]
-	}
-	return sum
 }

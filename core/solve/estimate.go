@@ -66,7 +66,8 @@ func (e *estimates) lacks(key, why string) {
 // it, or says why it is not known.
 func (r *run) estimate(ctx context.Context) {
 	e := &estimates{parts: map[string][]result.ErrorPart{}, why: map[string]string{}}
-	r.unbounded(e)
+	open := r.unboundedEdges()
+	r.unbounded(e, open)
 	if why := r.unasked(); why != "" {
 		for _, q := range r.result.Readings {
 			e.lacks(q.Key, why)
@@ -74,7 +75,7 @@ func (r *run) estimate(ctx context.Context) {
 	} else {
 		r.enter("estimate")
 		edges := r.sharpEdges()
-		r.byCells(ctx, e, r.trueOrder(edges))
+		r.byCells(ctx, e, r.trueOrder(edges, open))
 		if r.model.Document.Transient() {
 			r.bySteps(ctx, e)
 		}
@@ -179,16 +180,13 @@ func (r *run) byCells(ctx context.Context, e *estimates, order float64) {
 
 // trueOrder is the order at which readings can be expected to converge: that of elements of
 // order 1, or less where an edge is sharp.
-func (r *run) trueOrder(edges []edge) float64 {
+func (r *run) trueOrder(edges []edge, open map[*portion][]edge) float64 {
 	order := smoothOrder
 	if len(edges) > 0 {
 		order = min(order, 2*edges[0].lambda())
 	}
-	for _, p := range r.posed.parts {
-		if p.Unbounded == nil {
-			continue
-		}
-		for _, e := range r.unboundedEdges(p) {
+	for p, list := range open {
+		for _, e := range list {
 			order = min(order, 2*p.Unbounded(e.angle, e.held))
 		}
 	}

@@ -48,7 +48,7 @@ func (r *run) findModes(ctx context.Context) error {
 	s.Straight, s.Settled, s.Method = true, true, "eigenvalues by the block Krylov–Schur method with LDLᵀ factorisation"
 	s.Linear.Status = sparse.Converged
 	r.states.of, r.states.fresh = append(r.states.of, s), own+1
-	defer stiffen(g, true)()
+	defer stiffen(g)()
 	modes, err := g.Modes(ctx, g.kernel, s.State, r.model.Count)
 	if ctx.Err() != nil {
 		return ctx.Err()
@@ -86,7 +86,7 @@ func (r *run) middle(ctx context.Context, own int, part *portion) (*couple.Solut
 }
 
 // stiffen lets the forces at hand count in how a group answers to small changes, and returns what ends that.
-func stiffen(g *group, on bool) (end func()) {
+func stiffen(g *group) (end func()) {
 	set := func(on bool) {
 		for _, part := range g.parts {
 			if k, ok := part.kernel.(frame.Stiffened); ok && part.Loaded {
@@ -94,7 +94,7 @@ func stiffen(g *group, on bool) (end func()) {
 			}
 		}
 	}
-	set(on)
+	set(true)
 	return func() { set(false) }
 }
 

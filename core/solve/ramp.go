@@ -23,22 +23,19 @@ const (
 	bendsDirect = 150000
 )
 
-// ramps are the kernels of a group whose loads may act in part, where its equations are not linear.
-func (g *group) ramps() (list []frame.Ramped) {
-	for _, p := range g.parts {
-		if k, ok := p.kernel.(frame.Ramped); ok && !p.kernel.Straight() && len(g.parts) == 1 {
-			list = append(list, k)
-		}
+// ramp is the kernel of a group whose loads may act in part, if its equations are not linear; nil if there is none.
+func (g *group) ramp() frame.Ramped {
+	k, ok := g.parts[0].kernel.(frame.Ramped)
+	if !ok || len(g.parts) > 1 || g.parts[0].kernel.Straight() {
+		return nil
 	}
-	return list
+	return k
 }
 
 // ramped solves a group by way of parts of its loads.
-func (r *run) ramped(ctx context.Context, g *group, set *couple.SolveSettings, kernels []frame.Ramped) (*couple.Solution, error) {
+func (r *run) ramped(ctx context.Context, g *group, set *couple.SolveSettings, kernel frame.Ramped) (*couple.Solution, error) {
 	act := func(part float64) {
-		for _, k := range kernels {
-			k.Ramp(part)
-		}
+		kernel.Ramp(part)
 		g.Part = part
 	}
 	defer act(1)
@@ -55,7 +52,7 @@ func (r *run) ramped(ctx context.Context, g *group, set *couple.SolveSettings, k
 			now.MaxSteps = 2 * rampSteps
 		}
 		if last != nil {
-			now.From = along(before, last, earlier, reached, part)
+			now.From = ahead(before, last, earlier, reached, part)
 		}
 		act(part)
 		s, err := g.Solve(ctx, g.kernel, &now)
@@ -95,10 +92,10 @@ func (r *run) ramped(ctx context.Context, g *group, set *couple.SolveSettings, k
 	}
 }
 
-// along is where the last two parts of the way lead to.
-func along(before, last *couple.Solution, earlier, reached, part float64) []float64 {
+// ahead is where the last two parts of the way lead to.
+func ahead(before, last *couple.Solution, earlier, reached, part float64) []float64 {
 	out := append([]float64(nil), last.State.U...)
-	if earlier == 0 && before == nil || reached == earlier {
+	if before == nil {
 		for i := range out {
 			out[i] *= part / reached
 		}

@@ -42,7 +42,7 @@ func (r *run) findResponse(ctx context.Context) error {
 	if !r.quiet {
 		r.result.History = &result.History{Axis: result.ByFrequency, Readings: map[string]result.Values{}}
 	}
-	defer stiffen(g, true)()
+	defer stiffen(g)()
 	err := g.Response(ctx, g.kernel, s.State, second, r.model.Frequencies, func(f float64, u []complex128) error {
 		s.Swing = &couple.Swing{
 			Real:      couple.Swung(s.State, u, func(v complex128) float64 { return real(v) }),

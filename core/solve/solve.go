@@ -285,9 +285,9 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 	if list := g.easedOf(); len(list) > 0 && set.MaxIterations == 0 && (set.Paced == nil || len(g.parts) == 1) {
 		solve = func() (*couple.Solution, error) { return r.eased(ctx, g, &set, list) }
 	}
-	if list := g.ramps(); len(list) > 0 && set.MaxIterations == 0 {
+	if k := g.ramp(); k != nil && set.MaxIterations == 0 {
 		set.Direct = set.Direct || g.System.N <= bendsDirect
-		solve = func() (*couple.Solution, error) { return r.ramped(ctx, g, &set, list) }
+		solve = func() (*couple.Solution, error) { return r.ramped(ctx, g, &set, k) }
 	}
 	s, err := solve()
 	if err == nil && s.Fault != nil && g.unstable() == "" {

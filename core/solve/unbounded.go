@@ -9,21 +9,14 @@ import (
 )
 
 // unbounded says of readings whose greatest value lies at an edge where what is read has no bound that they have none: it
-// grows with every finer mesh.
-func (r *run) unbounded(e *estimates) {
-	for _, p := range r.posed.parts {
-		if p.Unbounded == nil {
-			continue
-		}
-		var edges []edge
+// grows with every finer mesh. open are the edges at which it has none, by part.
+func (r *run) unbounded(e *estimates, open map[*portion][]edge) {
+	for p, edges := range open {
 		for i := range r.result.Readings {
 			q := &r.result.Readings[i]
 			k := slices.IndexFunc(r.model.Readings, func(m model.ResolvedSentence) bool { return m.ID == q.Key })
 			if q.At == nil || q.Missing != "" || k < 0 || model.Of(r.model.Readings[k].Kind) != p.Key || !r.model.Readings[k].Definition.Sloped {
 				continue
-			}
-			if edges == nil {
-				edges = r.unboundedEdges(p)
 			}
 			for k := range edges {
 				if !r.isAt(&edges[k], *q.At) {
@@ -38,10 +31,16 @@ func (r *run) unbounded(e *estimates) {
 	}
 }
 
-// unboundedEdges are those at which what follows from the slopes of the field of a part has no bound.
-func (r *run) unboundedEdges(p *portion) []edge {
-	clamped := r.posed.groups[p.group].Clamped(p.field)
-	return r.edgesOf(p, clamped, func(e *edge) bool { return e.faces == 2 && p.Unbounded(e.angle, e.held) < 1 })
+// unboundedEdges are those at which what follows from the slopes of the field of a part has no bound, by part.
+func (r *run) unboundedEdges() map[*portion][]edge {
+	open := map[*portion][]edge{}
+	for _, p := range r.posed.parts {
+		if p.Unbounded != nil {
+			clamped := r.posed.groups[p.group].Clamped(p.field)
+			open[p] = r.edgesOf(p, clamped, func(e *edge) bool { return e.faces == 2 && p.Unbounded(e.angle, e.held) < 1 })
+		}
+	}
+	return open
 }
 
 // isAt says that a place is as near to an edge as the cells there are long.

@@ -7,6 +7,7 @@ import (
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
+	"saltkettle/core/law"
 	"saltkettle/core/material"
 	"saltkettle/core/model"
 	"saltkettle/core/quantity"
@@ -108,7 +109,7 @@ func (d *draft) check(s *couple.Solution) {
 				if err := k.strained(p, i, &m); err != nil {
 					return err
 				}
-				t := 293.15
+				t := law.UsualTemperature
 				if k.t >= 0 {
 					t = p.U[k.t]
 				}

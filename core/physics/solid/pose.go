@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strings"
 
 	"saltkettle/core/couple"
 	"saltkettle/core/formula"
@@ -244,7 +243,7 @@ func (d *draft) pull(c *model.ResolvedSentence) {
 	p := Pull{Bodies: map[int32]bool{}, Acceleration: byAxis(c), Spin: c.Laws["speed"]}
 	if c.Kind == KeySpin {
 		p.Acceleration = [3]Law{}
-		p.Axis, p.Through = d.axisOf(c)
+		p.Axis, p.Through = d.axisWith(c)
 	}
 	for _, b := range d.BodiesOf(c.On) {
 		if _, bends := d.problem.Bodies[b]; bends {
@@ -257,8 +256,8 @@ func (d *draft) pull(c *model.ResolvedSentence) {
 	d.problem.Pulls = append(d.problem.Pulls, p)
 }
 
-// axisOf is the axis of a sentence, with a point on it: in an axial space the axis of that.
-func (d *draft) axisOf(c *model.ResolvedSentence) (axis int, at [3]float64) {
+// axisWith is the axis of a sentence, with a point on it: in an axial space the axis of that.
+func (d *draft) axisWith(c *model.ResolvedSentence) (axis int, at [3]float64) {
 	if d.problem.Form == Round {
 		return 1, at
 	}
@@ -267,7 +266,7 @@ func (d *draft) axisOf(c *model.ResolvedSentence) (axis int, at [3]float64) {
 			at[i], _ = l.Constant()
 		}
 	}
-	return max(0, slices.Index(axes[:], strings.TrimSpace(c.Values[axisSlot]))), at
+	return max(0, axisOf(c)), at
 }
 
 // property gives bodies what a sentence says of them.
@@ -304,7 +303,7 @@ func (d *draft) property(c *model.ResolvedSentence) {
 // directed holds a surface along axes that are slanted, or away from an axis, round it and along it.
 func (d *draft) directed(c *model.ResolvedSentence) {
 	field := &d.posed.Fields[0].Field
-	axis, at := d.axisOf(c)
+	axis, at := d.axisWith(c)
 	a, b := (axis+1)%3, (axis+2)%3
 	direction := func(component int) func(x [3]float64) [3]float64 {
 		if c.Kind == KeySlanted {

@@ -4,11 +4,11 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"slices"
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/frame"
+	"saltkettle/core/law"
 	"saltkettle/core/material"
 )
 
@@ -117,7 +117,7 @@ func safety(r *frame.Reading) error {
 		if given != nil {
 			strength, _ = given.Constant()
 		} else {
-			t := usualTemperature
+			t := law.UsualTemperature
 			if k.t >= 0 {
 				t = p.U[k.t]
 			}
@@ -129,9 +129,6 @@ func safety(r *frame.Reading) error {
 	return err
 }
 
-// usualTemperature is that of properties where no temperature is solved for, K.
-const usualTemperature = 293.15
-
 // holds is the force along an axis, or the torque about one, with which what is around a surface holds it: what held
 // values there take up, and what springs under it pull.
 func holds(r *frame.Reading) error {
@@ -139,7 +136,7 @@ func holds(r *frame.Reading) error {
 	if s.Swing != nil {
 		return errors.New("how what holds swings is not known")
 	}
-	axis := slices.Index(axes[:], r.Sentence.Values[axisSlot])
+	axis := axisOf(r.Sentence)
 	if k.problem.Form == Round {
 		axis = 1
 	}
@@ -224,7 +221,7 @@ func moves(r *frame.Reading) error {
 		return fmt.Errorf("%w: the run does not find modes", couple.ErrAbsent)
 	}
 	n, _ := r.Sentence.Laws["number"].Constant()
-	axis := slices.Index(axes[:], r.Sentence.Values[axisSlot])
+	axis := axisOf(r.Sentence)
 	if int(n) > len(r.Modes) {
 		return fmt.Errorf("the run finds %d modes only", len(r.Modes))
 	}

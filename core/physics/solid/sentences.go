@@ -1,6 +1,12 @@
 package solid
 
-import "saltkettle/core/sentence"
+import (
+	"slices"
+	"strings"
+
+	"saltkettle/core/model"
+	"saltkettle/core/sentence"
+)
 
 // Keys of the sentences of solids.
 const (
@@ -50,6 +56,11 @@ var axes = [3]string{"x", "y", "z"}
 const axisSlot = "axis"
 
 var through = [3]string{"px", "py", "pz"}
+
+// axisOf is the number of the axis that a sentence names, −1 if it names none.
+func axisOf(s *model.ResolvedSentence) int {
+	return slices.Index(axes[:], strings.TrimSpace(s.Values[axisSlot]))
+}
 
 // along are slots for values by direction.
 func along(what, unit, without string, lo, hi float64, whose string, may sentence.Dependence) (list []sentence.Slot) {

@@ -169,7 +169,7 @@ func about(r *model.Resolving, c *model.ResolvedSentence) {
 		r.Find(model.Wrong, at+"/values/z", "leave it empty", "%s gives a value along z, and a %s space has x and y alone", c.ID, r.Document.Space.Kind)
 	}
 	if _, has := c.Definition.Slot(axisSlot); has && !axial {
-		axis := slices.Index(axes[:], strings.TrimSpace(c.Values[axisSlot]))
+		axis := axisOf(c)
 		switch {
 		case axis < 0:
 			r.Find(model.Wrong, at+"/values/"+axisSlot, "write x, y or z", "an axis lies along x, y or z, not %q", c.Values[axisSlot])
@@ -186,7 +186,7 @@ func readingsOf(r *model.Resolving) {
 		if q.Kind != KeyHold && q.Kind != KeyMoment && q.Kind != KeyModalMass {
 			continue
 		}
-		axis := slices.Index(axes[:], strings.TrimSpace(q.Values[axisSlot]))
+		axis := axisOf(q)
 		wrong := axis < 0 || r.Document.Space.Flat() && (axis == 2) != (q.Kind == KeyMoment)
 		if r.Document.Space.Kind == model.Axial {
 			wrong = axis != 1 || q.Kind == KeyMoment
