@@ -6,6 +6,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"saltkettle/core/sparse"
 )
 
 // TestFreeMotions: what a body can still do is told by its motions along and about the axes, and about others where it is held
@@ -83,4 +85,17 @@ func TestPatchThatMovesAsOne(t *testing.T) {
 		}
 		assert.InDelta(t, u[r.Of], sum, 1e-12)
 	}
+}
+
+// TestNodalPattern has all that the rows of a node have, also if relations leave one of them its diagonal alone.
+func TestNodalPattern(t *testing.T) {
+	a := &sparse.CSR{
+		Rows: []int32{0, 1, 4, 5, 8},
+		Cols: []int32{0, 0, 1, 3, 2, 0, 2, 3},
+		Data: make([]float64, 8),
+	}
+	got := nodal(a, 2)
+	assert.Equal(t, []int32{0, 2, 4}, got.Rows)
+	assert.Equal(t, []int32{0, 1, 0, 1}, got.Cols)
+	assert.Len(t, got.Data, 4)
 }
