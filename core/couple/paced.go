@@ -16,7 +16,9 @@ import (
 // unknowns of a node.
 type Paced struct {
 	Velocity, Pressure int // numbers of these fields
-	Scalars            []int
+	// Scalars hold as much as the flow has a capacity for, and Carried are such without a mass, which are nowhere far
+	// below nothing.
+	Scalars, Carried []int
 }
 
 // PacedKernel is a kernel of a flow.
@@ -181,7 +183,7 @@ func (p *pacing) judge(floor []float64) (worst float64) {
 // gauge finds the greatest speed, and how the nodes of the flow resist a change of it.
 func (p *pacing) gauge() (resist []float64) {
 	nodes, density, speed := p.pace.Resist()
-	for _, f := range p.set.Scalars {
+	for _, f := range slices.Concat(p.set.Scalars, p.set.Carried) {
 		p.spread[f] = spreadOf(p.state.U, p.field, f)
 	}
 	resist = make([]float64, len(p.blocks.Node))
@@ -250,12 +252,20 @@ func (p *pacing) step(cells float64, resist []float64) error {
 	}
 	p.blocks.AddDiagonal(p.matrix, p.set.Velocity, resist)
 	capacity := p.pace.Capacity()
-	for i := range resist {
-		resist[i] *= capacity
+	also := func(fields []int, by float64) {
+		if len(fields) == 0 {
+			return
+		}
+		own := make([]float64, len(resist))
+		for i, r := range resist {
+			own[i] = by * r
+		}
+		for _, f := range fields {
+			p.blocks.AddDiagonal(p.matrix, f, own)
+		}
 	}
-	for _, f := range p.set.Scalars {
-		p.blocks.AddDiagonal(p.matrix, f, resist)
-	}
+	also(p.set.Scalars, capacity)
+	also(p.set.Carried, 1/p.density)
 	// Without dimensions: equations over those of the stream, unknowns over its speed, its pressure and how far they are
 	// apart.
 	stream, pressure := p.speed, p.density*p.speed*p.speed
@@ -265,6 +275,9 @@ func (p *pacing) step(cells float64, resist []float64) error {
 			return 1 / pressure
 		case p.set.Pressure:
 			return 1 / stream
+		}
+		if slices.Contains(p.set.Carried, f) {
+			return 1 / (stream * p.spread[f])
 		}
 		return 1 / (p.density * max(capacity, 1) * stream * p.spread[f])
 	})
@@ -307,10 +320,10 @@ func (p *pacing) step(cells float64, resist []float64) error {
 	r := sparse.GMRES(p.ctx, p.matrix, p.right, p.x, p.pre, linear)
 	p.result.Iterations += r.Iterations
 	p.result.Status, p.result.Residual = r.Status, r.Residual
-	// No velocity changes by more than the greatest speed.
+	// No velocity changes by more than the greatest speed, and nothing that is carried by more than there is of it.
 	most := 0.0
 	for e, f := range p.field {
-		if f == p.set.Velocity {
+		if f == p.set.Velocity || slices.Contains(p.set.Carried, f) {
 			most = max(most, math.Abs(p.x[p.blocks.Place[e]]))
 		}
 	}

@@ -25,8 +25,8 @@ type Blocks struct {
 	pattern *sparse.Blocked[float32]
 }
 
-// NewBlocks makes the blocks of a system without ties, level sets and extra unknowns, for kernels without terms at
-// joints.
+// NewBlocks makes the blocks of a system without level sets and extra unknowns, for kernels without terms at joints. Nodes
+// that are tied have a row together.
 func (s *System) NewBlocks() (*Blocks, error) {
 	b := &Blocks{System: s, row: make([]int32, s.Grid.NodeCount()), Place: make([]int32, s.N)}
 	for _, f := range s.Fields {
@@ -39,17 +39,23 @@ func (s *System) NewBlocks() (*Blocks, error) {
 			b.B++
 		}
 	}
-	if s.tied || len(s.extra) > 0 || len(s.extras) > 0 || b.B > sparse.MaxBlock {
+	if len(s.extra) > 0 || len(s.extras) > 0 || b.B > sparse.MaxBlock {
 		return nil, errors.New("fem: the unknowns of these equations do not belong to nodes alone")
 	}
 	for v := range b.row {
 		b.row[v] = -1
+	}
+	for v := range b.row {
+		at := &b.row[s.group[v]]
 		for f := range s.Fields {
-			if s.eq[f][v] >= 0 && b.row[v] < 0 {
-				b.row[v] = int32(len(b.Node))
-				b.Node = append(b.Node, int32(v))
+			if s.eq[f][v] >= 0 && *at < 0 {
+				*at = int32(len(b.Node))
+				b.Node = append(b.Node, s.group[v])
 			}
 		}
+	}
+	for v := range b.row {
+		b.row[v] = b.row[s.group[v]]
 	}
 	for r, v := range b.Node {
 		for f, field := range s.Fields {

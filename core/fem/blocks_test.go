@@ -64,9 +64,9 @@ func TestBlocksAreTheMatrix(t *testing.T) {
 		m.MulVec(out, in)
 		assert.InDelta(t, x[s.N/2], out[b.Place[s.N/2]], 1e-6)
 	}
-	tied, err := NewSystem(cube(mesh.Hexahedron, 2, 0), []Field{{Components: 1}}, &SystemSettings{Ties: [][2]int32{{0, 1}}})
+	level, err := NewSystem(cube(mesh.Hexahedron, 2, 0), []Field{{Components: 1}}, &SystemSettings{Level: map[int][][]int32{0: {{0, 1}}}})
 	require.NoError(t, err)
-	_, err = tied.NewBlocks()
+	_, err = level.NewBlocks()
 	assert.Error(t, err)
 }
 
@@ -104,4 +104,51 @@ func TestTimelessMarch(t *testing.T) {
 		require.InDelta(t, want.U[i], got.U[i], 1e-9)
 	}
 	assert.InDelta(t, 1.4, got.U[0], 1e-9)
+}
+
+// TestBlocksOfWhatIsTied: nodes that share their unknowns have a row together, with what both meet.
+func TestBlocksOfWhatIsTied(t *testing.T) {
+	for _, form := range []mesh.Form{mesh.Quadrilateral, mesh.Hexahedron, mesh.Wedge} {
+		for _, order := range []int{1, 2} {
+			g := cube(form, 3, 0)
+			if order == 2 {
+				g = g.Elevated(nil)
+			}
+			var ties [][2]int32
+			for v := range g.NodeCount() {
+				x := g.At(int32(v))
+				for u := range g.NodeCount() {
+					if x[0] == 1 && g.At(int32(u)) == [3]float64{0, x[1], x[2]} {
+						ties = append(ties, [2]int32{int32(v), int32(u)})
+					}
+				}
+			}
+			require.NotEmpty(t, ties)
+			s, err := NewSystem(g, []Field{{Components: 2}, {Components: 1}}, &SystemSettings{Ties: ties})
+			require.NoError(t, err)
+			rng := rand.New(rand.NewPCG(7, 8))
+			at := &State{U: make([]float64, s.N)}
+			for i := range at.U {
+				at.U[i] = rng.NormFloat64()
+			}
+			want, got, tangent := make([]float64, s.N), make([]float64, s.N), s.NewMatrix()
+			require.NoError(t, s.Assemble(full{}, at, want, tangent))
+			b, err := s.NewBlocks()
+			require.NoError(t, err)
+			assert.Len(t, b.Node, g.NodeCount()-len(ties))
+			m := b.NewMatrix()
+			require.NoError(t, b.Assemble(t.Context(), full{}, at, got, m))
+			x, in, out := make([]float64, s.N), make([]float64, m.N()), make([]float64, m.N())
+			for e := range want {
+				require.InDelta(t, want[e], got[e], 1e-11*(1+math.Abs(want[e])))
+				x[e] = rng.NormFloat64()
+				in[b.Place[e]] = x[e]
+			}
+			tangent.MulVec(want, x)
+			m.MulVec(out, in)
+			for e, v := range want {
+				require.InDelta(t, v, out[b.Place[e]], 1e-4*(1+math.Abs(v)), "form %v, order %d", form, order)
+			}
+		}
+	}
 }

@@ -251,6 +251,9 @@ func (s *System) Equation(field, component int, node int32) int32 {
 	return e + int32(component)
 }
 
+// Shared is the node whose unknowns a node shares, mostly its own.
+func (s *System) Shared(node int32) int32 { return s.group[node] }
+
 // FieldAt is the field that a component belongs to.
 func (s *System) FieldAt(component int) int {
 	f := 0

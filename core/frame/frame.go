@@ -79,7 +79,8 @@ type Posed struct {
 	Read func(r *Reading) error
 	// Ahead says that in a run in time its fields are found before time begins, and stay.
 	Ahead bool
-	// Paced says that its first two fields are a velocity and a pressure that are solved for as [couple.Paced] does.
+	// Paced says that its first two fields are a velocity and a pressure that are solved for as [couple.Paced] does, and
+	// what they carry along the others.
 	Paced bool
 	// Driven says that what it takes from others drives it: the two are better solved for together than in turns.
 	Driven bool

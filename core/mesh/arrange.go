@@ -98,6 +98,8 @@ type piece struct {
 	wall     *Wall
 	wallLeft bool
 	wallBody int32 // only where that is, none for anywhere
+	// rung says that it is how thick layers are where they end, or where it parts them; it is not divided.
+	rung bool
 }
 
 // mergeTolerance is the distance, relative to the size of the device, below
@@ -110,7 +112,7 @@ func arrange(segments []Segment, size float64) *arrangement {
 	for _, s := range segments {
 		u, v := a.vertex(s.A), a.vertex(s.B)
 		if u != v {
-			a.pieces = append(a.pieces, piece{u, v, []Tag{s.Tag}, s.Size, s.Arc, s.Wall, s.Left, s.wallBody()})
+			a.pieces = append(a.pieces, piece{u, v, []Tag{s.Tag}, s.Size, s.Arc, s.Wall, s.Left, s.wallBody(), false})
 		}
 	}
 	// Every round cuts at the meetings found; cutting can move a piece by the
@@ -267,7 +269,7 @@ func (a *arrangement) unite(cuts []cut) {
 			return
 		}
 		index[pair(u, v)] = len(pieces)
-		pieces = append(pieces, piece{u, v, slices.Clone(p.tags), p.size, p.arc, p.wall, p.wallLeft, p.wallBody})
+		pieces = append(pieces, piece{u, v, slices.Clone(p.tags), p.size, p.arc, p.wall, p.wallLeft, p.wallBody, p.rung})
 	}
 	k := 0
 	for i := range a.pieces {
@@ -308,6 +310,9 @@ func (a *arrangement) divide(sizes []float64) {
 		h := p.wanted(sizes)
 		pa, pb := a.points[p.a], a.points[p.b]
 		n := max(int(math.Ceil(math.Sqrt(sq(pa, pb))/h*(1-1e-9))), 1)
+		if p.rung {
+			n = 1
+		}
 		from := p.a
 		for i := 1; i < n; i++ {
 			u := float64(i) / float64(n)
@@ -317,10 +322,10 @@ func (a *arrangement) divide(sizes []float64) {
 			}
 			a.points = append(a.points, x)
 			v := int32(len(a.points) - 1)
-			pieces = append(pieces, piece{from, v, p.tags, p.size, p.arc, p.wall, p.wallLeft, p.wallBody})
+			pieces = append(pieces, piece{from, v, p.tags, p.size, p.arc, p.wall, p.wallLeft, p.wallBody, p.rung})
 			from = v
 		}
-		pieces = append(pieces, piece{from, p.b, p.tags, p.size, p.arc, p.wall, p.wallLeft, p.wallBody})
+		pieces = append(pieces, piece{from, p.b, p.tags, p.size, p.arc, p.wall, p.wallLeft, p.wallBody, p.rung})
 	}
 	a.pieces = pieces
 }

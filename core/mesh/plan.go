@@ -145,12 +145,13 @@ func NewPlan(segments []Segment, set *PlanSettings) (plan *Plan, err error) {
 	if length > float64(limit) {
 		return nil, &TooFineError{limit}
 	}
-	a.divide(set.Sizes)
 	bodies := newBodies(segments, len(set.Sizes))
 	fills := set.Fills
 	if fills == nil {
 		fills = make([]bool, len(set.Sizes))
 	}
+	a.addRungs(bodies, fills)
+	a.divide(set.Sizes)
 	layers := newWalls(a, bodies, fills)
 
 	t := newTriangulation(lo, hi, len(a.points))

@@ -64,6 +64,7 @@ type wallVertex struct {
 	long   float64 // thickness, 0 where layers end
 	wall   *Wall
 	top    int32 // vertex of the line beside the outline
+	rung   int32 // piece from here to the top, none for one that is not there
 	in     int   // pieces that end here
 	out    int
 }
@@ -75,10 +76,8 @@ const (
 	wallRounds = 8
 )
 
-// newWalls finds where layers have room, and adds the lines beside the outlines to the
-// arrangement. It returns nil if none are wanted, or none lie in a body.
-func newWalls(a *arrangement, bodies []planBody, fills []bool) *walls {
-	w := &walls{at: map[int32]*wallVertex{}}
+// wallPieces are the pieces of an arrangement with layers that lie in a body.
+func (a *arrangement) wallPieces(bodies []planBody, fills []bool) (list []wallPiece) {
 	for i := range a.pieces {
 		p := &a.pieces[i]
 		if p.wall == nil {
@@ -89,25 +88,36 @@ func newWalls(a *arrangement, bodies []planBody, fills []bool) *walls {
 			q.from, q.to = p.b, p.a
 		}
 		u, v := a.points[q.from], a.points[q.to]
-		beside := Point{(u.X+v.X)/2 - 1e-3*(v.Y-u.Y), (u.Y+v.Y)/2 + 1e-3*(v.X-u.X)}
-		// The body that is there: the last one, but a fill only if there is no other.
-		there := none
-		for i := range bodies {
-			if bodies[i].contains(beside) && (there == none || !fills[i] || fills[there]) {
-				there = int32(i)
-			}
-		}
+		there := bodyAt(Point{(u.X+v.X)/2 - 1e-3*(v.Y-u.Y), (u.Y+v.Y)/2 + 1e-3*(v.X-u.X)}, bodies, fills)
 		if there == none || p.wallBody != none && p.wallBody != there {
 			continue
 		}
-		w.pieces = append(w.pieces, q)
+		list = append(list, q)
 	}
+	return list
+}
+
+// bodyAt is the body at a place: the last one, but a fill only if there is no other.
+func bodyAt(x Point, bodies []planBody, fills []bool) int32 {
+	there := none
+	for i := range bodies {
+		if bodies[i].contains(x) && (there == none || !fills[i] || fills[there]) {
+			there = int32(i)
+		}
+	}
+	return there
+}
+
+// newWalls finds where layers have room, and adds the lines beside the outlines to the
+// arrangement. It returns nil if none are wanted, or none lie in a body.
+func newWalls(a *arrangement, bodies []planBody, fills []bool) *walls {
+	w := &walls{at: map[int32]*wallVertex{}, pieces: a.wallPieces(bodies, fills)}
 	if len(w.pieces) == 0 {
 		return nil
 	}
 	vertex := func(v int32) *wallVertex {
 		if w.at[v] == nil {
-			w.at[v] = &wallVertex{top: none}
+			w.at[v] = &wallVertex{top: none, rung: none}
 		}
 		return w.at[v]
 	}
@@ -124,12 +134,18 @@ func newWalls(a *arrangement, bodies []planBody, fills []bool) *walls {
 	}
 	// Another outline that leaves a vertex on the layered side ends the layers there.
 	parted := map[int32]bool{}
-	for _, p := range a.pieces {
+	for i, p := range a.pieces {
 		if p.wall != nil {
 			continue
 		}
 		for _, e := range [2][2]int32{{p.a, p.b}, {p.b, p.a}} {
 			d := Point{a.points[e[1]].X - a.points[e[0]].X, a.points[e[1]].Y - a.points[e[0]].Y}
+			if x := w.at[e[0]]; p.rung && x != nil {
+				x.rung, x.top = int32(i), e[1]
+				x.long = math.Hypot(d.X, d.Y)
+				x.normal = Point{d.X / x.long, d.Y / x.long}
+				continue
+			}
 			for _, n := range normals[e[0]] {
 				if n.X*d.X+n.Y*d.Y > 1e-9*math.Hypot(d.X, d.Y) {
 					parted[e[0]] = true
@@ -139,7 +155,10 @@ func newWalls(a *arrangement, bodies []planBody, fills []bool) *walls {
 	}
 	near := newNearPieces(a)
 	for v, x := range w.at {
-		if x.in != 1 || x.out != 1 || parted[v] {
+		if parted[v] || x.in > 1 || x.out > 1 {
+			x.rung, x.long = none, 0
+		}
+		if x.in != 1 || x.out != 1 || parted[v] || x.rung != none {
 			continue // an end, or more than two meet
 		}
 		n := normals[v]
@@ -159,7 +178,7 @@ func newWalls(a *arrangement, bodies []planBody, fills []bool) *walls {
 			break
 		}
 		for _, v := range bad {
-			w.at[v].long = 0
+			w.at[v].shorten(0)
 		}
 	}
 	if len(w.crossing(a)) > 0 {
@@ -230,18 +249,27 @@ func (w *walls) smooth(a *arrangement) {
 			rise := steepest * math.Sqrt(sq(a.points[p.from], a.points[p.to]))
 			for _, e := range [2][2]*wallVertex{{from, to}, {to, from}} {
 				if most := e[0].long + rise; e[1].long > most {
-					e[1].long, changed = most, true
+					e[1].shorten(most)
+					changed = true
 				}
 			}
 		}
 		for _, x := range w.at {
 			if x.long > 0 && x.long < x.wall.First/2 {
-				x.long, changed = 0, true
+				x.shorten(0)
+				changed = true
 			}
 		}
 		if !changed {
 			return
 		}
+	}
+}
+
+// shorten makes layers thinner; those that end at a piece stay as thick as that is long, or end before it.
+func (x *wallVertex) shorten(long float64) {
+	if x.long = long; x.rung != none {
+		x.long, x.rung = 0, none
 	}
 }
 
@@ -276,8 +304,20 @@ func (w *walls) crossing(a *arrangement) []int32 {
 		}
 		return side(p.a, p.b, q.a)*side(p.a, p.b, q.b) <= 0 && side(q.a, q.b, p.a)*side(q.a, q.b, p.b) <= 0
 	}
+	foot := map[int32]int32{} // of the tops that are there
+	for v, x := range w.at {
+		if x.rung != none {
+			foot[x.top] = v
+		}
+	}
+	own := func(v int32) int32 {
+		if u, ok := foot[v]; ok {
+			return u
+		}
+		return v
+	}
 	for _, p := range a.pieces {
-		lines = append(lines, line{a.points[p.a], a.points[p.b], [2]int32{p.a, p.b}, false})
+		lines = append(lines, line{a.points[p.a], a.points[p.b], [2]int32{own(p.a), own(p.b)}, false})
 	}
 	// By a sweep along x: those whose ranges meet are compared.
 	slices.SortFunc(lines, func(p, q line) int {
@@ -335,7 +375,7 @@ func (w *walls) crossing(a *arrangement) []int32 {
 			if p.X > hi.X {
 				break
 			}
-			if p.Y < lo.Y || p.Y > hi.Y || v == q.from || v == q.to {
+			if p.Y < lo.Y || p.Y > hi.Y || own(v) == q.from || own(v) == q.to {
 				continue
 			}
 			if insideTriangle(p, c[0], c[1], c[2]) || insideTriangle(p, c[0], c[2], c[3]) {
@@ -355,6 +395,9 @@ func (w *walls) draw(a *arrangement) {
 	slices.Sort(order)
 	for _, v := range order {
 		x := w.at[v]
+		if x.rung != none {
+			continue
+		}
 		if x.top = v; x.long > 0 {
 			x.top = int32(len(a.points))
 			a.points = append(a.points, x.end(a.points[v]))
@@ -415,6 +458,8 @@ func (w *walls) fill(p *Plan, strips map[int32]bool, vertex, number []int32, ext
 		})
 		return append(list, to)
 	}
+	type edge = [2]int32
+	pieces := map[edge]int32{} // of the outlines at the strips
 	columns := map[int32][]int32{}
 	column := func(v int32) []int32 {
 		if c, ok := columns[v]; ok {
@@ -432,11 +477,14 @@ func (w *walls) fill(p *Plan, strips map[int32]bool, vertex, number []int32, ext
 			}
 			c = append(c, top)
 		}
+		if x.rung != none {
+			for k := range len(c) - 1 {
+				pieces[pair(c[k], c[k+1])] = x.rung
+			}
+		}
 		columns[v] = c
 		return c
 	}
-	type edge = [2]int32
-	pieces := map[edge]int32{}  // of the outlines at the strips
 	beside := map[edge][2]int{} // triangles that wait for a neighbour, and their corner
 	place := make([]int32, len(p.Triangles))
 	kept := 0

@@ -287,3 +287,44 @@ func TestLayersAlongWalls(t *testing.T) {
 	assert.InEpsilon(t, 2*math.Pi*0.015*0.02, areaOf(m, 1, "rim"), 2e-3)
 	assert.InEpsilon(t, 0.4*0.02, areaOf(m, 0, "back"), 1e-9)
 }
+
+// TestLayersRunToTheEnd: along the walls of a channel layers are as thick at its open ends, and where another part goes on, as
+// between; beside a body whose cells have no layers they end.
+func TestLayersRunToTheEnd(t *testing.T) {
+	box := func(x float64, sides ...string) StackBody {
+		b := rect(t, 0.04, 0.02, x, 0, 0, 0.01, 5e-3)
+		for _, s := range sides {
+			b.Walls = append(b.Walls, SideWall{Side: s, Within: true, Wall: Wall{First: 2e-4, Growth: 1.3, Count: 4}})
+		}
+		return b
+	}
+	thin := func(m *Mesh, x float64) (count int) {
+		for v := range m.NodeCount() {
+			if p := m.At(int32(v)); math.Abs(p[0]-x) < 1e-9 && p[2] == 0 && p[1] < -0.01+1.3e-3 {
+				count++
+			}
+		}
+		return count
+	}
+	for _, both := range []bool{true, false} {
+		second := box(0.04)
+		if both {
+			second = box(0.04, "front", "back")
+		}
+		m, err := NewStack([]StackBody{box(0, "front", "back"), second}, nil)
+		require.NoError(t, err)
+		v := volumes(t, m, 2)
+		assert.InEpsilon(t, 0.04*0.02*0.01, v[0], 1e-9)
+		assert.InEpsilon(t, 0.04*0.02*0.01, v[1], 1e-9)
+		for _, side := range []string{"left", "right"} {
+			assert.InEpsilon(t, 0.02*0.01, areaOf(m, 0, side), 1e-9, side)
+		}
+		assert.Equal(t, 5, thin(m, -0.02))
+		if both {
+			assert.Equal(t, 5, thin(m, 0.02))
+			assert.Equal(t, 5, thin(m, 0.06))
+		} else {
+			assert.Less(t, thin(m, 0.02), 5)
+		}
+	}
+}

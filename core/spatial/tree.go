@@ -1,5 +1,7 @@
 package spatial
 
+import "math"
+
 // fan is how many boxes of a tree lie in one of the next level.
 const fan = 4
 
@@ -82,4 +84,52 @@ func (t *Tree) each(level, i int, x [3]float64, f func(thing int32) bool) bool {
 		}
 	}
 	return true
+}
+
+// away is the square of the distance of a place from the box.
+func (b *Box) away(x [3]float64) (square float64) {
+	for d, v := range x {
+		if off := max(b.Lo[d]-v, v-b.Hi[d]); off > 0 {
+			square += off * off
+		}
+	}
+	return square
+}
+
+// Nearest is the least of the squares of distances of things from a place, each found by f, and which thing it is; −1 in an
+// empty tree. No thing is nearer than its box.
+func (t *Tree) Nearest(x [3]float64, f func(thing int32) (square float64)) (least float64, thing int32) {
+	least, thing = math.Inf(1), -1
+	if top := len(t.levels) - 1; top >= 0 {
+		t.nearest(top, 0, x, f, &least, &thing)
+	}
+	return least, thing
+}
+
+func (t *Tree) nearest(level, i int, x [3]float64, f func(thing int32) float64, least *float64, thing *int32) {
+	if level == 0 {
+		if square := f(t.things[i]); square < *least {
+			*least, *thing = square, t.things[i]
+		}
+		return
+	}
+	// The nearer ones first, so that most of the others need not be asked.
+	var away [fan]float64
+	var order [fan]int
+	first := fan * i
+	count := min(fan, len(t.levels[level-1])-first)
+	for k := range count {
+		away[k] = t.levels[level-1][first+k].away(x)
+		at := k
+		for ; at > 0 && away[order[at-1]] > away[k]; at-- {
+			order[at] = order[at-1]
+		}
+		order[at] = k
+	}
+	for _, k := range order[:count] {
+		if away[k] >= *least {
+			return
+		}
+		t.nearest(level-1, first+k, x, f, least, thing)
+	}
 }

@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // TestTreesFindAllBoxes: of many, few, one and none, of very unequal ones and flat ones, they are
@@ -67,4 +68,34 @@ func TestTheCurveFillsTheSpace(t *testing.T) {
 	}
 	assert.Equal(t, []int32{0, 1}, Order([]float64{1, 2, 3, 1, 2, 3}))
 	assert.Empty(t, Order(nil))
+}
+
+// TestNearest: of things large and small, the one that a look at each of them finds.
+func TestNearest(t *testing.T) {
+	rng := rand.New(rand.NewPCG(9, 1))
+	for _, count := range []int{1, 3, 200} {
+		var boxes []Box
+		for range count {
+			var b Box
+			size := math.Pow(10, -3*rng.Float64())
+			for d := range 3 {
+				b.Lo[d] = rng.Float64()
+				b.Hi[d] = b.Lo[d] + size*rng.Float64()
+			}
+			boxes = append(boxes, b)
+		}
+		tree := NewTree(boxes)
+		for range 300 {
+			x := [3]float64{3*rng.Float64() - 1, 3*rng.Float64() - 1, 3*rng.Float64() - 1}
+			want := math.Inf(1)
+			for i := range boxes {
+				want = min(want, boxes[i].away(x))
+			}
+			got, thing := tree.Nearest(x, func(thing int32) float64 { return boxes[thing].away(x) })
+			require.Equal(t, want, got)
+			require.Equal(t, want, boxes[thing].away(x))
+		}
+	}
+	_, thing := NewTree(nil).Nearest([3]float64{}, nil)
+	assert.Equal(t, int32(-1), thing)
 }

@@ -24,16 +24,20 @@ var Physics = frame.Physics{
 		Lives:   func(*model.Resolved) string { return "What fills {} flows" },
 		Resolve: resolve, Expect: expect, FromRest: true, AheadBy: KeyAhead, Pushes: true,
 		Order: func(r *model.Resolved) int {
-			if r.Document.Space.Flat() {
+			if r.Document.Space.Flat() && !r.Says(KeyTurbulent) {
 				return 2
 			}
 			return 1
 		},
 		PerNode: func(r *model.Resolved) int {
+			n := 4
 			if r.Document.Space.Flat() {
-				return 3
+				n = 3
 			}
-			return 4
+			if r.Says(KeyTurbulent) {
+				n++
+			}
+			return n
 		},
 	},
 	Kinds: Kinds(), Plates: Fields, Derived: Derived, Nodal: Nodal, Saddle: true, Pose: pose,
@@ -58,7 +62,7 @@ func resolve(r *model.Resolving) {
 			r.Live(c.Parts...)
 		}
 	}
-	flat := r.Document.Space.Flat()
+	flat, turbulent := r.Document.Space.Flat(), r.Says(KeyTurbulent)
 	gravity, drives := false, false
 	for i := range r.Conditions {
 		c := &r.Conditions[i]
@@ -74,7 +78,7 @@ func resolve(r *model.Resolving) {
 			r.Find(model.Wrong, "conditions/"+c.ID+"/values/z", "leave it empty", "%s gives a value along z, and a %s space has x and y alone", c.ID, r.Document.Space.Kind)
 		}
 		if repeats(c.Kind) {
-			if !flat && r.Document.Mesh.Order != "2" {
+			if !flat && !turbulent && r.Document.Mesh.Order != "2" {
 				r.Find(model.Wrong, "mesh/order", "choose order 2", "%s: in space a flow repeats in cells of order 2", c.ID)
 			}
 			if r.Document.Space.Kind == model.Axial && c.Laws[axes[0]] != nil {
@@ -124,7 +128,10 @@ func resolve(r *model.Resolving) {
 	if !drives {
 		r.Find(model.Missing, "conditions", "let fluid come in, let a wall move, or add gravity", "nothing drives the flow")
 	}
-	if flat && strings.TrimSpace(r.Document.Mesh.Order) == "1" {
+	switch order := strings.TrimSpace(r.Document.Mesh.Order); {
+	case turbulent && order == "2":
+		r.Find(model.Wrong, "mesh/order", "choose order 1, or leave it open", "turbulent flow needs functions of order 1 in its cells")
+	case flat && !turbulent && order == "1":
 		r.Find(model.Wrong, "mesh/order", "choose order 2", "flow needs functions of order 2 in its cells")
 	}
 	if gravity && !r.Given(couple.Temperature) {

@@ -17,10 +17,13 @@ type Kernel struct {
 	problem  *Problem
 	group    *couple.Group
 	u, p, t  int // first component of the velocity, that of the pressure, and of the temperature, −1 for none
+	e        int // that of the viscosity of eddies that is carried, −1 for none
 	n        int // components of the velocity
 	varies   bool
 	at       [][]int   // by side the accounts: openings, then inlets
 	friction *friction // nil without stabilisation
+	eddies   *eddies   // nil without any
+	rough    []float64 // by side the height of the sand, m; nil if all is smooth
 	fans     []*fan    // by opening, nil for others
 
 	// Work memory.
@@ -48,7 +51,7 @@ const (
 // NewKernel prepares the terms of a problem for the components of a group from u on, with the temperature in
 // component t, −1 if it is not solved for; varies says that it changes while the group is solved.
 func NewKernel(g *couple.Group, p *Problem, u, t int, varies bool) *Kernel {
-	k := &Kernel{problem: p, u: u, p: u + p.Dimension, t: t, n: p.Dimension, varies: varies && t >= 0, at: make([][]int, len(g.Facets))}
+	k := &Kernel{problem: p, u: u, p: u + p.Dimension, t: t, e: -1, n: p.Dimension, varies: varies && t >= 0, at: make([][]int, len(g.Facets))}
 	side := g.SideOf()
 	number := 0
 	act := func(facets []int32) {
@@ -73,6 +76,19 @@ func NewKernel(g *couple.Group, p *Problem, u, t int, varies bool) *Kernel {
 	k.group, k.again = g, newAgain(p.Repeat)
 	if p.Stable {
 		k.friction = &friction{}
+	}
+	if p.Turbulent {
+		k.e, k.eddies = k.p+1, &eddies{}
+	}
+	for _, r := range p.Rough {
+		for _, f := range r.Facets {
+			if r.Height > 0 {
+				if k.rough == nil {
+					k.rough = make([]float64, len(g.Facets))
+				}
+				k.rough[side[f]] = r.Height
+			}
+		}
 	}
 	k.work()
 	return k
@@ -112,7 +128,9 @@ func (k *Kernel) LinearCells(body int32) bool {
 }
 
 // LinearSide says that nothing acts on a side.
-func (k *Kernel) LinearSide(number int) bool { return len(k.at[number]) == 0 }
+func (k *Kernel) LinearSide(number int) bool {
+	return len(k.at[number]) == 0 && (k.rough == nil || k.rough[number] == 0)
+}
 
 // LinearJoint says that nothing passes joints.
 func (k *Kernel) LinearJoint(int) bool { return true }
@@ -143,7 +161,7 @@ func (k *Kernel) Prepare(side int, points []fem.Point) error {
 				return err
 			}
 		}
-		if len(k.at[side]) > 0 {
+		if !k.LinearSide(side) {
 			return k.enter(points)
 		}
 		return nil
@@ -194,6 +212,9 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 			if k.varies && slope != 0 {
 				t.FluxU[t.Index(u+i, k.t)][j] += slope * strain
 			}
+			if rubs.byEddies != 0 {
+				t.FluxU[t.Index(u+i, k.e)][j] += rubs.byEddies * strain
+			}
 		}
 		t.Flux[u+i][i] -= p.U[w]
 		t.FluxU[t.Index(u+i, w)][i]--
@@ -216,7 +237,7 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 		t.Source[u+i] += source
 	}
 	if k.problem.Round {
-		k.round(p, t, mu, slope)
+		k.round(p, t, &rubs)
 	}
 	if rubs.byShear != 0 {
 		k.sheared(p, t, rubs.byShear)
@@ -225,17 +246,23 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 	if k.problem.Stable {
 		k.stabilise(p, t, mu, slope)
 	}
+	if k.e >= 0 {
+		k.carries(p, t, &rubs, k.now.At(viscosity, q)*k.problem.ease()/rho)
+	}
 	return nil
 }
 
 // round adds what goes round the axis.
-func (k *Kernel) round(p *fem.Point, t *fem.Terms, mu, slope float64) {
-	u, w, r := k.u, k.p, p.X[0]
+func (k *Kernel) round(p *fem.Point, t *fem.Terms, rubs *rubs) {
+	u, w, r, mu := k.u, k.p, p.X[0], rubs.mu
 	t.Source[u] += (2*mu*p.U[u]/r - p.U[w]) / r
 	t.SourceU[t.Index(u, u)] += 2 * mu / (r * r)
 	t.SourceU[t.Index(u, w)] -= 1 / r
 	if k.varies {
-		t.SourceU[t.Index(u, k.t)] += 2 * slope * p.U[u] / (r * r)
+		t.SourceU[t.Index(u, k.t)] += 2 * rubs.byHeat * p.U[u] / (r * r)
+	}
+	if rubs.byEddies != 0 {
+		t.SourceU[t.Index(u, k.e)] += 2 * rubs.byEddies * p.U[u] / (r * r)
 	}
 	t.Source[w] -= p.U[u] / r
 	t.SourceU[t.Index(w, u)] -= 1 / r
@@ -249,6 +276,10 @@ func (k *Kernel) Side(number int, p *fem.Point, t *fem.Terms) error {
 			continue
 		}
 		k.opening(&k.problem.Openings[i], k.pressureAt(i, p.Number), p, t)
+		k.eddiesIn(&k.problem.Openings[i], p, t)
+	}
+	if k.rough != nil && k.rough[number] > 0 {
+		k.roughSide(k.rough[number], p, t)
 	}
 	return nil
 }
@@ -264,6 +295,9 @@ func (k *Kernel) opening(o *Opening, pressure float64, p *fem.Point, t *fem.Term
 			t.SourceGrad[t.Index(u+i, u+j)][i] -= mu * p.Normal[j]
 			if k.varies {
 				t.SourceU[t.Index(u+i, k.t)] -= slope * p.Grad[u+j][i] * p.Normal[j]
+			}
+			if rubs.byEddies != 0 {
+				t.SourceU[t.Index(u+i, k.e)] -= rubs.byEddies * p.Grad[u+j][i] * p.Normal[j]
 			}
 			if rubs.byShear == 0 {
 				continue
@@ -481,9 +515,16 @@ func (k *Kernel) Derive(points []fem.Point, out [][]float64) error {
 			out[speed+d][q] = v[d]
 		}
 		out[speed+3][q], out[pressure][q] = size(v), p.U[k.p]+k.falls(p.X)
-		rho, mu := k.here.Reference, k.rubs(p, q).mu
+		r := k.rubs(p, q)
+		rho, mu := k.here.Reference, r.mu
 		out[total][q] = out[pressure][q] + rho/2*size(v)*size(v)
 		k.onSurface(p, mu, q, out)
+		if k.e >= 0 {
+			out[units][q] = r.layer.units
+			if !r.layer.along {
+				out[swirls][q] = max(0, mu/rho-k.now.At(viscosity, q)*k.problem.ease()/rho)
+			}
+		}
 		square := k.shearSquare(p)
 		out[shear][q], out[vortex][q] = math.Sqrt(square), p.Grad[k.u+1][0]-p.Grad[k.u][1]
 	}

@@ -46,11 +46,15 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 			{Field: couple.Field{Name: "velocity", Components: d.problem.Dimension, Bodies: d.fluid, Changes: moves}, Unit: "m/s"},
 			{Field: couple.Field{Name: "pressure", Bodies: d.fluid, Order: 1, Multiplier: true}, Unit: "Pa"},
 		},
-		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Shown: shown, Read: read, Ahead: p.Transient && !moves,
+		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Shown: d.problem.shown, Read: read, Ahead: p.Transient && !moves,
 		Supplies: []frame.Supplied{{Quantity: couple.HeatStream}, {Quantity: couple.VolumeStream}, {Quantity: couple.PushOnWalls}},
 	}
-	if d.problem.Stable = d.problem.Dimension == 3 && p.Model.Order == 1; d.problem.Stable {
+	d.problem.Turbulent = p.Model.Says(KeyTurbulent)
+	if d.problem.Stable = p.Model.Order == 1; d.problem.Stable {
 		d.posed.Paced, d.posed.Fields[1].Order, d.posed.Fields[1].Multiplier = true, 0, moves
+	}
+	if d.problem.Turbulent {
+		d.posed.Fields = append(d.posed.Fields, frame.Field{Field: couple.Field{Name: carried, Bodies: d.fluid, Changes: moves}, Unit: "m²/s", Label: "carried viscosity of eddies"})
 	}
 	d.posed.Restless = "a flow that is fast for its friction may swing for ever and have no steady state: run it in time, or make cells finer"
 	d.bodies()
@@ -63,6 +67,12 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	}
 	d.symmetry()
 	d.walls()
+	if d.problem.Turbulent {
+		d.turbulence()
+		if err := d.Err(); err != nil {
+			return nil, err
+		}
+	}
 	d.finish()
 	return d.posed, nil
 }
@@ -133,7 +143,14 @@ func (d *draft) conditions() {
 	}
 	for _, c := range d.Conditions(key) {
 		switch c.Kind {
-		case KeyFlows, KeyGravity, KeyAhead, KeyThins, KeyMatrix:
+		case KeyFlows, KeyGravity, KeyAhead, KeyThins, KeyMatrix, KeyTurbulent, KeyBrings, KeyRatio:
+			continue
+		case KeyRough: // says nothing of what else happens there
+			height, _ := c.Laws["height"].Constant()
+			d.problem.Rough = append(d.problem.Rough, Rough{Facets: d.On(c), Height: height})
+			for _, k := range d.On(c) {
+				d.posed.Facets[k] = true
+			}
 			continue
 		}
 		facets := d.On(c)

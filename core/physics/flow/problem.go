@@ -4,6 +4,7 @@ package flow
 
 import (
 	"math"
+	"slices"
 
 	"saltkettle/core/formula"
 	"saltkettle/core/law"
@@ -33,6 +34,8 @@ type Opening struct {
 	Total bool
 	// Fan says that the pressure depends on how much comes in through all of them.
 	Fan bool
+	// Eddies is the viscosity of eddies that what comes in brings along, as it is carried, m²/s.
+	Eddies float64
 }
 
 // Repeat says what drives a flow that repeats.
@@ -53,6 +56,11 @@ type Problem struct {
 	Dimension int
 	Round     bool // about the y axis, x being the distance from it
 	Transient bool
+	// Turbulent says that the flow has eddies that are not resolved; Walls are the facets that it sticks to then, and
+	// Rough those that are not smooth.
+	Turbulent bool
+	Walls     []int32
+	Rough     []Rough
 	// Stable says that velocity and pressure have functions of order 1 alike, which needs stabilisation.
 	Stable   bool
 	Bodies   map[int32]Body
@@ -75,6 +83,8 @@ var Fields = []sentence.Field{
 	{Name: "pressure", Symbol: "p", Units: []string{"Pa", "kPa", "bar", "mbar"}, Usual: &sentence.Usual{}},
 	{Name: "total_pressure", Symbol: "p₀", Units: []string{"Pa", "kPa", "bar", "mbar"}, Derived: true},
 	{Name: "shear_rate", Symbol: "γ̇", Units: []string{"1/s"}, Derived: true},
+	{Name: carried, Symbol: "ν̃", Units: []string{"m²/s", "mm²/s"}, Usual: &sentence.Usual{}},
+	{Name: "eddy_viscosity", Symbol: "νₜ", Units: []string{"m²/s", "mm²/s"}, Derived: true},
 }
 
 // Places of what follows from velocity and pressure.
@@ -86,12 +96,15 @@ const (
 	total    = 7
 	rubbed   = 8 // three components and the size
 	leaves   = 12
-	derived  = 13
+	swirls   = 13
+	units    = 14
+	derived  = 15
 )
 
 // Derived are the velocity along x, y and z and its size, the pressure, the shear rate √(2 D:D) of the rate of
 // strain D, the vorticity about z, and the pressure with that of the speed, p + ρu²/2. On surfaces there are the
-// friction of the fluid on them, along x, y and z and its size, and how fast it leaves through them.
+// friction of the fluid on them, along x, y and z and its size, and how fast it leaves through them. Of a turbulent flow
+// there is the viscosity of its eddies, and at walls the thickness of the first cells in units of the wall, y⁺.
 var Derived = func() (list []formula.Variable) {
 	add := func(unit string, names ...string) {
 		for _, name := range names {
@@ -103,15 +116,20 @@ var Derived = func() (list []formula.Variable) {
 	add("1/s", "shear_rate", "vorticity")
 	add("Pa", "total_pressure", "wall_shear_x", "wall_shear_y", "wall_shear_z", "wall_shear")
 	add("m/s", "leaving_speed")
+	add("m²/s", "eddy_viscosity")
+	add("1", "wall_units")
 	return list
 }()
 
 // Nodal marks those with values at nodes: the pressure has them at corners alone.
-var Nodal = []bool{true, true, true, true, false, false, false, false, false, false, false, false, false}
+var Nodal = slices.Concat(slices.Repeat([]bool{true}, 4), make([]bool, derived-4))
+
+// carried is the name of the viscosity of eddies as it is carried along.
+const carried = "carried_viscosity"
 
 // shown says which of the derived quantities are kept as fields; velocity and pressure are so already.
-func shown(name string) bool {
-	return name == "shear_rate" || name == "vorticity" || name == "total_pressure"
+func (p *Problem) shown(name string) bool {
+	return name == "shear_rate" || name == "vorticity" || name == "total_pressure" || p.Turbulent && name == "eddy_viscosity"
 }
 
 // ease is the factor of the viscosity.

@@ -27,6 +27,9 @@ type rubs struct {
 	// byHeat is its derivative by the temperature, and byShear that by the shear rate over the shear rate: with the
 	// symmetric slope of the velocity it is that by the slope.
 	byHeat, byShear float64
+	// Of a turbulent flow: the derivative by the viscosity that is carried, and where the point lies among walls.
+	byEddies float64
+	layer    layer
 }
 
 // shearSquare is the square of the shear rate at a point.
@@ -49,6 +52,10 @@ func (k *Kernel) rubs(p *fem.Point, q int) (r rubs) {
 	r.mu = k.now.At(viscosity, q) * ease
 	if k.t >= 0 {
 		r.byHeat = k.now.Slope(viscosity, q) * ease
+	}
+	if k.e >= 0 {
+		k.swirl(p, &r)
+		return r
 	}
 	if k.here.Thins == nil {
 		return r

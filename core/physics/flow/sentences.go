@@ -20,6 +20,10 @@ const (
 	KeyFan       = "flow.fan"
 	KeyRepeats   = "flow.repeats"
 	KeyCarries   = "flow.repeats-with"
+	KeyTurbulent = "flow.turbulent"
+	KeyRough     = "flow.rough"
+	KeyBrings    = "flow.brings-eddies"
+	KeyRatio     = "flow.brings-ratio"
 
 	KeySpeed      = "flow.speed"
 	KeyMean       = "flow.mean-pressure"
@@ -58,7 +62,27 @@ func Kinds() []sentence.Kind {
 	return []sentence.Kind{
 		{
 			Key: KeyFlows, Group: sentence.Condition, Title: "a fluid flows",
-			Template: "What fills the {on} flows, without turbulence.", Acts: sentence.Bodies,
+			Template: "What fills the {on} flows.", Acts: sentence.Bodies,
+		},
+		{
+			Key: KeyTurbulent, Group: sentence.Condition, Title: "flow that is turbulent",
+			Template: "The flow is turbulent, and solved for on the mean: its eddies spread momentum, heat and what is dissolved.",
+		},
+		{
+			Key: KeyRough, Group: sentence.Condition, Title: "rough wall",
+			Template: "The {on} is as rough as sand of {height}.", Acts: sentence.Surfaces,
+			Slots: []sentence.Slot{{Name: "height", Label: "size of the grains of sand", Unit: "mm", Positive: true, Usual: sentence.Usually(1e-7, 1, "a wall")}},
+		},
+		{
+			Key: KeyBrings, Group: sentence.Condition, Title: "eddies that come in",
+			Template: "What comes in through the {on} swings by {intensity} of its speed, in eddies of {length}.", Acts: sentence.Surfaces, Exposed: true,
+			Slots: []sentence.Slot{{Name: "intensity", Label: "swing of the speed over the speed", Unit: "%", Positive: true, Usual: sentence.Usually(1e-4, 0.5, "a stream")},
+				{Name: "length", Label: "size of eddies", Unit: "mm", Positive: true, Usual: sentence.Usually(1e-5, 1e2, "eddies")}},
+		},
+		{
+			Key: KeyRatio, Group: sentence.Condition, Title: "eddies that come in, by their viscosity",
+			Template: "What comes in through the {on} has eddies that are {ratio} times as viscous as the fluid.", Acts: sentence.Surfaces, Exposed: true,
+			Slots: []sentence.Slot{{Name: "ratio", Label: "viscosity of eddies over that of the fluid", Usual: sentence.Usually(0, 1e4, "a stream")}},
 		},
 		{
 			Key: KeyInlet, Group: sentence.Condition, Title: "comes in at a speed",

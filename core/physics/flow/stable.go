@@ -137,6 +137,9 @@ func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, mu, slopeMu float64) {
 		div += p.Grad[u+i][i]
 		velocity[i] = p.U[u+i]
 	}
+	if k.problem.Round {
+		div += k.bulkRound(p, t, rho*bulk, div)
+	}
 	for i := range n {
 		r := p.Grad[w][i] - rubbed[i]
 		for j := range n {
@@ -218,6 +221,19 @@ func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, mu, slopeMu float64) {
 	}
 }
 
+// bulkRound adds what the divergence has by the way round the axis, by what of it there is without that, and returns it.
+func (k *Kernel) bulkRound(p *fem.Point, t *fem.Terms, bulk, div float64) float64 {
+	u, over := k.u, 1/p.X[0]
+	more := p.U[u] * over
+	t.Source[u] += bulk * (div + more) * over
+	t.SourceU[t.Index(u, u)] += bulk * over * over
+	for i := range k.n {
+		t.SourceGrad[t.Index(u, u+i)][i] += bulk * over
+		t.FluxU[t.Index(u+i, u)][i] += bulk * over
+	}
+	return more
+}
+
 // How much the friction of a cell counts for its time: of a tetrahedron, and of other cells.
 const (
 	rubsSimplex = 1
@@ -238,7 +254,7 @@ func (k *Kernel) times(p *fem.Point, mu, slopeMu, drag, bySpeed, byHeat float64)
 		}
 	}
 	rubs := float64(rubsOther)
-	if len(p.Nodes) == 4 {
+	if len(p.Nodes) == k.n+1 {
 		rubs = rubsSimplex
 	}
 	holds := drag / k.here.Reference
@@ -269,8 +285,13 @@ const slowest = 0.1
 // pace is how often a second what is at a point leaves its cell, by the flow, at least at a speed, or by friction.
 func (k *Kernel) pace(p *fem.Point, least, mu float64) float64 {
 	m := &p.Inverse
-	det := m[0][0]*(m[1][1]*m[2][2]-m[1][2]*m[2][1]) - m[0][1]*(m[1][0]*m[2][2]-m[1][2]*m[2][0]) + m[0][2]*(m[1][0]*m[2][1]-m[1][1]*m[2][0])
-	h := 2 / math.Cbrt(math.Abs(det))
+	var h float64
+	if k.n == 2 {
+		h = 2 / math.Sqrt(math.Abs(m[0][0]*m[1][1]-m[0][1]*m[1][0]))
+	} else {
+		det := m[0][0]*(m[1][1]*m[2][2]-m[1][2]*m[2][1]) - m[0][1]*(m[1][0]*m[2][2]-m[1][2]*m[2][0]) + m[0][2]*(m[1][0]*m[2][1]-m[1][1]*m[2][0])
+		h = 2 / math.Cbrt(math.Abs(det))
+	}
 	return max(k.speed(p), least)/h + 2*mu/k.here.Reference/(h*h)
 }
 
@@ -313,6 +334,9 @@ func (k *Kernel) Survey(s *fem.System, at *fem.State) error {
 	if err := k.surveyAgain(s, at); err != nil {
 		return err
 	}
+	if k.eddies != nil && k.eddies.away == nil {
+		k.eddies.prepare(k, s)
+	}
 	f := k.friction
 	if f == nil || f.at != nil && (f.stays || k.problem.Transient && f.time == at.Time) {
 		return nil
@@ -346,7 +370,7 @@ func (k *Kernel) Survey(s *fem.System, at *fem.State) error {
 					share.heat += w * rho * own.now.At(capacity, q)
 				}
 				for a, v := range p.Nodes {
-					at, slope := share.nodes[(n+2)*int(v):][:n+2], p.Slope(a)
+					at, slope := share.nodes[(n+2)*int(s.Shared(v)):][:n+2], p.Slope(a)
 					at[n] += w * p.Functions[a]
 					at[n+1] += resists * p.Functions[a]
 					for i := range n {
@@ -355,6 +379,9 @@ func (k *Kernel) Survey(s *fem.System, at *fem.State) error {
 							sum += (p.Grad[k.u+i][j] + p.Grad[k.u+j][i]) * slope[j]
 						}
 						at[i] -= w * mu * sum
+					}
+					if k.problem.Round {
+						at[0] -= w * 2 * mu * p.U[k.u] / (p.X[0] * p.X[0]) * p.Functions[a]
 					}
 				}
 			}
@@ -365,6 +392,11 @@ func (k *Kernel) Survey(s *fem.System, at *fem.State) error {
 		return err
 	}
 	f.take(n, shares)
+	for v := range f.count {
+		if own := s.Shared(int32(v)); int(own) != v {
+			copy(f.at[n*v:n*v+n], f.at[n*int(own):])
+		}
+	}
 	return nil
 }
 
