@@ -16,9 +16,11 @@ import (
 // unknowns of a node.
 type Paced struct {
 	Velocity, Pressure int // numbers of these fields
-	// Scalars hold as much as the flow has a capacity for, and Carried are such without a mass, which are nowhere far
-	// below nothing.
+	// Scalars hold as much as the flow has a capacity for. Carried are such without a mass, which are nowhere less than
+	// nothing: where their equations ask for that they are nothing instead.
 	Scalars, Carried []int
+	// Direct says that the equations of a step are factorised, which takes little where space is flat.
+	Direct bool
 }
 
 // PacedKernel is a kernel of a flow.
@@ -41,8 +43,10 @@ const (
 	shrinkPace   = 0.3
 	growPace     = 5.
 	pacedSteps   = 200
-	pacedLinear  = 0.05
+	pacedLinear  = 0.01
 	plateauSteps = 40
+	// patient is how many iterations the equations of a step may take for steps to become longer.
+	patient = 50
 	// keptBelow is the residual below which what the terms take from the state at nodes stays as it is: it is of a
 	// solution then, to as much, and the equations with it are solved in a few steps.
 	keptBelow = 1e-5
@@ -61,6 +65,8 @@ type pacing struct {
 	c       *fem.Constraints
 
 	warm bool // the start is such a solution
+	// still are the unknowns that are held, and those that would be less than nothing.
+	still []bool
 
 	blocks   *fem.Blocks
 	matrix   *sparse.Blocked[float32]
@@ -74,6 +80,7 @@ type pacing struct {
 	density  float64
 	right, x []float64
 	result   sparse.Result
+	last     sparse.Result // of the last step
 }
 
 // newPacing prepares one.
@@ -121,6 +128,7 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 		if err := p.blocks.Assemble(p.ctx, p.kernel, p.state, p.residual, p.matrix); err != nil {
 			return r, err
 		}
+		p.bound()
 		resist := p.gauge()
 		now := p.judge(p.floor(resist))
 		r.Residuals = append(r.Residuals, now)
@@ -146,13 +154,36 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 			p.pace.Keep(true)
 		}
 		if before > 0 {
-			cells *= min(growPace, max(shrinkPace, before/now))
+			most := growPace
+			switch {
+			case p.last.Status != sparse.Converged:
+				most = shrinkPace
+			case p.last.Iterations > patient:
+				most = 1
+			}
+			cells *= min(most, max(shrinkPace, before/now))
 		}
 		before = now
-		if err := p.step(cells, resist); err != nil {
+		if err := p.step(r.Steps == 0 && !p.warm, cells, resist); err != nil {
 			return r, err
 		}
 		r.Steps++
+	}
+}
+
+// bound finds which unknowns stay as they are: also those that are nothing and would become less.
+func (p *pacing) bound() {
+	if p.still == nil {
+		p.still = make([]bool, len(p.c.Fixed))
+	}
+	copy(p.still, p.c.Fixed)
+	if len(p.set.Carried) == 0 {
+		return
+	}
+	for e, f := range p.field {
+		if slices.Contains(p.set.Carried, f) && p.state.U[e] <= 0 && p.residual[e] > 0 {
+			p.still[e] = true
+		}
 	}
 }
 
@@ -161,9 +192,10 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 func (p *pacing) judge(floor []float64) (worst float64) {
 	free, held := make([]float64, len(p.largest)), make([]float64, len(p.largest))
 	for e, v := range p.residual {
-		if p.c.Fixed[e] {
+		switch {
+		case p.c.Fixed[e]:
 			held[p.field[e]] += v * v
-		} else {
+		case !p.still[e]:
 			free[p.field[e]] += v * v
 		}
 	}
@@ -172,7 +204,9 @@ func (p *pacing) judge(floor []float64) (worst float64) {
 		if math.IsNaN(size) {
 			return size
 		}
-		p.largest[f] = max(p.largest[f], size, math.Sqrt(held[f]))
+		if p.largest[f] = max(p.largest[f], size, math.Sqrt(held[f])); slices.Contains(p.set.Carried, f) {
+			p.largest[f] = 0 // it begins with far more than there is in the end
+		}
 		if scale := max(p.largest[f], floor[f]); scale > 0 {
 			worst = max(worst, size/scale)
 		}
@@ -231,6 +265,9 @@ func (p *pacing) floor(resist []float64) []float64 {
 	}
 	n := float64(len(resist))
 	v, q := p.set.Velocity, p.set.Pressure
+	for _, f := range p.set.Carried {
+		list[f] = p.spread[f] * math.Sqrt(force) / p.density
+	}
 	list[v], list[q] = p.speed*math.Sqrt(force), p.speed*math.Pow(p.volume()/n, 2./3)*math.Sqrt(n)
 	return list
 }
@@ -246,7 +283,7 @@ func (p *pacing) volume() (sum float64) {
 }
 
 // step makes one step of a length in cells.
-func (p *pacing) step(cells float64, resist []float64) error {
+func (p *pacing) step(first bool, cells float64, resist []float64) error {
 	for i := range resist {
 		resist[i] /= cells
 	}
@@ -290,14 +327,18 @@ func (p *pacing) step(cells float64, resist []float64) error {
 		}
 		return p.spread[f]
 	})
-	p.blocks.Hold(p.matrix, p.c.Fixed, rows, cols)
+	p.blocks.Hold(p.matrix, p.still, rows, cols)
 	if p.pre == nil {
 		at := make([][3]float64, len(p.blocks.Node))
 		for i, v := range p.blocks.Node {
 			at[i] = p.System.Grid.At(v)
 		}
 		var err error
-		p.pre, err = sparse.NewBlockMultigrid(p.ctx, p.matrix, &sparse.BlockMultigridSettings{At: at, Held: p.blocks.Held(p.c.Fixed)})
+		settings := &sparse.BlockMultigridSettings{At: at, Held: p.blocks.Held(p.c.Fixed)}
+		if p.set.Direct {
+			settings.Coarsest = len(p.blocks.Node) // of one level nothing is left but to factorise it
+		}
+		p.pre, err = sparse.NewBlockMultigrid(p.ctx, p.matrix, settings)
 		if err != nil {
 			return err
 		}
@@ -308,7 +349,7 @@ func (p *pacing) step(cells float64, resist []float64) error {
 	clear(p.right)
 	clear(p.x)
 	for e, r := range p.residual {
-		if !p.c.Fixed[e] {
+		if !p.still[e] {
 			at := p.blocks.Place[e]
 			p.right[at] = -r * rows[int(at)%b]
 		}
@@ -319,21 +360,27 @@ func (p *pacing) step(cells float64, resist []float64) error {
 	}
 	r := sparse.GMRES(p.ctx, p.matrix, p.right, p.x, p.pre, linear)
 	p.result.Iterations += r.Iterations
+	p.last = r
 	p.result.Status, p.result.Residual = r.Status, r.Residual
-	// No velocity changes by more than the greatest speed, and nothing that is carried by more than there is of it.
+	// No velocity changes by more than the greatest speed.
 	most := 0.0
 	for e, f := range p.field {
-		if f == p.set.Velocity || slices.Contains(p.set.Carried, f) {
+		if f == p.set.Velocity {
 			most = max(most, math.Abs(p.x[p.blocks.Place[e]]))
 		}
 	}
 	part := 1.0
-	if most > 1 {
+	if most > 1 && !first {
 		part = 1 / most
 	}
 	for e := range p.state.U {
 		at := p.blocks.Place[e]
 		p.state.U[e] += part * p.x[at] * cols[int(at)%b]
+	}
+	for e, f := range p.field {
+		if slices.Contains(p.set.Carried, f) {
+			p.state.U[e] = max(0, p.state.U[e])
+		}
 	}
 	return nil
 }
@@ -360,6 +407,9 @@ func (p *pacing) beside(dst, x, rows, cols []float64) {
 // words say how it was solved.
 func (p *pacing) words() string {
 	levels := p.pre.Levels()
+	if p.set.Direct {
+		return fmt.Sprintf("steps in artificial time, factorised in blocks of %d", p.blocks.B)
+	}
 	return fmt.Sprintf("steps in artificial time, multigrid in blocks of %d on %d levels, %d iterations", p.blocks.B, len(levels), p.result.Iterations)
 }
 

@@ -303,20 +303,48 @@ func (p *piece) wanted(sizes []float64) float64 {
 }
 
 // divide splits every piece into equal parts no longer than the size wanted by
-// the bodies whose outline it is.
-func (a *arrangement) divide(sizes []float64) {
+// the bodies whose outline it is. Pieces with layers, which are not refined later, are divided
+// as their ends and the field of the plan ask, too.
+func (a *arrangement) divide(set *PlanSettings) {
+	at := map[int32]float64{} // wanted at a vertex by the pieces that have a size of their own
+	for _, p := range a.pieces {
+		if p.size > 0 {
+			for _, v := range [2]int32{p.a, p.b} {
+				if h, ok := at[v]; !ok || p.size < h {
+					at[v] = p.size
+				}
+			}
+		}
+	}
 	var pieces []piece
 	for _, p := range a.pieces {
-		h := p.wanted(sizes)
 		pa, pb := a.points[p.a], a.points[p.b]
-		n := max(int(math.Ceil(math.Sqrt(sq(pa, pb))/h*(1-1e-9))), 1)
-		if p.rung {
-			n = 1
+		length := math.Sqrt(sq(pa, pb))
+		n := max(int(math.Ceil(length/p.wanted(set.Sizes)*(1-1e-9))), 1)
+		on := func(s float64) Point { return Point{pa.X + s/length*(pb.X-pa.X), pa.Y + s/length*(pb.Y-pa.Y)} }
+		var cuts []float64
+		switch {
+		case p.rung:
+		case p.wall != nil:
+			var near []vertical
+			for i, v := range [2]int32{p.a, p.b} {
+				if h := at[v]; h > 0 && set.Growth > 0 {
+					near = append(near, vertical{float64(i) * length, h})
+				}
+			}
+			var field func(s float64) float64
+			if set.SizeAt != nil {
+				field = func(s float64) float64 { return set.SizeAt(on(s)) }
+			}
+			cuts = between(0, length, n, near, set.Growth, field)
+		default:
+			for i := 1; i < n; i++ {
+				cuts = append(cuts, float64(i)/float64(n)*length)
+			}
 		}
 		from := p.a
-		for i := 1; i < n; i++ {
-			u := float64(i) / float64(n)
-			x := Point{pa.X + u*(pb.X-pa.X), pa.Y + u*(pb.Y-pa.Y)}
+		for _, s := range cuts {
+			x := on(s)
 			if p.arc.Radius > 0 {
 				x = p.arc.onto(x)
 			}

@@ -151,7 +151,7 @@ func NewPlan(segments []Segment, set *PlanSettings) (plan *Plan, err error) {
 		fills = make([]bool, len(set.Sizes))
 	}
 	a.addRungs(bodies, fills)
-	a.divide(set.Sizes)
+	a.divide(set)
 	layers := newWalls(a, bodies, fills)
 
 	t := newTriangulation(lo, hi, len(a.points))

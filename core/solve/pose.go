@@ -336,7 +336,7 @@ const factorised = 20000
 func (g *group) settings(flat bool) couple.SolveSettings {
 	var paced *couple.Paced
 	if p := g.parts[0]; p.Paced {
-		paced = &couple.Paced{Velocity: p.field, Pressure: p.field + 1}
+		paced = &couple.Paced{Velocity: p.field, Pressure: p.field + 1, Direct: flat}
 		for k := range p.Fields[2:] {
 			paced.Carried = append(paced.Carried, p.field+2+k)
 		}

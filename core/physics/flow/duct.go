@@ -5,7 +5,7 @@ import (
 	"math"
 )
 
-// patch is flat facets through which a fluid comes in, in space, as triangles in their plane.
+// patch is flat facets through which a fluid comes in, with cells of order 1: in space as triangles in their plane.
 type patch struct {
 	number    map[int32]int // by node of the mesh
 	at        [][3]float64
@@ -15,6 +15,8 @@ type patch struct {
 	area      float64
 	share     []float64 // of the area, by node: the integral of its function
 	still     []bool    // at walls
+	grain     float64   // m: places nearer than that are the same
+	edges     [][2]int  // at walls, in a section both ends are the same
 }
 
 // newPatch cuts facets that face in one direction into triangles.
@@ -22,6 +24,9 @@ func (d *draft) newPatch(facets []int32) (*patch, error) {
 	sides := d.byNormal(facets)
 	if len(sides) != 1 {
 		return nil, errors.New("what comes from a long channel comes through one flat side")
+	}
+	if d.problem.Dimension == 2 {
+		return d.linePatch(facets), nil
 	}
 	// Two directions in the plane.
 	n := sides[0].normal
@@ -39,14 +44,13 @@ func (d *draft) newPatch(facets []int32) (*patch, error) {
 	}
 	v := [3]float64{n[1]*u[2] - n[2]*u[1], n[2]*u[0] - n[0]*u[2], n[0]*u[1] - n[1]*u[0]}
 	p := &patch{number: map[int32]int{}}
+	count := map[[2]int]int{}
 	for _, k := range facets {
 		corners := d.Mesh.Facets[k].Corners()
-		for _, c := range corners {
-			if _, known := p.number[c]; !known {
-				p.number[c] = len(p.at)
-				p.at = append(p.at, [3]float64(d.Mesh.Nodes[3*c:3*c+3]))
-				p.still, p.share = append(p.still, d.atWall(c)), append(p.share, 0)
-			}
+		d.number(p, corners)
+		for i, c := range corners {
+			a, b := p.number[c], p.number[corners[(i+1)%len(corners)]]
+			count[[2]int{min(a, b), max(a, b)}]++
 		}
 		_, area := d.normalOf(k)
 		for _, c := range corners {
@@ -56,7 +60,47 @@ func (d *draft) newPatch(facets []int32) (*patch, error) {
 			p.add([3]int{p.number[corners[0]], p.number[corners[i-1]], p.number[corners[i]]}, u, v)
 		}
 	}
+	for e, times := range count {
+		if times == 1 && p.still[e[0]] && p.still[e[1]] {
+			p.edges = append(p.edges, e)
+		}
+	}
+	p.grain = math.Sqrt(p.area) * 1e-7
 	return p, nil
+}
+
+// number takes in nodes of the mesh.
+func (d *draft) number(p *patch, corners []int32) {
+	for _, c := range corners {
+		if _, known := p.number[c]; !known {
+			p.number[c] = len(p.at)
+			p.at = append(p.at, d.Mesh.At(c))
+			p.still, p.share = append(p.still, d.atWall(c)), append(p.share, 0)
+		}
+	}
+}
+
+// linePatch is one of a section.
+func (d *draft) linePatch(facets []int32) *patch {
+	p := &patch{number: map[int32]int{}}
+	whole := 0.0
+	for _, k := range facets {
+		corners := d.Mesh.Facets[k].Corners()
+		d.number(p, corners)
+		_, length := d.normalOf(k)
+		whole += length
+		a, b := p.number[corners[0]], p.number[corners[1]]
+		here, there := d.measure(p.at[a][0]), d.measure(p.at[b][0])
+		p.share[a] += length * (2*here + there) / 6
+		p.share[b] += length * (here + 2*there) / 6
+	}
+	for i, share := range p.share {
+		if p.area += share; p.still[i] {
+			p.edges = append(p.edges, [2]int{i, i})
+		}
+	}
+	p.grain = 1e-7 * whole
+	return p
 }
 
 // add adds a triangle.
@@ -189,16 +233,24 @@ func (p *patch) shape(w []float64) (func(x [3]float64) float64, error) {
 	if mean == 0 {
 		return nil, errors.New("there is no node between the walls of it: make cells finer there")
 	}
+	of := make([]float64, len(w))
+	for i, v := range w {
+		of[i] = v / mean
+	}
+	return p.by(of), nil
+}
+
+// by is values at nodes as a function of the place.
+func (p *patch) by(values []float64) func(x [3]float64) float64 {
 	known := map[[3]int64]float64{}
-	grain := math.Sqrt(p.area) * 1e-7
 	key := func(x [3]float64) (k [3]int64) {
 		for i := range k {
-			k[i] = int64(math.Round(x[i] / grain))
+			k[i] = int64(math.Round(x[i] / p.grain))
 		}
 		return k
 	}
 	for i, x := range p.at {
-		known[key(x)] = w[i] / mean
+		known[key(x)] = values[i]
 	}
-	return func(x [3]float64) float64 { return known[key(x)] }, nil
+	return func(x [3]float64) float64 { return known[key(x)] }
 }

@@ -31,12 +31,14 @@ type draft struct {
 	walled   map[int32]bool // nodes at walls, nil until they are asked for
 	wet      []int32        // walls that it sticks to, still or moving
 	built    *Kernel
+	// arrive is the viscosity of eddies as it is carried, m²/s, by place, in what comes in by a sentence as from a long channel.
+	arrive map[string]func(x [3]float64) float64
 }
 
 // pose turns the conditions of the model into equations on the mesh.
 func pose(p *frame.Posing) (*frame.Posed, error) {
 	moves := p.Transient && !p.Model.Says(KeyAhead)
-	d := &draft{Posing: p, fluid: p.Lives(key), spoken: map[int32]bool{}, free: map[int32]bool{}, passes: map[int32]bool{}}
+	d := &draft{Posing: p, fluid: p.Lives(key), spoken: map[int32]bool{}, free: map[int32]bool{}, passes: map[int32]bool{}, arrive: map[string]func(x [3]float64) float64{}}
 	d.problem = Problem{Dimension: 3, Round: p.Model.Document.Space.Kind == model.Axial, Transient: moves, Bodies: map[int32]Body{}}
 	if p.Model.Document.Space.Flat() {
 		d.problem.Dimension = 2
@@ -216,10 +218,7 @@ func (d *draft) inlet(c *model.ResolvedSentence, facets []int32) {
 	d.inlets = append(d.inlets, c.ID)
 	value, shape := c.Laws["speed"], d.evenly(facets)
 	if c.Kind != KeyInlet {
-		profile, err := d.profile(facets)
-		if d.problem.Dimension == 3 {
-			profile, err = d.inSpace(facets)
-		}
+		profile, err := d.developed(c, facets)
 		if err != nil {
 			d.Refuse("conditions/"+c.ID+"/on", "let it come in at a speed", "%s: %v", c.ID, err)
 			return
@@ -244,6 +243,17 @@ func (d *draft) inlet(c *model.ResolvedSentence, facets []int32) {
 			})
 		}
 	}
+}
+
+// developed is the profile of a long channel.
+func (d *draft) developed(c *model.ResolvedSentence, facets []int32) (func(x [3]float64) float64, error) {
+	switch {
+	case d.problem.Turbulent:
+		return d.onTheMean(c, facets)
+	case d.problem.Dimension == 3:
+		return d.inSpace(facets)
+	}
+	return d.profile(facets)
 }
 
 // inSpace is the profile of a long channel in space.

@@ -7,15 +7,14 @@ import (
 	"github.com/stretchr/testify/assert"
 )
 
-// TestDerivatives of what arises and spreads are those of differences, where shear is much and little, near walls and far, and
-// where the carried viscosity is negative.
+// TestDerivatives of what arises and spreads are those of differences, where shear is much and little, near walls and far.
 func TestDerivatives(t *testing.T) {
 	const nu = 1.5e-5
 	near := func(want, got, size float64, what string, args ...any) {
 		t.Helper()
 		assert.InDelta(t, want, got, 1e-5*max(math.Abs(want), size), append([]any{what}, args...)...)
 	}
-	for _, v := range []float64{-3 * nu, -0.1 * nu, 0.01 * nu, nu, 5 * nu, 300 * nu} {
+	for _, v := range []float64{0.01 * nu, nu, 5 * nu, 300 * nu} {
 		for _, d := range []float64{1e-5, 1e-3, 0.1} {
 			for _, shear := range []float64{0.1, 30, 3e4} {
 				for _, rough := range []float64{0, 0.3} {

@@ -8,7 +8,7 @@ import "math"
 const Kappa = 0.41
 
 // Constants of the model of P. R. Spalart and S. R. Allmaras, AIAA 92-0439 (1992), in the form of S. R. Allmaras, F. T.
-// Johnson and P. R. Spalart, ICCFD7-1902 (2012), without what lets a flow stay laminar.
+// Johnson and P. R. Spalart, ICCFD7-1902 (2012), without what lets a flow stay laminar; what is carried is nowhere negative.
 const (
 	cb1   = 0.1355
 	cb2   = 0.622
@@ -18,8 +18,6 @@ const (
 	cv1   = 7.1
 	cv2   = 0.7
 	cv3   = 0.9
-	ct3   = 1.2
-	cn1   = 16.
 	cw1   = cb1/(Kappa*Kappa) + (1+cb2)/sigma
 	// mostR bounds the ratio from which the destruction follows.
 	mostR = 10.
@@ -50,13 +48,7 @@ func Viscosity(v, nu, rough float64) (value, slope float64) {
 
 // Spread is the kinematic viscosity with which the carried one spreads, m²/s, with its derivative by it.
 func Spread(v, nu float64) (value, slope float64) {
-	if v >= 0 {
-		return (nu + v) / sigma, 1 / sigma
-	}
-	cube := v * v * v / (nu * nu * nu)
-	f := (cn1 + cube) / (cn1 - cube)
-	by := 6 * cn1 * cube / ((cn1 - cube) * (cn1 - cube)) // of f by v, times v
-	return (nu + v*f) / sigma, (f + by) / sigma
+	return (nu + v) / sigma, 1 / sigma
 }
 
 // Sharpens is by how much the square of the slope of the carried viscosity makes it grow.
@@ -65,20 +57,12 @@ const Sharpens = cb2 / sigma
 // Growth is how fast the carried viscosity v, m²/s, grows at a point, m²/s², with its derivatives by v and by the vorticity,
 // 1/s; shear is its size with what says that it turns, 1/s, and d the distance from the wall, m.
 func Growth(v, nu, shear, d, rough float64) (value, byV, byShear float64) {
-	if v < 0 {
-		inverse := 1 / d
-		return cb1*(1-ct3)*shear*v + cw1*v*v*inverse*inverse, cb1*(1-ct3)*shear + 2*cw1*v*inverse*inverse, cb1 * (1 - ct3) * v
-	}
 	s, sByV, sByShear := stretched(v, nu, shear, d, rough)
 	return grows(v, d, s, sByV, sByShear)
 }
 
 // AtWall is [Growth] in a layer along a wall where the shear follows from the speed of friction, m/s, there.
 func AtWall(v, friction, d float64) (value, byV float64) {
-	if v < 0 {
-		s := friction / (Kappa * d)
-		return cb1*(1-ct3)*s*v + cw1*v*v/(d*d), cb1*(1-ct3)*s + 2*cw1*v/(d*d)
-	}
 	value, byV, _ = grows(v, d, friction/(Kappa*d), 0, 0)
 	return value, byV
 }
