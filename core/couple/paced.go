@@ -45,12 +45,26 @@ const (
 	pacedSteps   = 200
 	pacedLinear  = 0.01
 	plateauSteps = 40
+	// exactly is how exactly they are where they are factorised, and mostLinear how many iterations a step may take.
+	exactly    = 1e-6
+	mostLinear = 150
 	// patient is how many iterations the equations of a step may take for steps to become longer.
 	patient = 50
 	// keptBelow is the residual below which what the terms take from the state at nodes stays as it is: it is of a
 	// solution then, to as much, and the equations with it are solved in a few steps.
 	keptBelow = 1e-5
 )
+
+// pacedSolver solves the linear equations of steps.
+type pacedSolver interface {
+	// nodes of the grid with unknowns.
+	nodes() []int32
+	// assemble finds the residual and the matrix at the state.
+	assemble() error
+	// solve finds the change of the unknowns in a step that the nodes resist, without those that are still.
+	solve(resist []float64) (sparse.Result, error)
+	words(iterations int) string
+}
 
 // pacing is such a solution under way.
 type pacing struct {
@@ -68,17 +82,15 @@ type pacing struct {
 	// still are the unknowns that are held, and those that would be less than nothing.
 	still []bool
 
-	blocks   *fem.Blocks
-	matrix   *sparse.Blocked[float32]
-	pre      *sparse.BlockMultigrid[float32]
+	solver   pacedSolver
 	residual []float64
+	change   []float64 // of the unknowns in a step
 	field    []int
 	largest  []float64 // residual, by field
 	speed    float64   // the greatest, or one that is likely, m/s
 	flows    bool      // it is the greatest
 	spread   []float64 // how far scalars are apart, by field
 	density  float64
-	right, x []float64
 	result   sparse.Result
 	last     sparse.Result // of the last step
 }
@@ -101,19 +113,22 @@ func (g *Group) newPacing(ctx context.Context, kernel fem.Kernel, s *Solution, c
 		c.Fixed[r.Of], c.Value[r.Of] = true, r.Value
 	}
 	c.Relations = nil
+	p.change = make([]float64, g.System.N)
 	var err error
-	if p.blocks, err = g.System.NewBlocks(); err != nil {
+	if set.Direct {
+		p.solver, err = newPacedFactors(p)
+	} else {
+		p.solver, err = newPacedBlocks(p)
+	}
+	if err != nil {
 		return nil, err
 	}
-	p.matrix = p.blocks.NewMatrix()
 	p.pace.Keep(false)
 	for e, fixed := range c.Fixed {
 		if fixed {
 			s.State.U[e] = c.Value[e]
 		}
 	}
-	n := p.matrix.N()
-	p.right, p.x = make([]float64, n), make([]float64, n)
 	return p, nil
 }
 
@@ -125,7 +140,7 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 		cells = warmCells
 	}
 	for {
-		if err := p.blocks.Assemble(p.ctx, p.kernel, p.state, p.residual, p.matrix); err != nil {
+		if err := p.solver.assemble(); err != nil {
 			return r, err
 		}
 		p.bound()
@@ -220,8 +235,9 @@ func (p *pacing) gauge() (resist []float64) {
 	for _, f := range slices.Concat(p.set.Scalars, p.set.Carried) {
 		p.spread[f] = spreadOf(p.state.U, p.field, f)
 	}
-	resist = make([]float64, len(p.blocks.Node))
-	for i, node := range p.blocks.Node {
+	list := p.solver.nodes()
+	resist = make([]float64, len(list))
+	for i, node := range list {
 		resist[i] = nodes[node]
 	}
 	p.density, p.speed = density, speed
@@ -282,83 +298,15 @@ func (p *pacing) volume() (sum float64) {
 	return sum
 }
 
-// step makes one step of a length in cells.
+// step makes one step of a length in cells; the first one from rest.
 func (p *pacing) step(first bool, cells float64, resist []float64) error {
 	for i := range resist {
 		resist[i] /= cells
 	}
-	p.blocks.AddDiagonal(p.matrix, p.set.Velocity, resist)
-	capacity := p.pace.Capacity()
-	also := func(fields []int, by float64) {
-		if len(fields) == 0 {
-			return
-		}
-		own := make([]float64, len(resist))
-		for i, r := range resist {
-			own[i] = by * r
-		}
-		for _, f := range fields {
-			p.blocks.AddDiagonal(p.matrix, f, own)
-		}
-	}
-	also(p.set.Scalars, capacity)
-	also(p.set.Carried, 1/p.density)
-	// Without dimensions: equations over those of the stream, unknowns over its speed, its pressure and how far they are
-	// apart.
-	stream, pressure := p.speed, p.density*p.speed*p.speed
-	rows := p.blocks.Scale(func(f int) float64 {
-		switch f {
-		case p.set.Velocity:
-			return 1 / pressure
-		case p.set.Pressure:
-			return 1 / stream
-		}
-		if slices.Contains(p.set.Carried, f) {
-			return 1 / (stream * p.spread[f])
-		}
-		return 1 / (p.density * max(capacity, 1) * stream * p.spread[f])
-	})
-	cols := p.blocks.Scale(func(f int) float64 {
-		switch f {
-		case p.set.Velocity:
-			return stream
-		case p.set.Pressure:
-			return pressure
-		}
-		return p.spread[f]
-	})
-	p.blocks.Hold(p.matrix, p.still, rows, cols)
-	if p.pre == nil {
-		at := make([][3]float64, len(p.blocks.Node))
-		for i, v := range p.blocks.Node {
-			at[i] = p.System.Grid.At(v)
-		}
-		var err error
-		settings := &sparse.BlockMultigridSettings{At: at, Held: p.blocks.Held(p.c.Fixed)}
-		if p.set.Direct {
-			settings.Coarsest = len(p.blocks.Node) // of one level nothing is left but to factorise it
-		}
-		p.pre, err = sparse.NewBlockMultigrid(p.ctx, p.matrix, settings)
-		if err != nil {
-			return err
-		}
-	} else if err := p.pre.Renew(p.matrix); err != nil {
+	r, err := p.solver.solve(resist)
+	if err != nil {
 		return err
 	}
-	b := p.blocks.B
-	clear(p.right)
-	clear(p.x)
-	for e, r := range p.residual {
-		if !p.still[e] {
-			at := p.blocks.Place[e]
-			p.right[at] = -r * rows[int(at)%b]
-		}
-	}
-	linear := &sparse.Settings{Tolerance: pacedLinear, MaxIterations: 150, Flexible: true}
-	if len(p.distant) > 0 {
-		linear.Beside = func(dst, x []float64) { p.beside(dst, x, rows, cols) }
-	}
-	r := sparse.GMRES(p.ctx, p.matrix, p.right, p.x, p.pre, linear)
 	p.result.Iterations += r.Iterations
 	p.last = r
 	p.result.Status, p.result.Residual = r.Status, r.Residual
@@ -366,16 +314,15 @@ func (p *pacing) step(first bool, cells float64, resist []float64) error {
 	most := 0.0
 	for e, f := range p.field {
 		if f == p.set.Velocity {
-			most = max(most, math.Abs(p.x[p.blocks.Place[e]]))
+			most = max(most, math.Abs(p.change[e])/p.speed)
 		}
 	}
 	part := 1.0
 	if most > 1 && !first {
 		part = 1 / most
 	}
-	for e := range p.state.U {
-		at := p.blocks.Place[e]
-		p.state.U[e] += part * p.x[at] * cols[int(at)%b]
+	for e, v := range p.change {
+		p.state.U[e] += part * v
 	}
 	for e, f := range p.field {
 		if slices.Contains(p.set.Carried, f) {
@@ -385,32 +332,40 @@ func (p *pacing) step(first bool, cells float64, resist []float64) error {
 	return nil
 }
 
-// beside adds what stands beside the matrix times unknowns without dimensions.
-func (p *pacing) beside(dst, x, rows, cols []float64) {
-	n, b := p.System.N, p.blocks.B
-	change, out := make([]float64, n), make([]float64, n)
-	for e := range change {
-		if at := int(p.blocks.Place[e]); !p.c.Fixed[e] {
-			change[e] = x[at] * cols[at%b]
-		}
+// inertia of a field is what the resistance of a node counts for it: as it is for a velocity, by its capacity, or of what has
+// no mass over the density; nothing for a pressure.
+func (p *pacing) inertia(field int) float64 {
+	switch {
+	case field == p.set.Velocity:
+		return 1
+	case slices.Contains(p.set.Carried, field):
+		return 1 / p.density
+	case slices.Contains(p.set.Scalars, field):
+		return p.pace.Capacity()
 	}
+	return 0
+}
+
+// scales make the equations and the unknowns of a field free of dimensions: equations over those of the stream, unknowns
+// over its speed, its pressure and how far they are apart.
+func (p *pacing) scales(field int) (row, col float64) {
+	stream, pressure := p.speed, p.density*p.speed*p.speed
+	switch {
+	case field == p.set.Velocity:
+		return 1 / pressure, stream
+	case field == p.set.Pressure:
+		return 1 / stream, pressure
+	case slices.Contains(p.set.Carried, field):
+		return 1 / (stream * p.spread[field]), p.spread[field]
+	}
+	return 1 / (p.density * max(p.pace.Capacity(), 1) * stream * p.spread[field]), p.spread[field]
+}
+
+// beside adds what stands beside the matrix times a change of the unknowns.
+func (p *pacing) beside(out, change []float64) {
 	for _, d := range p.distant {
 		d.AddDistant(out, change)
 	}
-	for e, v := range out {
-		if at := int(p.blocks.Place[e]); !p.c.Fixed[e] {
-			dst[at] += v * rows[at%b]
-		}
-	}
-}
-
-// words say how it was solved.
-func (p *pacing) words() string {
-	levels := p.pre.Levels()
-	if p.set.Direct {
-		return fmt.Sprintf("steps in artificial time, factorised in blocks of %d", p.blocks.B)
-	}
-	return fmt.Sprintf("steps in artificial time, multigrid in blocks of %d on %d levels, %d iterations", p.blocks.B, len(levels), p.result.Iterations)
 }
 
 // solvePaced is [Group.Solve] of a flow.
@@ -423,8 +378,8 @@ func (g *Group) solvePaced(ctx context.Context, kernel fem.Kernel, s *Solution, 
 	p.warm = slices.ContainsFunc(s.State.U, func(v float64) bool { return v != 0 }) && set.From != nil
 	r, err := p.solve(cmp.Or(set.Tolerance, tolerance), set.Progress)
 	l.result = p.result
-	if p.pre != nil {
-		l.method = p.words()
+	if r.Steps > 0 {
+		l.method = "steps in artificial time, " + p.solver.words(p.result.Iterations)
 	}
 	if r.Settled {
 		l.result.Status = sparse.Converged

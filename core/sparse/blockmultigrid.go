@@ -33,7 +33,6 @@ type BlockMultigrid[T Real] struct {
 	ctx     context.Context
 	coarse  *Factors[float64]
 	pattern *Analysis
-	last    *CSR // of the coarsest level
 }
 
 type blockLevel[T Real] struct {
@@ -47,7 +46,6 @@ type blockLevel[T Real] struct {
 	adds    []int64
 	x, r    []float64
 	s       []float64
-	again   []float64
 }
 
 // NewBlockMultigrid makes the levels of a matrix whose rows store their diagonal blocks.
@@ -116,54 +114,30 @@ func (m *BlockMultigrid[T]) renew() error {
 			l.x, l.r, l.s = make([]float64, n), make([]float64, n), make([]float64, n)
 		}
 	}
-	m.last = m.levels[len(m.levels)-1].a.Unknowns(m.last)
+	last := m.levels[len(m.levels)-1].a.unknowns()
 	if m.pattern == nil {
-		m.pattern = Analyse(m.last, Unsymmetric, nil)
+		m.pattern = Analyse(last, Unsymmetric, nil)
 	}
 	var err error
-	m.coarse, err = Factor(m.ctx, m.pattern, m.last, nil)
+	m.coarse, err = Factor(m.ctx, m.pattern, last, nil)
 	return err
 }
 
-// Unknowns is the matrix by its unknowns, with every place of its blocks. It takes the memory of another one with that
-// pattern, or makes its own for nil.
-func (m *Blocked[T]) Unknowns(out *CSR) *CSR {
+// unknowns is the matrix by its unknowns, with every place of its blocks.
+func (m *Blocked[T]) unknowns() *CSR {
 	b, n := m.B, m.Nodes()
-	if out == nil {
-		out = &CSR{Rows: make([]int32, n*b+1), Cols: make([]int32, len(m.Data)), Data: make([]float64, len(m.Data))}
-		for i := range n {
-			width := int32(m.Rows[i+1]-m.Rows[i]) * int32(b)
-			for r := range b {
-				out.Rows[i*b+r+1] = out.Rows[i*b+r] + width
-			}
-		}
-		parallel.For(n, 1024, func(_, lo, hi int) {
-			for i := lo; i < hi; i++ {
-				for r := range b {
-					at := out.Rows[i*b+r]
-					for _, j := range m.Cols[m.Rows[i]:m.Rows[i+1]] {
-						for c := range b {
-							out.Cols[at] = j*int32(b) + int32(c)
-							at++
-						}
-					}
+	out := &CSR{Rows: make([]int32, n*b+1)}
+	for i := range n {
+		for r := range b {
+			for k := m.Rows[i]; k < m.Rows[i+1]; k++ {
+				for c := range b {
+					out.Cols = append(out.Cols, m.Cols[k]*int32(b)+int32(c))
+					out.Data = append(out.Data, float64(m.Data[k*int64(b*b)+int64(r*b+c)]))
 				}
 			}
-		})
+			out.Rows[i*b+r+1] = int32(len(out.Cols))
+		}
 	}
-	parallel.For(n, 1024, func(_, lo, hi int) {
-		for i := lo; i < hi; i++ {
-			for r := range b {
-				at := out.Rows[i*b+r]
-				for k := m.Rows[i]; k < m.Rows[i+1]; k++ {
-					for _, v := range m.Data[int(k)*b*b+r*b:][:b] {
-						out.Data[at] = float64(v)
-						at++
-					}
-				}
-			}
-		}
-	})
 	return out
 }
 
@@ -415,54 +389,6 @@ func (m *BlockMultigrid[T]) Apply(dst, r []float64) {
 	copy(dst, m.levels[0].x)
 }
 
-// enoughOf is the part of a residual below which one cycle on a coarser level is enough.
-const enoughOf = 0.25
-
-// correct sets x of a level to what two cycles make of its r, combined so that the least of it is left.
-func (m *BlockMultigrid[T]) correct(k int) {
-	l := m.levels[k]
-	if k == len(m.levels)-1 {
-		m.cycle(k)
-		return
-	}
-	n := len(l.r)
-	if len(l.again) != 5*n {
-		l.again = make([]float64, 5*n)
-	}
-	rhs, z, v, x, w := l.again[:n], l.again[n:2*n], l.again[2*n:3*n], l.again[3*n:4*n], l.again[4*n:]
-	copy(rhs, l.r)
-	m.cycle(k)
-	copy(z, l.x)
-	l.a.MulVec(v, z)
-	square := Dot(v, v)
-	if square == 0 {
-		return
-	}
-	by := Dot(v, rhs) / square
-	before := Norm(rhs)
-	for i := range x {
-		x[i] = by * z[i]
-		rhs[i] -= by * v[i]
-	}
-	if Norm(rhs) > enoughOf*before {
-		copy(l.r, rhs)
-		m.cycle(k)
-		l.a.MulVec(w, l.x)
-		along := Dot(w, v) / square
-		for i := range w {
-			w[i] -= along * v[i]
-			l.x[i] -= along * z[i]
-		}
-		if square = Dot(w, w); square > 0 {
-			by = Dot(w, rhs) / square
-			for i := range x {
-				x[i] += by * l.x[i]
-			}
-		}
-	}
-	copy(l.x, x)
-}
-
 // cycle sets x of a level to what it makes of its r.
 func (m *BlockMultigrid[T]) cycle(k int) {
 	l := m.levels[k]
@@ -485,7 +411,7 @@ func (m *BlockMultigrid[T]) cycle(k int) {
 			}
 		}
 	})
-	m.correct(k + 1)
+	m.cycle(k + 1)
 	parallel.For(l.a.Nodes(), 1024, func(_, lo, hi int) {
 		for i := lo; i < hi; i++ {
 			p := l.group[i]
