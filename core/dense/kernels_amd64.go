@@ -44,6 +44,16 @@ func fours256(out *float32, l *float32, u *float32)
 //go:noescape
 func fourRow256(n int, data *float32, cols *int32, x *float64, sum *float64)
 
+// fives256 takes the product of two blocks of 5 by 5 from a third.
+//
+//go:noescape
+func fives256(out *float32, l *float32, u *float32)
+
+// fiveRow256 adds n blocks of 5 by 5, each times the five of x at its column, to sum.
+//
+//go:noescape
+func fiveRow256(n int, data *float32, cols *int32, x *float64, sum *float64)
+
 // bilinear256 sets out, 8 by 8, to the sum of n products testᵀ·c·trial of 4 by 8, 4 by 4 and 4 by 8.
 //
 //go:noescape

@@ -8,6 +8,24 @@ type Four = [16]float32
 // SubtractProduct takes l·u from out.
 func SubtractProduct(out, l, u *Four) { active.fours(&out[0], &l[0], &u[0]) }
 
+// Five is a block of 5 by 5, row by row.
+type Five = [25]float32
+
+// SubtractProductFive takes l·u from out.
+func SubtractProductFive(out, l, u *Five) { active.fives(&out[0], &l[0], &u[0]) }
+
+// AddFiveRow is AddFourRow for blocks of 5 by 5.
+func AddFiveRow(sum *[5]float64, data []float32, cols []int32, x []float64) {
+	n := len(cols)
+	if n == 0 {
+		return
+	}
+	if len(data) < 25*n {
+		panic("dense: a row has fewer blocks than columns")
+	}
+	active.fiveRow(n, &data[0], &cols[0], &x[0], &sum[0])
+}
+
 // AddFourRow adds the product of a row of blocks of 4 by 4 with a vector to sum: data has the blocks one after the
 // other, cols which four elements of x each is for.
 func AddFourRow(sum *[4]float64, data []float32, cols []int32, x []float64) {
@@ -57,6 +75,27 @@ func fourRowPortable(n int, data *float32, cols *int32, x, sum *float64) {
 		s3 += float64(d[12])*v[0] + float64(d[13])*v[1] + float64(d[14])*v[2] + float64(d[15])*v[3]
 	}
 	s[0], s[1], s[2], s[3] = s0, s1, s2, s3
+}
+
+func fivesPortable(out, l, u *float32) {
+	o, a, b := (*Five)(unsafe.Pointer(out)), (*Five)(unsafe.Pointer(l)), (*Five)(unsafe.Pointer(u))
+	for r := 0; r < 25; r += 5 {
+		a0, a1, a2, a3, a4 := a[r], a[r+1], a[r+2], a[r+3], a[r+4]
+		for c := range 5 {
+			o[r+c] -= a0*b[c] + a1*b[5+c] + a2*b[10+c] + a3*b[15+c] + a4*b[20+c]
+		}
+	}
+}
+
+func fiveRowPortable(n int, data *float32, cols *int32, x, sum *float64) {
+	s, d, c := (*[5]float64)(unsafe.Pointer(sum)), unsafe.Slice(data, 25*n), unsafe.Slice(cols, n)
+	for k, col := range c {
+		d := (*Five)(d[25*k:])
+		v := (*[5]float64)(unsafe.Add(unsafe.Pointer(x), 40*int(col)))
+		for r := range s {
+			s[r] += float64(d[5*r])*v[0] + float64(d[5*r+1])*v[1] + float64(d[5*r+2])*v[2] + float64(d[5*r+3])*v[3] + float64(d[5*r+4])*v[4]
+		}
+	}
 }
 
 func bilinearPortable(n int, g, c, h, out *float32) {

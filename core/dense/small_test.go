@@ -46,6 +46,32 @@ func TestSmallBlocks(t *testing.T) {
 			assert.InDeltaSlice(t, exact[:], sum[:], 1e-14)
 		}
 
+		five, lower, upper := Five(floats(rng, 25)), Five(floats(rng, 25)), Five(floats(rng, 25))
+		less := five
+		for r := range 5 {
+			for c := range 5 {
+				for t := range 5 {
+					less[5*r+c] -= lower[5*r+t] * upper[5*t+c]
+				}
+			}
+		}
+		SubtractProductFive(&five, &lower, &upper)
+		assert.InDeltaSlice(t, less[:], five[:], 1e-6)
+		for n := range len(cols) + 1 {
+			data, x := floats(rng, 25*n), noise[float64](rng, 30)
+			sum := [5]float64{1, 2, 3, 4, 5}
+			exact := sum
+			for k, c := range cols[:n] {
+				for r := range 5 {
+					for s := range 5 {
+						exact[r] += float64(data[25*k+5*r+s]) * x[5*int(c)+s]
+					}
+				}
+			}
+			AddFiveRow(&sum, data, cols[:n], x)
+			assert.InDeltaSlice(t, exact[:], sum[:], 1e-14)
+		}
+
 		for n := range 4 {
 			g, c, h := floats(rng, 32*n), floats(rng, 16*n), floats(rng, 32*n)
 			var sum, exact [64]float32

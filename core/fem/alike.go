@@ -1,6 +1,10 @@
 package fem
 
-import "saltkettle/core/dense"
+import (
+	"slices"
+
+	"saltkettle/core/dense"
+)
 
 // smallCell is the most nodes of a cell whose blocks are integrated in registers.
 const smallCell = 8
@@ -15,11 +19,10 @@ type small struct {
 	terms [][]float32
 	// By pair of components, by function of the row and of the column.
 	sums  [][64]float32
-	of    [16]int // by place in a block of 4 by 4 the pair of components
+	of    []int // by place in a block the pair of components, if each cell has all of the unknowns of it at each node
 	slope [smallCell][3]float64
 	// order has the nodes of the cell at hand by their columns.
 	order [smallCell]int32
-	full  bool // each cell has all of the 4 unknowns of a block at each node
 }
 
 // alike says whether the cells of the layout are such.
@@ -52,11 +55,12 @@ func (b *batch) evaluateAlike() error {
 		}
 		s.test, s.trial = make([]float32, 32*points), make([]float32, 32*points)
 	}
-	if s.full = a.blocks.B == 4 && b.n == 4*b.block.Element.Count(); s.full {
+	if s.of = s.of[:0]; b.n == a.blocks.B*b.block.Element.Count() {
+		s.of = slices.Grow(s.of, a.blocks.B*a.blocks.B)[:a.blocks.B*a.blocks.B]
 		for r := range a.Components {
 			for c := range a.Components {
 				if a.width(r) > 0 && a.width(c) > 0 {
-					s.of[4*a.blocks.first[r]+a.blocks.first[c]] = r*a.Components + c
+					s.of[a.blocks.B*a.blocks.first[r]+a.blocks.first[c]] = r*a.Components + c
 				}
 			}
 		}
@@ -148,7 +152,7 @@ func (b *batch) addAlike(cell int) {
 		order[at] = int32(i)
 	}
 	for i, v := range nodes {
-		ours, all := false, s.full
+		ours, all := false, len(s.of) > 0
 		for r := range a.Components {
 			if a.width(r) > 0 {
 				e := eqs[a.span[r][0]+i]
@@ -166,8 +170,8 @@ func (b *batch) addAlike(cell int) {
 			for col := blocks.row[nodes[j]]; cols[k] != col; {
 				k++
 			}
-			if all && size == 4 {
-				s.addFour((*dense.Four)(m.Data[16*(at+k):]), 8*i+int(j))
+			if all {
+				s.addBlock(m.Data[(at+k)*size*size:], 8*i+int(j))
 				continue
 			}
 			to := m.Data[(at+k)*size*size:][:size*size]
@@ -189,10 +193,11 @@ func (b *batch) addAlike(cell int) {
 	}
 }
 
-// addFour adds the sums of a pair of functions to a block of 4 by 4.
-func (s *small) addFour(to *dense.Four, at int) {
+// addBlock adds the sums of a pair of functions to a whole block.
+func (s *small) addBlock(to []float32, at int) {
 	at &= 63
-	for x, pair := range &s.of {
+	to = to[:len(s.of)]
+	for x, pair := range s.of {
 		to[x] += s.sums[pair][at]
 	}
 }

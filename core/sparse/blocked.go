@@ -141,9 +141,10 @@ func (m *Blocked[T]) rows(dst, x []float64, lo, hi int) {
 	}
 }
 
-// fours are the numbers of blocks of 4 by 4 in single precision, nil if these are others.
-func (m *Blocked[T]) fours() []float32 {
-	if m.B != 4 {
+// singles are the numbers of blocks in single precision for which there are kernels, of 4 by 4 and 5 by 5; nil if these
+// are others.
+func (m *Blocked[T]) singles() []float32 {
+	if m.B != 4 && m.B != 5 {
 		return nil
 	}
 	if data, ok := any(&m.Data).(*[]float32); ok { // by its place: a slice would be copied to the heap for each row
@@ -154,16 +155,24 @@ func (m *Blocked[T]) fours() []float32 {
 
 // addRow adds by times the blocks from k to end, of one row, times x to out.
 func (m *Blocked[T]) addRow(out []float64, k, end int64, x []float64, by float64) {
-	if data := m.fours(); data != nil {
+	data := m.singles()
+	switch {
+	case data == nil:
+		for ; k < end; k++ {
+			subtract(out, m.Data[k*int64(m.B*m.B):], x[m.B*int(m.Cols[k]):], m.B, -by)
+		}
+	case m.B == 4:
 		var sum [4]float64
 		dense.AddFourRow(&sum, data[16*k:16*end], m.Cols[k:end], x)
 		for c, v := range sum {
 			out[c] += by * v
 		}
-		return
-	}
-	for ; k < end; k++ {
-		subtract(out, m.Data[k*int64(m.B*m.B):], x[m.B*int(m.Cols[k]):], m.B, -by)
+	default:
+		var sum [5]float64
+		dense.AddFiveRow(&sum, data[25*k:25*end], m.Cols[k:end], x)
+		for c, v := range sum {
+			out[c] += by * v
+		}
 	}
 }
 

@@ -199,7 +199,7 @@ func (f *BlockILU[T]) factor() error {
 	}
 	var once sync.Once
 	var failed error
-	fours := m.fours()
+	singles := m.singles()
 	parallel.Stages(f.levels, fewRows, func(worker, lo, hi int) {
 		place := at[worker]
 		var inverse [MaxBlock * MaxBlock]float64
@@ -207,8 +207,8 @@ func (f *BlockILU[T]) factor() error {
 			for k := m.Rows[i]; k < m.Rows[i+1]; k++ {
 				place[m.Cols[k]] = k
 			}
-			if fours != nil {
-				f.eliminateFours(fours, i, place)
+			if singles != nil {
+				f.eliminateSingles(singles, i, place)
 			} else {
 				f.eliminate(i, place)
 			}
@@ -267,21 +267,29 @@ func (f *BlockILU[T]) eliminate(i int, place []int64) {
 	}
 }
 
-// eliminateFours is eliminate for blocks of 4 by 4 in single precision.
-func (f *BlockILU[T]) eliminateFours(data []float32, i int, place []int64) {
+// eliminateSingles is eliminate for blocks of 4 by 4 and 5 by 5 in single precision.
+func (f *BlockILU[T]) eliminateSingles(data []float32, i int, place []int64) {
 	m := f.m
+	size := int64(m.B * m.B)
+	subtract := func(out, l, u []float32) { dense.SubtractProduct((*dense.Four)(out), (*dense.Four)(l), (*dense.Four)(u)) }
+	if m.B == 5 {
+		subtract = func(out, l, u []float32) {
+			dense.SubtractProductFive((*dense.Five)(out), (*dense.Five)(l), (*dense.Five)(u))
+		}
+	}
+	var l, less dense.Five
 	for k := m.Rows[i]; k < f.diagonal[i]; k++ {
 		c := m.Cols[k]
-		block, pivot := (*dense.Four)(data[16*k:]), (*dense.Four)(data[16*f.diagonal[c]:])
-		var l, less dense.Four
-		dense.SubtractProduct(&less, block, pivot)
+		block := data[size*k : size*(k+1)]
+		clear(less[:])
+		subtract(less[:], block, data[size*f.diagonal[c]:])
 		for x, v := range less {
 			l[x] = -v
 		}
-		*block = l
+		copy(block, l[:])
 		for q := f.diagonal[c] + 1; q < m.Rows[c+1]; q++ {
 			if to := place[m.Cols[q]]; to >= 0 {
-				dense.SubtractProduct((*dense.Four)(data[16*to:]), &l, (*dense.Four)(data[16*q:]))
+				subtract(data[size*to:], l[:], data[size*q:])
 			}
 		}
 	}

@@ -130,3 +130,93 @@ func bilinear() {
 	VZEROUPPER()
 	RET()
 }
+
+// firstFive is a mask of the first five of eight float32.
+func firstFive() Mem {
+	mask := GLOBL("firstFive", RODATA|NOPTR)
+	for i := range 8 {
+		v := uint32(0)
+		if i < 5 {
+			v = 0xffffffff
+		}
+		DATA(4*i, U32(v))
+	}
+	return mask
+}
+
+// fives makes out −= l·u of blocks of 5 by 5 of float32: a row in a register.
+func fives(first Mem) {
+	TEXT("fives256", NOSPLIT, "func(out, l, u *float32)")
+	Pragma("noescape")
+	Doc("fives256 takes the product of two blocks of 5 by 5 from a third.")
+	out := Load(Param("out"), GP64())
+	l := Load(Param("l"), GP64())
+	u := Load(Param("u"), GP64())
+	mask := YMM()
+	VMOVUPS(first, mask)
+	var row [5]reg.VecVirtual
+	for t := range row {
+		row[t] = YMM()
+		VMASKMOVPS(Mem{Base: u, Disp: 5 * t * half}, mask, row[t])
+	}
+	for r := range 5 {
+		sum := YMM()
+		VMASKMOVPS(Mem{Base: out, Disp: 5 * r * half}, mask, sum)
+		for t := range row {
+			by := YMM()
+			VBROADCASTSS(Mem{Base: l, Disp: (5*r + t) * half}, by)
+			VFNMADD231PS(row[t], by, sum)
+		}
+		VMASKMOVPS(sum, mask, Mem{Base: out, Disp: 5 * r * half})
+	}
+	VZEROUPPER()
+	RET()
+}
+
+// fiveRow makes the product of a row of blocks of 5 by 5 of float32 with a vector of float64: four columns in a register,
+// the fifth by itself.
+func fiveRow() {
+	TEXT("fiveRow256", NOSPLIT, "func(n int, data *float32, cols *int32, x, sum *float64)")
+	Pragma("noescape")
+	Doc("fiveRow256 adds n blocks of 5 by 5, each times the five of x at its column, to sum.")
+	n := Load(Param("n"), GP64())
+	data := Load(Param("data"), GP64())
+	cols := Load(Param("cols"), GP64())
+	x := Load(Param("x"), GP64())
+	sum := Load(Param("sum"), GP64())
+	var acc, last [5]reg.VecVirtual
+	for i := range acc {
+		acc[i], last[i] = YMM(), XMM()
+		VXORPD(acc[i], acc[i], acc[i])
+		VMOVSD(Mem{Base: sum, Disp: i * word}, last[i])
+	}
+	at, v, fifth, row := GP64(), YMM(), XMM(), YMM()
+	Label("next")
+	TESTQ(n, n)
+	JE(LabelRef("end"))
+	MOVLQSX(Mem{Base: cols}, at)
+	LEAQ(Mem{Base: at, Index: at, Scale: 4}, at)
+	LEAQ(Mem{Base: x, Index: at, Scale: 8}, at)
+	VMOVUPD(Mem{Base: at}, v)
+	VMOVSD(Mem{Base: at, Disp: 4 * word}, fifth)
+	for i := range acc {
+		VCVTPS2PD(Mem{Base: data, Disp: 5 * i * half}, row)
+		VFMADD231PD(v, row, acc[i])
+		VCVTSS2SD(Mem{Base: data, Disp: (5*i + 4) * half}, fifth, row.AsX())
+		VFMADD231SD(fifth, row.AsX(), last[i])
+	}
+	ADDQ(Imm(25*half), data)
+	ADDQ(Imm(4), cols)
+	DECQ(n)
+	JMP(LabelRef("next"))
+	Label("end")
+	for i := range acc {
+		VEXTRACTF128(Imm(1), acc[i], row.AsX())
+		VADDPD(row.AsX(), acc[i].AsX(), row.AsX())
+		VHADDPD(row.AsX(), row.AsX(), row.AsX())
+		VADDSD(row.AsX(), last[i], last[i])
+		VMOVSD(last[i], Mem{Base: sum, Disp: i * word})
+	}
+	VZEROUPPER()
+	RET()
+}

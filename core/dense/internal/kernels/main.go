@@ -29,6 +29,8 @@ func main() {
 	dotPair()
 	fours()
 	fourRow()
+	fives(firstFive())
+	fiveRow()
 	bilinear()
 	Generate()
 }
