@@ -52,6 +52,15 @@ type Supplier interface {
 	SupplyJoint(quantity string, joint int, p *fem.Point, other []float64, j *JointJet) error
 }
 
+// Spreader is a supplier of a stream whose eddies spread what it takes along, beside what spreads it within a fluid at rest.
+type Spreader interface {
+	Supplier
+	// Spread adds by how much, m²/s, at a point of a cell for something that spreads with a diffusivity, m²/s, without them.
+	Spread(p *fem.Point, diffusivity float64, j *Jet)
+	// SpreadHeat adds the conductivity of eddies, W/(m·K).
+	SpreadHeat(p *fem.Point, j *Jet)
+}
+
 // Quantities that physics exchange.
 const (
 	Temperature = "temperature"

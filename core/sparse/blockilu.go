@@ -271,7 +271,9 @@ func (f *BlockILU[T]) eliminate(i int, place []int64) {
 func (f *BlockILU[T]) eliminateSingles(data []float32, i int, place []int64) {
 	m := f.m
 	size := int64(m.B * m.B)
-	subtract := func(out, l, u []float32) { dense.SubtractProduct((*dense.Four)(out), (*dense.Four)(l), (*dense.Four)(u)) }
+	subtract := func(out, l, u []float32) {
+		dense.SubtractProduct((*dense.Four)(out), (*dense.Four)(l), (*dense.Four)(u))
+	}
 	if m.B == 5 {
 		subtract = func(out, l, u []float32) {
 			dense.SubtractProductFive((*dense.Five)(out), (*dense.Five)(l), (*dense.Five)(u))

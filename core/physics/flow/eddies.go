@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 
+	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/physics/flow/eddy"
 	"saltkettle/core/spatial"
@@ -43,8 +44,9 @@ type layer struct {
 	friction, units float64
 }
 
-// prepare measures how far nodes are from walls, once.
-func (w *eddies) prepare(k *Kernel, s *fem.System) {
+// newEddies measures how far nodes are from walls.
+func newEddies(k *Kernel) *eddies {
+	w, s := &eddies{}, k.group.System
 	type facet struct {
 		corners [][3]float64
 		normal  [3]float64
@@ -100,6 +102,7 @@ func (w *eddies) prepare(k *Kernel, s *fem.System) {
 		}
 		w.beside[v] = above(x, f.corners) < leastFacing
 	}
+	return w
 }
 
 // layerAt finds where a point lies among walls.
@@ -280,6 +283,38 @@ func (k *Kernel) roughSide(height float64, p *fem.Point, t *fem.Terms) {
 	over := 1 / eddy.Behind(height)
 	t.Source[e] += spread * p.U[e] * over
 	t.SourceU[t.Index(e, e)] += (spread + by*p.U[e]) * over
+}
+
+// Spread adds by how much eddies spread what has a diffusivity, m²/s, at a point of a cell that was prepared, m²/s.
+func (k *Kernel) Spread(p *fem.Point, diffusivity float64, j *couple.Jet) {
+	if k.now == nil || k.e < 0 || diffusivity <= 0 {
+		return
+	}
+	nu := k.now.At(viscosity, p.Number) * k.problem.ease() / k.here.Reference
+	prandtl := nu / diffusivity
+	r := rubs{mu: nu * k.here.Reference}
+	k.swirl(p, &r)
+	l := &r.layer
+	if l.along {
+		j.Value[0] += diffusivity * (eddy.Conducts(l.units, prandtl, l.rough/l.height*l.units) - 1)
+		return
+	}
+	moves := r.mu/k.here.Reference - nu
+	of := eddy.Prandtl(moves/nu, prandtl)
+	j.Value[0] += moves / of
+	j.U[k.e][0] += r.byEddies / k.here.Reference / of
+}
+
+// SpreadHeat adds the conductivity of eddies at a point of a cell that was prepared, W/(m·K).
+func (k *Kernel) SpreadHeat(p *fem.Point, j *couple.Jet) {
+	if k.now == nil || k.e < 0 || k.here.Conductivity == nil {
+		return
+	}
+	holds := k.here.Reference * k.now.At(capacity, p.Number) // J/(m³·K)
+	value, by := j.Value[0], j.U[k.e][0]
+	k.Spread(p, k.now.At(conductivity, p.Number)/holds, j)
+	j.Value[0] = value + holds*(j.Value[0]-value)
+	j.U[k.e][0] = by + holds*(j.U[k.e][0]-by)
 }
 
 // wallsOf are all facets of walls, each once.

@@ -33,6 +33,7 @@ const (
 	usualAcross  = 4
 	layers       = 5
 	layersGrowth = 1.3
+	mostLayers   = 25
 )
 
 // buoyantSpeed is about how fast heat moves a fluid in an enclosure, over √(gβΔT·height).
@@ -312,11 +313,15 @@ func lengthWords(v float64) string {
 // ask asks where what is solved for is not likely to be what happens.
 func (e *estimate) ask(r *model.Resolving) {
 	at := "parts/" + e.part.ID
-	if e.reynolds > mostLaminar {
-		r.Find(model.Doubtful, at, "let it flow more slowly, or take the result for one without turbulence", "the flow in the %s is likely to be turbulent: its Reynolds number is about %s, and above about %g it mostly is", e.part.Name, about(e.reynolds), mostLaminar)
+	turbulent := r.Says(KeyTurbulent)
+	if e.reynolds > mostLaminar && !turbulent {
+		r.Find(model.Doubtful, at, "say that the flow is turbulent, let it flow more slowly, or take the result for one without turbulence", "the flow in the %s is likely to be turbulent: its Reynolds number is about %s, and above about %g it mostly is", e.part.Name, about(e.reynolds), mostLaminar)
 	}
-	if e.rayleigh > mostBuoyant {
-		r.Find(model.Doubtful, at, "take the result for one without turbulence", "the flow in the %s is likely to be turbulent: its Rayleigh number is about %s, and above about 10⁹ it mostly is", e.part.Name, about(e.rayleigh))
+	if e.rayleigh > mostBuoyant && !turbulent {
+		r.Find(model.Doubtful, at, "say that the flow is turbulent, or take the result for one without turbulence", "the flow in the %s is likely to be turbulent: its Rayleigh number is about %s, and above about 10⁹ it mostly is", e.part.Name, about(e.rayleigh))
+	}
+	if e.reynolds > 0 && e.reynolds < mostLaminar && e.rayleigh < mostBuoyant && turbulent {
+		r.Find(model.Doubtful, at, "leave out that it is turbulent", "the flow in the %s is not likely to be turbulent: its Reynolds number is about %s, and below about %g it mostly is not", e.part.Name, about(e.reynolds), mostLaminar)
 	}
 	if e.mach > mostMach {
 		r.Find(model.Doubtful, at, "let it flow more slowly", "the %s is expected to flow at about %s, %s of the speed of sound: it would be compressed, which is not solved for", e.part.Name, speedWords(e.speed), quantity.Figures(100*e.mach, 2)+" %")
@@ -360,7 +365,10 @@ func (e *estimate) line(r *model.Resolving, i int, x *model.Expected) {
 	thick := (math.Pow(layersGrowth, layers) - 1) / (layersGrowth - 1) // of all, over the first
 	wall := mesh.Wall{First: e.layer / thick, Growth: layersGrowth, Count: layers}
 	cells := min(p.Size, e.wide/2/usualAcross)
-	if e.layer > e.wide/8 || wall.First > cells/2 {
+	if r.Says(KeyTurbulent) {
+		wall = e.turbulentWall(cells)
+	}
+	if e.layer > e.wide/8 && !r.Says(KeyTurbulent) || wall.First > cells/2 {
 		return
 	}
 	open := e.openSides(r, i)
@@ -379,8 +387,30 @@ func (e *estimate) line(r *model.Resolving, i int, x *model.Expected) {
 		x.Around = &wall
 	}
 	if len(x.Walls)+len(x.Near) > 0 || x.Around != nil {
-		x.Layers = fmt.Sprintf("%d layers along the walls of the %s, the first %s thick, as boundary layers of about %s are expected", layers, p.Name, lengthWords(wall.First), lengthWords(e.layer))
+		why := "boundary layers of about " + lengthWords(e.layer) + " are expected"
+		if r.Says(KeyTurbulent) {
+			why = fmt.Sprintf("it is to be about %g units of the wall (y⁺)", usualUnits)
+		}
+		x.Layers = fmt.Sprintf("%d layers along the walls of the %s, the first %s thick, as %s", wall.Count, p.Name, lengthWords(wall.First), why)
 	}
+}
+
+// usualUnits is how thick the first cells along the walls of a turbulent flow are, in units of the wall, if nothing is said:
+// as thick as the law of the wall is good for.
+const usualUnits = 40.
+
+// turbulentWall is the layers along the walls of a turbulent flow, up to as thick as the other cells are or the boundary layer
+// is. The friction is that of a smooth pipe (H. Blasius).
+func (e *estimate) turbulentWall(cells float64) mesh.Wall {
+	friction := e.speed * math.Sqrt(0.0396*math.Pow(max(e.reynolds, 1), -0.25))
+	w := mesh.Wall{First: usualUnits * e.viscosity / e.density / friction, Growth: layersGrowth}
+	along := 0.37 * e.long * math.Pow(e.density*e.speed*e.long/e.viscosity, -0.2)
+	all := min(along, e.wide/8)
+	for h, sum := w.First, 0.; w.Count < mostLayers && (w.Count < 2 || sum < all && h < 2*cells/3); w.Count++ {
+		sum += h
+		h *= layersGrowth
+	}
+	return w
 }
 
 // openSides are the sides of a part that are no walls: through which fluid passes, along which it slips, or beyond which

@@ -45,6 +45,7 @@ const (
 	thinExponent
 	matrixPermeability
 	matrixInertia
+	conductivity
 	bodyLaws
 )
 
@@ -78,7 +79,7 @@ func NewKernel(g *couple.Group, p *Problem, u, t int, varies bool) *Kernel {
 		k.friction = &friction{}
 	}
 	if p.Turbulent {
-		k.e, k.eddies = k.p+1, &eddies{}
+		k.e, k.eddies = k.p+1, newEddies(k)
 	}
 	for _, r := range p.Rough {
 		for _, f := range r.Facets {

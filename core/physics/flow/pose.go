@@ -111,6 +111,9 @@ func (d *draft) bodies() {
 		part := d.Part(b)
 		body := Body{Thins: thins[b], Matrix: matrices[b], Density: part.Law(material.Density), Viscosity: part.Law(material.Viscosity), Capacity: part.Law(material.HeatCapacity)}
 		f := part.Properties[material.Density]
+		if d.problem.Turbulent && body.Capacity != nil {
+			body.Conductivity = part.Law(material.Conductivity)
+		}
 		body.Reference = f.At(min(max(at, f.From), f.To))
 		for _, l := range []Law{body.Density, body.Viscosity} {
 			if l.Uses(law.Temperature) {

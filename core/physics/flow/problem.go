@@ -20,8 +20,10 @@ type Body struct {
 	Density   Law // kg/m³
 	Viscosity Law // Pa·s
 	Capacity  Law // J/(kg·K), nil where no heat is solved for
-	Thins     *Thinning
-	Matrix    *Matrix // nil for none
+	// Conductivity, W/(m·K), is wanted where eddies spread heat.
+	Conductivity Law
+	Thins        *Thinning
+	Matrix       *Matrix // nil for none
 	// Reference is the density that is at rest under gravity, kg/m³, also what inertia is of.
 	Reference float64
 }

@@ -45,16 +45,37 @@ func (d *draft) regime(s *couple.Solution) {
 		words += fmt.Sprintf("; plates show its pressure without the even fall of %s until it repeats", quantity.Show(again.drop, "Pa", false, 3))
 	}
 	d.Note("The flow: %s", words)
-	if reynolds > mostLaminar {
+	if d.problem.Turbulent {
+		d.units(n)
+	} else if reynolds > mostLaminar {
 		d.Warn("the Reynolds number of the flow is about %s by its mean speed and hydraulic diameter: above about %g a flow through a channel is likely to be turbulent, and this one was computed without", about(reynolds), mostLaminar)
 	}
-	if n.rayleigh > mostBuoyant {
+	if n.rayleigh > mostBuoyant && !d.problem.Turbulent {
 		d.Warn("the Rayleigh number of the flow is about %s: above about 10⁹ it is likely to be turbulent, and this one was computed without", about(n.rayleigh))
 	}
 	if gas != "" && n.most > fastest {
 		d.Warn("the %s flows at up to %s: it would be compressed", gas, quantity.Show(n.most, "m/s", false, 3))
 	}
 }
+
+// mostUnits is how thick the first cells along a wall may be, in units of the wall: beyond that they reach out of where the
+// law of the wall holds, mostly.
+const mostUnits = 300.
+
+// units says how thick the first cells along walls are.
+func (d *draft) units(n numbers) {
+	words := "The flow is turbulent: its eddies follow from a viscosity that is carried along (Spalart and Allmaras, for flow that is turbulent everywhere), and friction at walls from the law of the wall"
+	if n.wall > 0 {
+		words += fmt.Sprintf("; the first cells along them are %s to %s units of the wall thick, %s on the mean (y⁺)", quantity.Figures(n.thinnest, 2), quantity.Figures(n.thickest, 2), quantity.Figures(n.units/n.wall, 2))
+	}
+	d.Note("%s", words)
+	if n.beyond > muchBeyond*n.wall {
+		d.Warn("the first cells along %s %% of the walls are more than %g units of the wall thick (y⁺): friction there is not known well; make them thinner", quantity.Figures(100*n.beyond/n.wall, 2), mostUnits)
+	}
+}
+
+// muchBeyond is the part of the walls along which first cells may be thicker than they should be.
+const muchBeyond = 0.1
 
 // numbers are what a flow is known by, means over all that flows.
 type numbers struct {
@@ -64,6 +85,10 @@ type numbers struct {
 	density          float64 // kg/m³
 	diffusivity      float64 // of heat, m²/s, 0 if none is solved for
 	rayleigh, height float64 // by the extent along gravity, m; 0 for none
+	// Of a turbulent flow: the least and the greatest thickness of the first cells along walls, in units of the wall, the
+	// area of these walls, that thickness times it, and the area of those that are too thick.
+	thinnest, thickest  float64
+	wall, units, beyond float64
 }
 
 // numbers finds them.
@@ -94,6 +119,11 @@ func (d *draft) numbers(s *couple.Solution) (n numbers, err error) {
 			light, heavy = min(light, rho), max(heavy, rho)
 			volume, n.mean = volume+w, n.mean+w*u
 			n.viscosity, n.density = n.viscosity+w*k.now.At(viscosity, q)/k.here.Reference, n.density+w*rho
+			if k.e >= 0 {
+				if l := k.rubs(p, q).layer; l.along && l.friction > 0 {
+					n.add(l.units, w/l.height)
+				}
+			}
 			for i, x := range p.X {
 				lo[i], hi[i] = min(lo[i], x), max(hi[i], x)
 			}
@@ -121,4 +151,16 @@ func (d *draft) numbers(s *couple.Solution) (n numbers, err error) {
 		n.rayleigh = strength * (heavy - light) / n.density * math.Pow(n.height, 3) / (n.viscosity * n.diffusivity)
 	}
 	return n, nil
+}
+
+// add takes in the thickness of a first cell along some area of walls.
+func (n *numbers) add(units, area float64) {
+	if n.wall == 0 {
+		n.thinnest = units
+	}
+	n.thinnest, n.thickest = min(n.thinnest, units), max(n.thickest, units)
+	n.wall, n.units = n.wall+area, n.units+area*units
+	if units > mostUnits {
+		n.beyond += area
+	}
 }

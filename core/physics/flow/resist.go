@@ -149,6 +149,7 @@ func (b *Body) laws() []Law {
 	if b.Matrix != nil {
 		list[matrixPermeability], list[matrixInertia] = b.Matrix.Permeability, b.Matrix.Inertia
 	}
+	list[conductivity] = b.Conductivity
 	return list
 }
 

@@ -334,9 +334,6 @@ func (k *Kernel) Survey(s *fem.System, at *fem.State) error {
 	if err := k.surveyAgain(s, at); err != nil {
 		return err
 	}
-	if k.eddies != nil && k.eddies.away == nil {
-		k.eddies.prepare(k, s)
-	}
 	f := k.friction
 	if f == nil || f.at != nil && (f.stays || k.problem.Transient && f.time == at.Time) {
 		return nil

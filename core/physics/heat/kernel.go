@@ -424,6 +424,9 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 	}
 	k.taken.cell(a, p, t)
 	if k.taken.streams {
+		if more := k.taken.spread(a, p, t); more > 0 {
+			tensor.XX, tensor.YY, tensor.ZZ = tensor.XX+more, tensor.YY+more, tensor.ZZ+more
+		}
 		k.taken.stabilise(a, p, t, tensor, k.problem.Order)
 	}
 	return nil

@@ -131,6 +131,30 @@ func stream(a int, p *fem.Point, j *couple.Jet, to *fem.Terms) {
 	}
 }
 
+// spread adds to component a how the eddies of a flow spread heat at a point, and returns their conductivity, W/(m·K).
+func (t *taken) spread(a int, p *fem.Point, to *fem.Terms) float64 {
+	j := t.jet
+	j.Reset()
+	for _, s := range t.supplies {
+		if k, ok := s.Kernel.(couple.Spreader); ok && s.Quantity == couple.HeatStream {
+			k.SpreadHeat(p, j)
+		}
+	}
+	by := j.Value[0]
+	if by == 0 {
+		return 0
+	}
+	aa := to.Index(a, a)
+	for d, slope := range p.Grad[a] {
+		to.Flux[a][d] += by * slope
+		to.FluxGrad[aa][d][d] += by
+		for b := range j.U {
+			to.FluxU[to.Index(a, b)][d] += j.U[b][0] * slope
+		}
+	}
+	return by
+}
+
 // stabilise adds to component a, tested along what a flow takes along, all that is at a point but conduction, where
 // cells of an order are coarse for the flow, see [couple.StreamTime]: it is all that the terms have as a source.
 func (t *taken) stabilise(a int, p *fem.Point, to *fem.Terms, conductivity fem.Tensor, order int) {

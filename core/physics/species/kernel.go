@@ -26,8 +26,9 @@ type Kernel struct {
 
 	// Work memory.
 	bodies map[int32]*bodyLaws
-	sets   []*law.Set // by entrant
-	jet    *couple.Jet
+	sets   []*law.Set  // by entrant
+	jet    *couple.Jet // of the stream
+	wide   *couple.Jet // of what its eddies spread
 	now    *bodyLaws
 }
 
@@ -79,7 +80,7 @@ func (k *Kernel) work() {
 	for _, e := range k.problem.Entrants {
 		k.sets = append(k.sets, law.NewSetBy(k.by(), e.Flux))
 	}
-	k.jet = couple.NewJet(k.group.System.Components)
+	k.jet, k.wide = couple.NewJet(k.group.System.Components), couple.NewJet(k.group.System.Components)
 	k.carry = append([]couple.Supply(nil), k.carry...)
 }
 
@@ -305,9 +306,39 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 		k.slopes(b.set, law, q, t, a, func(at int, slope float64) { t.SourceU[at] -= slope })
 	}
 	if b.carried {
+		k.spread(p, t)
 		k.stabilise(p, t, u)
 	}
 	return nil
+}
+
+// spread adds how the eddies of what carries species spread them.
+func (k *Kernel) spread(p *fem.Point, t *fem.Terms) {
+	for i, s := range k.now.here {
+		a, by := k.c+s, k.eddies(p, k.now.set.At(i, p.Number))
+		if by == 0 {
+			continue
+		}
+		for d, slope := range p.Grad[a] {
+			t.Flux[a][d] += by * slope
+			t.FluxGrad[t.Index(a, a)][d][d] += by
+			for b := range k.wide.U {
+				t.FluxU[t.Index(a, b)][d] += k.wide.U[b][0] * slope
+			}
+		}
+	}
+}
+
+// eddies is by how much those of what carries a species spread it at a point beside its diffusivity, m²/s, with its derivatives
+// in a jet.
+func (k *Kernel) eddies(p *fem.Point, diffusivity float64) float64 {
+	k.wide.Reset()
+	for _, s := range k.carry {
+		if by, ok := s.Kernel.(couple.Spreader); ok {
+			by.Spread(p, diffusivity, k.wide)
+		}
+	}
+	return k.wide.Value[0]
 }
 
 // slopes calls f for the derivatives of a law in row a by what changes while the group is solved.
@@ -333,7 +364,8 @@ func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, u [3]float64) {
 	for i, s := range b.here {
 		a := k.c + s
 		aa := t.Index(a, a)
-		tau, slower := couple.StreamTime(p, u, b.set.At(i, q), k.problem.Order)
+		d := b.set.At(i, q)
+		tau, slower := couple.StreamTime(p, u, d+k.eddies(p, d), k.problem.Order)
 		if tau == 0 {
 			continue
 		}
