@@ -219,8 +219,9 @@ func (p *pacing) judge(floor []float64) (worst float64) {
 		if math.IsNaN(size) {
 			return size
 		}
-		if p.largest[f] = max(p.largest[f], size, math.Sqrt(held[f])); slices.Contains(p.set.Carried, f) {
-			p.largest[f] = 0 // it begins with far more than there is in the end
+		if p.largest[f] = max(p.largest[f], size, math.Sqrt(held[f])); len(p.set.Carried) > 0 {
+			// It begins with far more that is carried than there is in the end: what that did counts no more.
+			p.largest[f] = math.Sqrt(held[f])
 		}
 		if scale := max(p.largest[f], floor[f]); scale > 0 {
 			worst = max(worst, size/scale)

@@ -33,6 +33,7 @@ const (
 	usualAcross  = 4
 	layers       = 5
 	layersGrowth = 1.3
+	leastLayers  = 3 // of a turbulent flow, and most
 	mostLayers   = 25
 )
 
@@ -368,7 +369,7 @@ func (e *estimate) line(r *model.Resolving, i int, x *model.Expected) {
 	if r.Says(KeyTurbulent) {
 		wall = e.turbulentWall(cells)
 	}
-	if e.layer > e.wide/8 && !r.Says(KeyTurbulent) || wall.First > cells/2 {
+	if (e.layer > e.wide/8 || wall.First > cells/2) && !r.Says(KeyTurbulent) {
 		return
 	}
 	open := e.openSides(r, i)
@@ -389,7 +390,7 @@ func (e *estimate) line(r *model.Resolving, i int, x *model.Expected) {
 	if len(x.Walls)+len(x.Near) > 0 || x.Around != nil {
 		why := "boundary layers of about " + lengthWords(e.layer) + " are expected"
 		if r.Says(KeyTurbulent) {
-			why = fmt.Sprintf("it is to be about %g units of the wall (y⁺)", usualUnits)
+			why = fmt.Sprintf("it is to be up to %g units of the wall (y⁺), where the law of the wall is good", usualUnits)
 		}
 		x.Layers = fmt.Sprintf("%d layers along the walls of the %s, the first %s thick, as %s", wall.Count, p.Name, lengthWords(wall.First), why)
 	}
@@ -403,10 +404,10 @@ const usualUnits = 40.
 // is. The friction is that of a smooth pipe (H. Blasius).
 func (e *estimate) turbulentWall(cells float64) mesh.Wall {
 	friction := e.speed * math.Sqrt(0.0396*math.Pow(max(e.reynolds, 1), -0.25))
-	w := mesh.Wall{First: usualUnits * e.viscosity / e.density / friction, Growth: layersGrowth}
+	w := mesh.Wall{First: min(usualUnits*e.viscosity/e.density/friction, cells/3), Growth: layersGrowth}
 	along := 0.37 * e.long * math.Pow(e.density*e.speed*e.long/e.viscosity, -0.2)
 	all := min(along, e.wide/8)
-	for h, sum := w.First, 0.; w.Count < mostLayers && (w.Count < 2 || sum < all && h < 2*cells/3); w.Count++ {
+	for h, sum := w.First, 0.; w.Count < mostLayers && (w.Count < leastLayers || sum < all && h < 2*cells/3); w.Count++ {
 		sum += h
 		h *= layersGrowth
 	}

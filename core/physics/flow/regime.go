@@ -72,6 +72,9 @@ func (d *draft) units(n numbers) {
 	if n.beyond > muchBeyond*n.wall {
 		d.Warn("the first cells along %s %% of the walls are more than %g units of the wall thick (y⁺): friction there is not known well; make them thinner", quantity.Figures(100*n.beyond/n.wall, 2), mostUnits)
 	}
+	if n.ragged > muchBeyond*n.wall {
+		d.Warn("the first cells along %s %% of the walls are in no layers: as they are not all of one thickness, friction there comes out too large, by up to as much again; ask for layers", quantity.Figures(100*n.ragged/n.wall, 2))
+	}
 }
 
 // muchBeyond is the part of the walls along which first cells may be thicker than they should be.
@@ -86,9 +89,9 @@ type numbers struct {
 	diffusivity      float64 // of heat, m²/s, 0 if none is solved for
 	rayleigh, height float64 // by the extent along gravity, m; 0 for none
 	// Of a turbulent flow: the least and the greatest thickness of the first cells along walls, in units of the wall, the
-	// area of these walls, that thickness times it, and the area of those that are too thick.
-	thinnest, thickest  float64
-	wall, units, beyond float64
+	// area of these walls, that thickness times it, and the area of those that are too thick and of those without layers.
+	thinnest, thickest          float64
+	wall, units, beyond, ragged float64
 }
 
 // numbers finds them.
@@ -121,7 +124,7 @@ func (d *draft) numbers(s *couple.Solution) (n numbers, err error) {
 			n.viscosity, n.density = n.viscosity+w*k.now.At(viscosity, q)/k.here.Reference, n.density+w*rho
 			if k.e >= 0 {
 				if l := k.rubs(p, q).layer; l.along && l.friction > 0 {
-					n.add(l.units, w/l.height)
+					n.add(l.units, w/l.height, len(p.Nodes) == k.n+1)
 				}
 			}
 			for i, x := range p.X {
@@ -154,7 +157,7 @@ func (d *draft) numbers(s *couple.Solution) (n numbers, err error) {
 }
 
 // add takes in the thickness of a first cell along some area of walls.
-func (n *numbers) add(units, area float64) {
+func (n *numbers) add(units, area float64, ragged bool) {
 	if n.wall == 0 {
 		n.thinnest = units
 	}
@@ -162,5 +165,8 @@ func (n *numbers) add(units, area float64) {
 	n.wall, n.units = n.wall+area, n.units+area*units
 	if units > mostUnits {
 		n.beyond += area
+	}
+	if ragged {
+		n.ragged += area
 	}
 }
