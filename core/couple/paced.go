@@ -38,10 +38,19 @@ type PacedKernel interface {
 // How the artificial time goes on: the first step in cells, by how much steps grow or shrink at most with the
 // residual, in how many steps a flow is looked for, and how exactly the linear equations of a step are solved.
 const (
-	firstCells   = 10.
-	warmCells    = 1e4 // from a solution of equations like these
-	shrinkPace   = 0.3
-	growPace     = 5.
+	firstCells = 10.
+	warmCells  = 1e4 // from a solution of equations like these
+	shrinkPace = 0.3
+	growPace   = 5.
+	// boldest is the longest step of a flow that carries its own friction along until its residual is certain: Newton's method
+	// alone leads away where a wake may swing.
+	boldest = 200.
+	certain = 1e-4
+	// After onTheWay steps one whose residual is far times the least has gone astray; steps become shyer until they are shyest.
+	onTheWay     = 8
+	far          = 4.
+	shyer        = 0.2
+	shyest       = 5.
 	pacedSteps   = 200
 	pacedLinear  = 0.01
 	plateauSteps = 40
@@ -79,6 +88,10 @@ type pacing struct {
 	c       *fem.Constraints
 
 	warm bool // the start is such a solution
+	// kept is the state with the least residual so far, bold how long steps may be, and slow the least that the greatest speed
+	// was: what goes astray is fast.
+	kept       []float64
+	bold, slow float64
 	// still are the unknowns that are held, and those that would be less than nothing.
 	still []bool
 
@@ -113,7 +126,7 @@ func (g *Group) newPacing(ctx context.Context, kernel fem.Kernel, s *Solution, c
 		c.Fixed[r.Of], c.Value[r.Of] = true, r.Value
 	}
 	c.Relations = nil
-	p.change = make([]float64, g.System.N)
+	p.change, p.bold = make([]float64, g.System.N), boldest
 	var err error
 	if set.Direct {
 		p.solver, err = newPacedFactors(p)
@@ -150,6 +163,13 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 		if progress != nil {
 			progress(r.Steps, now)
 		}
+		if p.astray(r.Steps, now, best) {
+			cells, before, since = min(cells, p.bold), 0, 0
+			continue
+		}
+		if now < best {
+			p.kept = append(p.kept[:0], p.state.U...)
+		}
 		if now < 0.9*best {
 			best, since = now, 0
 		} else {
@@ -176,6 +196,9 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 			case p.last.Iterations > patient:
 				most = 1
 			}
+			if len(p.set.Carried) > 0 {
+				most = min(most, p.bold*max(1, certain/now)/cells)
+			}
 			cells *= min(most, max(shrinkPace, before/now))
 		}
 		before = now
@@ -184,6 +207,17 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 		}
 		r.Steps++
 	}
+}
+
+// astray says that steps were so long that they led away from the solution: then it goes back to where it was nearest, to go
+// on in shorter ones.
+func (p *pacing) astray(steps int, now, best float64) bool {
+	if len(p.set.Carried) == 0 || steps < onTheWay || now < far*best || p.bold < shyest {
+		return false
+	}
+	copy(p.state.U, p.kept)
+	p.bold *= shyer
+	return true
 }
 
 // bound finds which unknowns stay as they are: also those that are nothing and would become less.
@@ -242,6 +276,9 @@ func (p *pacing) gauge() (resist []float64) {
 		resist[i] = nodes[node]
 	}
 	p.density, p.speed = density, speed
+	if speed > 0 && (p.slow == 0 || speed < p.slow) {
+		p.slow = speed
+	}
 	if p.flows = p.speed > 0; !p.flows {
 		// What drives it has not moved it yet: as fast as friction levels it out in a cell.
 		var all float64
@@ -285,7 +322,7 @@ func (p *pacing) floor(resist []float64) []float64 {
 	for _, f := range p.set.Carried {
 		list[f] = p.spread[f] * math.Sqrt(force) / p.density
 	}
-	list[v], list[q] = p.speed*math.Sqrt(force), p.speed*math.Pow(p.volume()/n, 2./3)*math.Sqrt(n)
+	list[v], list[q] = p.slow*math.Sqrt(force), p.slow*math.Pow(p.volume()/n, 2./3)*math.Sqrt(n)
 	return list
 }
 

@@ -27,12 +27,15 @@ const (
 // easedOf are the kernels of a group whose equations can be made easier.
 func (g *group) easedOf() (list []frame.Eased) {
 	for _, p := range g.parts {
-		if k, ok := p.kernel.(frame.Eased); ok {
+		if k, ok := p.kernel.(frame.Eased); ok && !p.carriesFriction() {
 			list = append(list, k)
 		}
 	}
 	return list
 }
+
+// carriesFriction says that a flow carries along what its friction follows from: it begins with much of that, which eases it.
+func (p *portion) carriesFriction() bool { return p.Paced && len(p.Fields) > 2 }
 
 // easing approaches the solution of a group.
 type easing struct {

@@ -93,7 +93,7 @@ func drive(r *model.Resolving) driven {
 			if area > 0 {
 				speed = said(c, "flow") / area
 			}
-		case KeyWallMoves:
+		case KeyWallMoves, KeyStream:
 			speed = math.Hypot(math.Hypot(said(c, "x"), said(c, "y")), said(c, "z"))
 		case KeyWallTurns:
 			for _, p := range c.Parts {

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"strings"
 
@@ -46,7 +47,7 @@ var Physics = frame.Physics{
 // enters says that a kind of sentence lets fluid in or out.
 func enters(kind string) bool {
 	switch kind {
-	case KeyInlet, KeyChannel, KeyThrough, KeyOpening, KeyStill, KeyFan, KeyRepeats, KeyCarries:
+	case KeyInlet, KeyStream, KeyChannel, KeyThrough, KeyOpening, KeyStill, KeyFan, KeyRepeats, KeyCarries:
 		return true
 	}
 	return false
@@ -118,7 +119,7 @@ func resolve(r *model.Resolving) {
 	}
 	for i := range r.Readings {
 		q := &r.Readings[i]
-		if q.Kind != KeyForce {
+		if q.Kind != KeyForce && q.Kind != KeyCoefficient {
 			continue
 		}
 		if axis := slices.Index(axes[:], q.Values["axis"]); axis < 0 || flat && axis == 2 || r.Document.Space.Kind == model.Axial && axis == 0 {
@@ -145,7 +146,7 @@ func resolve(r *model.Resolving) {
 // read evaluates a reading of the flow.
 func read(r *frame.Reading) error {
 	// What pushes a surface may be said of the solid behind it.
-	onWall := r.Sentence.Kind == KeyForce || r.Sentence.Kind == KeyTorque
+	onWall := r.Sentence.Kind == KeyForce || r.Sentence.Kind == KeyTorque || r.Sentence.Kind == KeyCoefficient
 	if part, not := r.Model.Absent(key, r.Sentence); not && !onWall {
 		return fmt.Errorf("the %s does not flow", r.Model.Parts[part].Name)
 	}
@@ -171,6 +172,8 @@ func read(r *frame.Reading) error {
 	case KeyForce:
 		axis := slices.Index(axes[:], r.Sentence.Values["axis"])
 		return pushes(r, func(_, f [3]float64) { r.Value += f[axis] })
+	case KeyCoefficient:
+		return coefficient(r)
 	case KeyTorque:
 		var about [2]float64
 		for i, name := range []string{"x", "y"} {
@@ -210,6 +213,30 @@ func read(r *frame.Reading) error {
 		return nil
 	}
 	return fmt.Errorf("readings of the kind %q cannot be taken", r.Sentence.Kind)
+}
+
+// coefficient is a force over half the density times the square of a speed times an area.
+func coefficient(r *frame.Reading) error {
+	number := func(slot string) float64 { return said(r.Sentence, slot) }
+	k := r.Kernel.(*Kernel)
+	along := [3]float64{}
+	along[slices.Index(axes[:], r.Sentence.Values["axis"])] = 1
+	sin, cos := math.Sincos(number("turn"))
+	along[0], along[1] = along[0]*cos-along[1]*sin, along[0]*sin+along[1]*cos
+	if err := pushes(r, func(_, f [3]float64) { r.Value += dot(f, along) }); err != nil {
+		return err
+	}
+	rho := 0.0
+	for _, f := range r.Region.Facets {
+		m := &r.Mesh.Facets[f]
+		for _, b := range [2]int32{m.Body, m.OtherBody} {
+			if own, flows := k.problem.Bodies[b]; flows && (b == m.Body || m.Other >= 0) {
+				rho = own.Reference
+			}
+		}
+	}
+	r.Value /= rho / 2 * number("speed") * number("speed") * number("area")
+	return nil
 }
 
 // leaving is how much leaves the bodies of a region through its facets, m³/s or kg/s. Within a fluid it is what the

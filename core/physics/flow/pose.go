@@ -31,6 +31,8 @@ type draft struct {
 	walled   map[int32]bool // nodes at walls, nil until they are asked for
 	wet      []int32        // walls that it sticks to, still or moving
 	built    *Kernel
+	// wide is the greatest speed of wide streams, m/s.
+	wide float64
 	// arrive is the viscosity of eddies as it is carried, m²/s, by place, in what comes in by a sentence as from a long channel.
 	arrive map[string]func(x [3]float64) float64
 }
@@ -136,7 +138,7 @@ func (d *draft) conditions() {
 	var moving []*model.ResolvedSentence
 	for _, c := range d.Conditions(key) {
 		switch { // what comes in beside it must know
-		case c.Kind == KeySlips:
+		case c.Kind == KeySlips || c.Kind == KeyStream: // beside a wide stream there is no wall
 			for _, k := range d.On(c) {
 				d.free[k] = true
 			}
@@ -166,6 +168,10 @@ func (d *draft) conditions() {
 		switch c.Kind {
 		case KeyInlet, KeyChannel, KeyThrough:
 			d.inlet(c, facets)
+		case KeyStream:
+			if err := d.stream(c, facets); err != nil {
+				d.Refuse("conditions/"+c.ID, "give its speed by numbers or formulas of the place", "%s: %v", c.ID, err)
+			}
 		case KeyRepeats, KeyCarries:
 			d.repeat(c, facets)
 		case KeyFan:
@@ -175,11 +181,7 @@ func (d *draft) conditions() {
 			d.problem.Openings = append(d.problem.Openings, Opening{Facets: facets, Pressure: c.Laws["pressure"], Total: c.Kind == KeyStill})
 			d.openings = append(d.openings, c.ID)
 		case KeySlips:
-			if d.problem.Stable && d.aslant(facets) {
-				d.Refuse("conditions/"+c.ID+"/on", "turn the device along its axes, or choose cells of order 2", "%s: in space with cells of order 1 a fluid slips along flat surfaces across an axis only", c.ID)
-				continue
-			}
-			d.posed.Fields[0].Slides = append(d.posed.Fields[0].Slides, couple.Slide{Facets: facets, Key: c.ID})
+			d.slip(c, facets)
 		case KeyWallMoves, KeyWallTurns:
 			moving = append(moving, c)
 		}
@@ -198,6 +200,15 @@ func (d *draft) conditions() {
 			d.hold(c.ID, d.On(c), i, value, nil)
 		}
 	}
+}
+
+// slip lets fluid pass along facets without friction.
+func (d *draft) slip(c *model.ResolvedSentence, facets []int32) {
+	if d.problem.Stable && d.aslant(facets) {
+		d.Refuse("conditions/"+c.ID+"/on", "turn the device along its axes, or choose cells of order 2", "%s: with cells of order 1 a fluid slips along flat surfaces across an axis only", c.ID)
+		return
+	}
+	d.posed.Fields[0].Slides = append(d.posed.Fields[0].Slides, couple.Slide{Facets: facets, Key: c.ID})
 }
 
 // turning holds the velocity of a wall that turns about a line along z.

@@ -24,17 +24,19 @@ const (
 	KeyRough     = "flow.rough"
 	KeyBrings    = "flow.brings-eddies"
 	KeyRatio     = "flow.brings-ratio"
+	KeyStream    = "flow.stream"
 
-	KeySpeed      = "flow.speed"
-	KeyMean       = "flow.mean-pressure"
-	KeyVolumeFlow = "flow.volume-flow"
-	KeyMassFlow   = "flow.mass-flow"
-	KeyForce      = "flow.force"
-	KeyTorque     = "flow.torque"
-	KeyLost       = "flow.power-lost"
-	KeyMixed      = "flow.mixed-temperature"
-	KeyLoss       = "flow.loss"
-	KeyStays      = "flow.stays"
+	KeySpeed       = "flow.speed"
+	KeyMean        = "flow.mean-pressure"
+	KeyVolumeFlow  = "flow.volume-flow"
+	KeyMassFlow    = "flow.mass-flow"
+	KeyForce       = "flow.force"
+	KeyTorque      = "flow.torque"
+	KeyLost        = "flow.power-lost"
+	KeyMixed       = "flow.mixed-temperature"
+	KeyLoss        = "flow.loss"
+	KeyStays       = "flow.stays"
+	KeyCoefficient = "flow.coefficient"
 )
 
 // axes are the names of the slots by direction.
@@ -88,6 +90,12 @@ func Kinds() []sentence.Kind {
 			Key: KeyInlet, Group: sentence.Condition, Title: "comes in at a speed",
 			Template: "Fluid comes in through the {on} at {speed}, everywhere alike unless a formula says otherwise.",
 			Acts:     sentence.Surfaces, Exposed: true, Continues: true, Slots: []sentence.Slot{speed},
+		},
+		{
+			Key: KeyStream, Group: sentence.Condition, Title: "wide stream that flows past",
+			Template: "A wide stream flows past with {x} along x, {y} along y, {z} along z: it comes in through the {on} and leaves there, as it is directed.",
+			Acts:     sentence.Surfaces, Exposed: true, Continues: true,
+			Slots: along("speed of the stream", "m/s", "nothing", -100, 100, "a stream that is not compressed", sentence.Place),
 		},
 		{
 			Key: KeyChannel, Group: sentence.Condition, Title: "comes in as from a long channel",
@@ -194,6 +202,14 @@ func Kinds() []sentence.Kind {
 			Key: KeyForce, Group: sentence.Reading, Title: "force of a fluid on a surface",
 			Template: "force of the fluid on the {on} along {axis}", Acts: sentence.Surfaces, Unit: "N",
 			Slots: []sentence.Slot{{Name: "axis", Label: "axis of the force", Kind: sentence.Text, Default: "x"}},
+		},
+		{
+			Key: KeyCoefficient, Group: sentence.Reading, Title: "coefficient of a force, such as drag or lift",
+			Template: "coefficient of the force of the fluid on the {on} along {axis} turned by {turn} about z, by a speed of {speed} and an area of {area}", Acts: sentence.Surfaces, Unit: "1",
+			Slots: []sentence.Slot{{Name: "axis", Label: "axis of the force", Kind: sentence.Text, Default: "x"},
+				{Name: "turn", Label: "turn of that axis about z, to the left", Unit: "deg", Without: "nothing", Usual: sentence.Usually(-7, 7, "an angle")},
+				{Name: "speed", Label: "speed that it is counted by", Unit: "m/s", Positive: true, Usual: sentence.Usually(0, 100, "a stream")},
+				{Name: "area", Label: "area that it is counted by", Unit: "m²", Positive: true, Usual: sentence.Usually(1e-8, 1e4, "a body")}},
 		},
 		{
 			Key: KeyTorque, Group: sentence.Reading, Title: "torque of a fluid on a surface",

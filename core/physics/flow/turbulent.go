@@ -106,6 +106,9 @@ func (d *draft) brings() map[string]float64 {
 					break
 				}
 				speed := math.Abs(said(other, "speed"))
+				if other.Kind == KeyStream {
+					speed = d.wide
+				}
 				if other.Kind == KeyThrough {
 					speed = math.Abs(said(other, "flow")) / d.area(d.On(other))
 				}
@@ -190,7 +193,7 @@ func (d *draft) thin(body int32) float64 {
 
 // liveliness is about how fast what flows is times how far it does, m²/s, by what is said with numbers.
 func (d *draft) liveliness() float64 {
-	speed := 0.0
+	speed := d.wide
 	for _, c := range d.Conditions(key) {
 		switch c.Kind {
 		case KeyInlet, KeyChannel:
