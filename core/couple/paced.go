@@ -102,7 +102,7 @@ type pacing struct {
 	largest  []float64 // residual, by field
 	speed    float64   // the greatest, or one that is likely, m/s
 	flows    bool      // it is the greatest
-	spread   []float64 // how far scalars are apart, by field
+	spread   []float64 // how far scalars are apart, by field, or how much is carried
 	density  float64
 	result   sparse.Result
 	last     sparse.Result // of the last step
@@ -267,8 +267,11 @@ func (p *pacing) judge(floor []float64) (worst float64) {
 // gauge finds the greatest speed, and how the nodes of the flow resist a change of it.
 func (p *pacing) gauge() (resist []float64) {
 	nodes, density, speed := p.pace.Resist()
-	for _, f := range slices.Concat(p.set.Scalars, p.set.Carried) {
+	for _, f := range p.set.Scalars {
 		p.spread[f] = spreadOf(p.state.U, p.field, f)
+	}
+	for _, f := range p.set.Carried {
+		p.spread[f] = mostOf(p.state.U, p.field, f)
 	}
 	list := p.solver.nodes()
 	resist = make([]float64, len(list))
@@ -301,6 +304,19 @@ func spreadOf(u []float64, of []int, field int) float64 {
 	}
 	if hi > lo {
 		return hi - lo
+	}
+	return 1
+}
+
+// mostOf is the greatest value of a field, or 1 if there is none above nothing.
+func mostOf(u []float64, of []int, field int) (most float64) {
+	for e, v := range u {
+		if of[e] == field {
+			most = max(most, v)
+		}
+	}
+	if most > 0 {
+		return most
 	}
 	return 1
 }

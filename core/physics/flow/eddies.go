@@ -31,6 +31,9 @@ type eddies struct {
 	beside []bool    // nodes for which the nearest place at walls is an edge, and that lie to the side of it
 }
 
+// nowhere is how far off walls are if there are none, m.
+const nowhere = 1e9
+
 // leastFacing is the cosine of the angle to the normal of a wall from which on a node does not lie above it.
 const leastFacing = 0.75
 
@@ -40,8 +43,9 @@ type layer struct {
 	rough  float64 // m
 	along  bool    // its cell is one of the first along a wall
 	height float64 // of that, m
-	// friction is the speed of friction at the wall, m/s, in such a cell, and units its height in units of the wall.
-	friction, units float64
+	// friction is the speed of friction at the wall, m/s, in such a cell, with its derivative by the shear rate, m, and units
+	// its height in units of the wall.
+	friction, byShear, units float64
 }
 
 // newEddies measures how far nodes are from walls.
@@ -92,10 +96,11 @@ func newEddies(k *Kernel) *eddies {
 		square, thing := tree.Nearest(x, func(thing int32) float64 {
 			return square(away(x, nearest(x, list[thing].corners)))
 		})
-		w.away[v] = math.Sqrt(square)
 		if thing < 0 {
+			w.away[v] = nowhere
 			continue
 		}
+		w.away[v] = math.Sqrt(square)
 		f := &list[thing]
 		if w.rough != nil {
 			w.rough[v] = f.rough
@@ -144,6 +149,7 @@ func (k *Kernel) swirl(p *fem.Point, r *rubs) {
 	if re == 0 {
 		return
 	}
+	l.byShear = l.friction * slope / shear
 	more := l.units * l.units / re
 	r.mu, r.byHeat = r.mu*more, r.byHeat*more
 	r.byShear = r.mu * (2*slope - 1) / (shear * shear)
@@ -193,7 +199,17 @@ func (k *Kernel) carries(p *fem.Point, t *fem.Terms, r *rubs, nu float64) {
 	var grows, byV, byShear float64
 	var slope [3][3]float64
 	if l.along {
-		grows, byV = eddy.AtWall(v, max(l.friction, 1e-300), l.away)
+		grows, byV, byShear = eddy.AtWall(v, max(l.friction, 1e-300), l.away)
+		if byShear *= l.byShear; !k.friction.stays && !k.problem.Transient {
+			byShear = 0 // far from a solution it leads astray
+		}
+		if shear := math.Sqrt(k.shearSquare(p)); byShear != 0 {
+			for i := range n {
+				for j := range n {
+					slope[i][j] = (p.Grad[u+i][j] + p.Grad[u+j][i]) / shear
+				}
+			}
+		}
 	} else {
 		var shear float64
 		shear, slope = k.turning(p)
@@ -241,9 +257,6 @@ func (k *Kernel) carries(p *fem.Point, t *fem.Terms, r *rubs, nu float64) {
 			square += g[i][j] * g[i][j]
 		}
 	}
-	if through == 0 {
-		return
-	}
 	tau := 1 / math.Sqrt(through+rubsOther*spread*spread*square+byV*byV)
 	for i := range n {
 		by := tau * p.U[u+i]
@@ -253,7 +266,14 @@ func (k *Kernel) carries(p *fem.Point, t *fem.Terms, r *rubs, nu float64) {
 		}
 		for j := range n {
 			t.FluxGrad[ee][i][j] += by * (p.U[u+j] - 2*(eddy.Sharpens+spreadBy)*grad[j])
+			t.FluxU[t.Index(e, u+j)][i] += by * grad[j]
+			if byShear != 0 {
+				for l := range n {
+					t.FluxGrad[t.Index(e, u+j)][i][l] -= by * byShear * slope[j][l]
+				}
+			}
 		}
+		t.FluxU[t.Index(e, u+i)][i] += tau * residual
 		if k.problem.Transient {
 			t.FluxRate[ee][i] += by
 		}

@@ -38,10 +38,13 @@ func TestDerivatives(t *testing.T) {
 			up, _ = Viscosity(v+h, nu, 0.2)
 			down, _ = Viscosity(v-h, nu, 0.2)
 			near((up-down)/(2*h), by, 1e-6, "viscosity, v %g", v)
-			_, by = AtWall(v, 0.3, d)
-			up, _ = AtWall(v+h, 0.3, d)
-			down, _ = AtWall(v-h, 0.3, d)
+			_, by, byFriction := AtWall(v, 0.3, d)
+			up, _, _ = AtWall(v+h, 0.3, d)
+			down, _, _ = AtWall(v-h, 0.3, d)
 			near((up-down)/(2*h), by, math.Abs(up/v), "at the wall, v %g", v)
+			up, _, _ = AtWall(v, 0.3+1e-6, d)
+			down, _, _ = AtWall(v, 0.3-1e-6, d)
+			near((up-down)/2e-6, byFriction, math.Abs(up), "at the wall by friction, v %g", v)
 		}
 	}
 }
@@ -52,7 +55,7 @@ func TestAtAWall(t *testing.T) {
 	const friction, nu = 0.3, 1e-6
 	for _, y := range []float64{1e-7, 1e-5, 3e-5, 1e-4, 1e-2} {
 		v := Kappa * friction * y
-		grows, _ := AtWall(v, friction, y)
+		grows, _, _ := AtWall(v, friction, y)
 		spreads := Kappa * friction * Kappa * friction * (1/sigma + Sharpens)
 		assert.InDelta(t, 0, (grows+spreads)/spreads, 1e-12)
 		plus := y * friction / nu

@@ -61,10 +61,10 @@ func Growth(v, nu, shear, d, rough float64) (value, byV, byShear float64) {
 	return grows(v, d, s, sByV, sByShear)
 }
 
-// AtWall is [Growth] in a layer along a wall where the shear follows from the speed of friction, m/s, there.
-func AtWall(v, friction, d float64) (value, byV float64) {
-	value, byV, _ = grows(v, d, friction/(Kappa*d), 0, 0)
-	return value, byV
+// AtWall is [Growth] in a layer along a wall where the shear follows from the speed of friction, m/s, there, with its
+// derivatives by v and by that speed.
+func AtWall(v, friction, d float64) (value, byV, byFriction float64) {
+	return grows(v, d, friction/(Kappa*d), 0, 1/(Kappa*d))
 }
 
 // stretched is the shear as the model takes it, with its derivatives by v and the shear.

@@ -1,0 +1,135 @@
+package solve
+
+import (
+	"math"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"saltkettle/core/material"
+	"saltkettle/core/model"
+)
+
+// gale is the gutter with a fluid so runny that its flow is turbulent, one of many lengths that are alike.
+func gale(kind string) *model.Document {
+	d := gutter(kind)
+	d.Materials[0].Properties[material.Viscosity] = material.Property{Value: "2e-4 Pa·s"}
+	d.Materials[0].Properties[material.Conductivity] = material.Property{Value: "1.1 W/(m·K)"}
+	d.Parts[0].Outline.Width, d.Parts[0].Place.X = "20 mm", "10 mm"
+	d.Mesh = model.Mesh{Size: "2 mm", Across: "1"}
+	for _, side := range []string{"front", "back"} {
+		d.Mesh.Walls = append(d.Mesh.Walls, model.MeshWall{On: model.Patch{Part: "gut", Side: side}, First: "0.3 mm", Count: "6", Growth: "1.3"})
+	}
+	d.Conditions = []model.Sentence{d.Conditions[0], {ID: "c2", Kind: "flow.repeats", On: model.Patch{Part: "gut", Side: "left"}, Values: map[string]string{"x": "20 mm", "pressure": "5 Pa"}},
+		{ID: "t", Kind: "flow.turbulent"}}
+	d.Readings = []model.Sentence{d.Readings[0], d.Readings[4], {ID: "u", Kind: "formula", Values: map[string]string{"formula": "mean(wall_units over gut.front)"}}}
+	return d
+}
+
+// TestTurbulentFlowBetweenWalls: in a section and in space it is as fast, what the walls hold is what drives it, and the note
+// says how thick the first cells are.
+func TestTurbulentFlowBetweenWalls(t *testing.T) {
+	flat := settle(t, gale(model.Plane))
+	assert.InEpsilon(t, 1.205, value(t, flat, "r1"), 0.03)
+	assert.InEpsilon(t, 5*0.02/2, value(t, flat, "r5"), 0.01)
+	d := gale(model.Solid)
+	d.Space.Depth = ""
+	d.Parts[0].Span = model.Span{From: "0 mm", To: "10 mm"}
+	d.Mesh.Across = "2"
+	for _, side := range []string{"top", "bottom"} {
+		d.Conditions = append(d.Conditions, model.Sentence{ID: "s" + side, Kind: "flow.slips", On: model.Patch{Part: "gut", Side: side}})
+	}
+	solid := settle(t, d)
+	assert.InEpsilon(t, value(t, flat, "r1"), value(t, solid, "r1"), 5e-3)
+	assert.InEpsilon(t, value(t, flat, "u"), value(t, solid, "u"), 5e-3)
+	said := strings.Join(flat.Notes, "\n")
+	assert.Contains(t, said, "units of the wall thick")
+	assert.Contains(t, said, "Spalart and Allmaras")
+}
+
+// TestRoughWallsHoldMore than smooth ones, and cells without layers are warned of.
+func TestRoughWallsHoldMore(t *testing.T) {
+	smooth := settle(t, gale(model.Plane))
+	d := gale(model.Plane)
+	d.Conditions = append(d.Conditions, model.Sentence{ID: "r", Kind: "flow.rough", On: model.Patch{Part: "gut", Side: "front"}, Values: map[string]string{"height": "0.5 mm"}})
+	rough := settle(t, d)
+	assert.Less(t, value(t, rough, "r1"), 0.9*value(t, smooth, "r1"))
+	assert.Greater(t, value(t, rough, "r5"), 1.2*value(t, smooth, "r5"), "its friction takes the greater part of what drives both")
+	d = gale(model.Plane)
+	d.Mesh.Walls = nil
+	o := settle(t, d)
+	assert.Contains(t, strings.Join(o.Warnings, "\n"), "are in no layers")
+}
+
+// TestWideStream: in a box that nothing stands in, aslant, it is everywhere as it comes in; its coefficient is the force over
+// what it is counted by.
+func TestWideStream(t *testing.T) {
+	d := gale(model.Plane)
+	d.Mesh.Walls = nil
+	all := model.Patch{Part: "gut", Side: "*"}
+	d.Conditions = []model.Sentence{d.Conditions[0], {ID: "c2", Kind: "flow.stream", On: all, Values: map[string]string{"x": "0.8 m/s", "y": "0.6 m/s"}}, {ID: "t", Kind: "flow.turbulent"}}
+	d.Readings = []model.Sentence{d.Readings[0], {ID: "p", Kind: "formula", Values: map[string]string{"formula": "least(velocity over gut)"}, Unit: "m/s"}}
+	o := settle(t, d)
+	assert.InEpsilon(t, 1, value(t, o, "r1"), 1e-6)
+	assert.InEpsilon(t, 1, value(t, o, "p"), 1e-6)
+
+	post := d.Parts[0]
+	post.ID, post.Name, post.Material = "post", "post", "copper"
+	post.Outline = model.Outline{Kind: "disc", Diameter: "4 mm"}
+	post.Place = model.Place{X: "8 mm", Y: "10 mm"}
+	d.Parts = append(d.Parts, post)
+	d.Conditions[1].Values = map[string]string{"x": "0.5 m/s"}
+	on := model.Patch{Part: "post", Facing: "gut"}
+	turned := map[string]string{"axis": "x", "turn": "30 deg", "speed": "0.5 m/s", "area": "4 mm*1 m"}
+	d.Readings = []model.Sentence{{ID: "x", Kind: "flow.force", On: on, Values: map[string]string{"axis": "x"}, Unit: "N"}, {ID: "y", Kind: "flow.force", On: on, Values: map[string]string{"axis": "y"}, Unit: "N"},
+		{ID: "c", Kind: "flow.coefficient", On: on, Values: turned}}
+	o = settle(t, d)
+	x, y := value(t, o, "x"), value(t, o, "y")
+	assert.Positive(t, x)
+	assert.InEpsilon(t, (x*math.Cos(math.Pi/6)+y*math.Sin(math.Pi/6))/(1000./2*0.25*4e-3), value(t, o, "c"), 1e-9)
+}
+
+// TestEddiesCarryHeatAndWhatIsDissolved: much more of both reaches the far wall of a channel than without them.
+func TestEddiesCarryHeatAndWhatIsDissolved(t *testing.T) {
+	d := gale(model.Plane)
+	d.Parts[0].Outline.Width, d.Parts[0].Place.X = "60 mm", "30 mm"
+	d.Mesh.Size = "3 mm"
+	d.Conditions = []model.Sentence{d.Conditions[0], {ID: "t", Kind: "flow.turbulent"},
+		{ID: "c2", Kind: "flow.channel", On: model.Patch{Part: "gut", Side: "left"}, Values: map[string]string{"speed": "1 m/s"}},
+		{ID: "c3", Kind: "flow.opening", On: model.Patch{Part: "gut", Side: "right"}},
+		{ID: "s", Kind: "species.dissolved", On: model.Patch{Part: "gut"}, Values: map[string]string{"species": "potash", "diffusivity": "2e-9 m²/s"}},
+		{ID: "s1", Kind: "species.held", On: model.Patch{Part: "gut", Side: "left"}, Values: map[string]string{"species": "potash", "concentration": "if(y > 10 mm, 1, 0)*1 mol/m³"}},
+		{ID: "h1", Kind: "heat.held", On: model.Patch{Part: "gut", Side: "left"}, Values: map[string]string{"temperature": "20 °C"}},
+		{ID: "h2", Kind: "heat.held", On: model.Patch{Part: "gut", Side: "front"}, Values: map[string]string{"temperature": "60 °C"}}}
+	d.Physics = []model.Physics{{Kind: "heat"}, {Kind: "species"}}
+	d.Readings = []model.Sentence{{ID: "q", Kind: "heat.through", On: model.Patch{Part: "gut", Side: "front"}, Unit: "W"},
+		{ID: "m", Kind: "formula", Values: map[string]string{"formula": "total(if(y < 8 mm, concentration_1, 0 mol/m³)*leaving_speed over gut.right)"}}}
+	o := settle(t, d)
+	// Without eddies a plate of 60 mm in a stream of 1 m/s takes 0.664·λ·√(Re·Pr^⅔)·ΔT: 0.664·1.1·549·0.9·40 W.
+	assert.Greater(t, -value(t, o, "q"), 2*0.664*1.1*549*0.9*40)
+	assert.Greater(t, value(t, o, "m"), 1e-5, "some of it has been stirred far down")
+	for _, b := range o.Balances {
+		assert.Less(t, b.Closure, 1e-7, b.Name)
+	}
+}
+
+// TestTurbulentFlowsAskForCellsOfOrderOne, and what is not likely to be turbulent is said.
+func TestTurbulentFlowsAskForCellsOfOrderOne(t *testing.T) {
+	d := gale(model.Plane)
+	d.Mesh.Order = "2"
+	_, err := Run(t.Context(), d, Options{})
+	require.Error(t, err)
+	assert.Contains(t, err.Error(), "order 1 in its cells")
+	d = gale(model.Plane)
+	d.Conditions[1] = model.Sentence{ID: "c2", Kind: "flow.repeats-with", On: model.Patch{Part: "gut", Side: "left"}, Values: map[string]string{"x": "20 mm", "flow": "1e-5 m³/s"}}
+	o, err := Run(t.Context(), d, Options{})
+	require.NoError(t, err)
+	assert.Contains(t, strings.Join(o.Warnings, "\n"), "is not likely to be turbulent")
+	d = gale(model.Plane)
+	d.Conditions = append(d.Conditions, model.Sentence{ID: "b", Kind: "flow.brings-ratio", On: model.Patch{Part: "gut", Side: "front"}, Values: map[string]string{"ratio": "10"}})
+	_, err = Run(t.Context(), d, Options{})
+	require.Error(t, err)
+	assert.Contains(t, err.Error(), "nothing comes in there")
+}
