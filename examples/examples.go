@@ -30,7 +30,7 @@ var List = []Example{
 	{Key: "bittern-post", About: "a post that carries a hot pan: how much heat reaches its foot?"},
 	{Key: "store-bank", About: "battery cells on a cooled tray: do all of them stay cool?"},
 	{Key: "rack-manifold", About: "air of three blowers: do five racks get alike?", Long: true},
-	{Key: "yard-shade", About: "a shade panel in the wind: how far does it lift, does the salt lie calm?"},
+	{Key: "yard-shade", About: "a shade panel in the wind: how far does it lift, does the salt lie calm?", Long: true},
 	{Key: "lid-latch", About: "a pot magnet and its keeper, as a shape with its mesh"},
 	{Key: "sluice-rod", About: "a soft rod behind a sluice gate: how far does the jet bend it?", Long: true},
 	{Key: "rake-shoe", About: "a shoe under a rake: how far does its sole give?"},

@@ -32,7 +32,8 @@ type draft struct {
 	wet      []int32        // walls that it sticks to, still or moving
 	built    *Kernel
 	// wide is the greatest speed of wide streams, m/s.
-	wide float64
+	wide    float64
+	streams []wideStream
 	// arrive is the viscosity of eddies as it is carried, m²/s, by place, in what comes in by a sentence as from a long channel.
 	arrive map[string]func(x [3]float64) float64
 }

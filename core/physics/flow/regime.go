@@ -45,6 +45,9 @@ func (d *draft) regime(s *couple.Solution) {
 		words += fmt.Sprintf("; plates show its pressure without the even fall of %s until it repeats", quantity.Show(again.drop, "Pa", false, 3))
 	}
 	d.Note("The flow: %s", words)
+	if err := d.cramped(s); err != nil {
+		return
+	}
 	if d.problem.Turbulent {
 		d.units(n)
 	} else if reynolds > mostLaminar {

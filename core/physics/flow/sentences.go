@@ -205,7 +205,7 @@ func Kinds() []sentence.Kind {
 		},
 		{
 			Key: KeyCoefficient, Group: sentence.Reading, Title: "coefficient of a force, such as drag or lift",
-			Template: "coefficient of the force of the fluid on the {on} along {axis} turned by {turn} about z, by a speed of {speed} and an area of {area}", Acts: sentence.Surfaces, Unit: "1",
+			Template: "coefficient of the force of the fluid on the {on} along {axis} turned by {turn} about z, by a speed of {speed} and an area of {area}", Acts: sentence.Surfaces,
 			Slots: []sentence.Slot{{Name: "axis", Label: "axis of the force", Kind: sentence.Text, Default: "x"},
 				{Name: "turn", Label: "turn of that axis about z, to the left", Unit: "deg", Without: "nothing", Usual: sentence.Usually(-7, 7, "an angle")},
 				{Name: "speed", Label: "speed that it is counted by", Unit: "m/s", Positive: true, Usual: sentence.Usually(0, 100, "a stream")},
