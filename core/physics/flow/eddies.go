@@ -53,7 +53,6 @@ func newEddies(k *Kernel) *eddies {
 	w, s := &eddies{}, k.group.System
 	type facet struct {
 		corners [][3]float64
-		normal  [3]float64
 		rough   float64
 	}
 	height := map[int32]float64{}

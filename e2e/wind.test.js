@@ -1,0 +1,69 @@
+// A shade panel in the wind and air of three blowers shared between racks: what is said of them, and how their runs begin. That they
+// settle is seen at night.
+
+import assert from 'node:assert/strict';
+import { after, before, test } from 'node:test';
+import { drawn, edited, put as browserPut, stage } from './browser.js';
+
+const at = stage({ after, before });
+const put = (place, value) => browserPut(at.page, place, value);
+const base = () => at.page.url().split('?')[0].replace(/(plates|trials|report)$/, '');
+
+async function open(name) {
+  await at.page.goto(at.server.url);
+  await at.page.getByRole('link', { name: `open ${name}` }).click();
+  await drawn(at.page);
+}
+
+/** Runs the model until its equations are being solved, and stops it. */
+async function begin() {
+  const { page } = at;
+  await page.getByRole('button', { name: /^Run/ }).click();
+  await page.waitForFunction(() => /\d cells, .* unknowns/.test(document.getElementById('run').innerText), null, { timeout: 120000 });
+  const said = await page.locator('#run').innerText();
+  await page.locator('#run').getByRole('button', { name: 'stop' }).click();
+  await page.waitForFunction(() => /stopped/.test(document.getElementById('run').innerText), null, { timeout: 60000 });
+  return said;
+}
+
+test('wind over a shade panel: what is wrong is said, the angle of the stream is a formula, a part is left out', async () => {
+  const { page, faults } = at;
+  await open('Yard shade');
+  const sheet = () => page.locator('main').innerText();
+  assert.match(await sheet(), /What fills part 1 flows/);
+  assert.match(await sheet(), /The flow is turbulent/);
+  // Cells of order 2 are none for it.
+  await put('mesh/order', '2');
+  assert.match(await page.locator('#titleblock').innerText(), /1 wrong/);
+  await page.locator('#titleblock summary').click();
+  assert.match(await page.locator('#titleblock').innerText(), /turbulent flow needs functions of order 1/);
+  await put('mesh/order', '');
+  // A stream from below, and a value in another unit than a speed.
+  await put('conditions/c3/values/y', 'wind*sin(5 deg)');
+  await put('conditions/c3/values/x', '3 m');
+  assert.match(await page.locator('#titleblock').innerText(), /1 wrong/);
+  await put('conditions/c3/values/x', 'wind*cos(5 deg)');
+  await put('parts/skirt/role', 'off');
+  assert.match(await begin(), /cells|nodes/);
+  await page.goto(`${base()}trials`);
+  await drawn(page);
+  assert.match(await page.locator('#trials-brief').innerText(), /9 trials/);
+  assert.deepEqual(faults, []);
+});
+
+test('air of three blowers for five racks: without the sentence of turbulence it is asked for', async () => {
+  const { page, faults } = at;
+  await open('Rack manifold');
+  await page.locator('[data-sentence="c2"]').hover(); // its buttons are shown then
+  await edited(page, () => page.locator('[data-sentence="c2"] button', { hasText: 'leave out' }).click());
+  await page.locator('#titleblock summary').click();
+  assert.match(await page.locator('#titleblock').innerText(), /say that the flow is turbulent/);
+  await page.locator('[data-sentence="c2"]').hover();
+  await edited(page, () => page.locator('[data-sentence="c2"] button', { hasText: 'take in' }).click());
+  await put('parameters/blower_1/value', '0 m³/h'); // one stands still
+  assert.match(await begin(), /cells|nodes/);
+  await page.goto(`${base()}trials`);
+  await drawn(page);
+  assert.match(await page.locator('#trials-brief').innerText(), /64 trials/);
+  assert.deepEqual(faults, []);
+});
