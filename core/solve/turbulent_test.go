@@ -106,6 +106,11 @@ func TestEddiesCarryHeatAndWhatIsDissolved(t *testing.T) {
 	d.Physics = []model.Physics{{Kind: "heat"}, {Kind: "species"}}
 	d.Readings = []model.Sentence{{ID: "q", Kind: "heat.through", On: model.Patch{Part: "gut", Side: "front"}, Unit: "W"},
 		{ID: "m", Kind: "formula", Values: map[string]string{"formula": "total(if(y < 8 mm, concentration_1, 0 mol/m³)*leaving_speed over gut.right)"}}}
+	still := *d
+	still.Conditions = append([]model.Sentence{}, d.Conditions...)
+	still.Conditions[2].Values = map[string]string{"speed": "0 m/s"}
+	_, err := Run(t.Context(), &still, Options{})
+	require.NoError(t, err, "what stands still is one of many inlets")
 	o := settle(t, d)
 	// Without eddies a plate of 60 mm in a stream of 1 m/s takes 0.664·λ·√(Re·Pr^⅔)·ΔT: 0.664·1.1·549·0.9·40 W.
 	assert.Greater(t, -value(t, o, "q"), 2*0.664*1.1*549*0.9*40)

@@ -136,14 +136,15 @@ func (d *draft) onTheMean(c *model.ResolvedSentence, facets []int32) (func(x [3]
 	if err != nil {
 		return nil, err
 	}
-	mean := math.Abs(said(c, "speed"))
+	slot, over := "speed", 1.
 	if c.Kind == KeyThrough {
-		mean = math.Abs(said(c, "flow")) / p.area
+		slot, over = "flow", p.area
 	}
-	if mean == 0 {
+	if _, constant := c.Laws[slot].Constant(); !constant {
 		return nil, errors.New("how much of it comes in must be a number, for what its eddies do")
 	}
-	if len(p.edges) == 0 {
+	mean := math.Abs(said(c, slot)) / over
+	if len(p.edges) == 0 || mean == 0 {
 		return p.shape(p.even())
 	}
 	off, widest := make([]float64, len(p.at)), 0.0
