@@ -46,7 +46,7 @@ func (a *again) drive(drop float64) {
 }
 
 // exactVolume is how exactly the volume of a flow that repeats is what was said: much more would cost figures of the pressure.
-const exactVolume = 3e-9
+const exactVolume = 1e-8
 
 // surveyAgain finds the pressure that it takes to move the volume that was said.
 func (k *Kernel) surveyAgain(s *fem.System, at *fem.State) error {
