@@ -70,6 +70,12 @@ func resolve(r *model.Resolving) {
 		if model.Of(c.Kind) != key || c.Kind == KeyFlows {
 			continue
 		}
+		switch {
+		case turbulent && c.Kind == KeyThins:
+			r.Find(model.Wrong, "conditions/"+c.ID, "leave it out, or that the flow is turbulent", "%s: what becomes thinner as it is sheared is not solved for with turbulence", c.ID)
+		case !turbulent && (c.Kind == KeyRough || c.Kind == KeyBrings || c.Kind == KeyRatio):
+			r.Find(model.Wrong, "conditions/"+c.ID, "say that the flow is turbulent, or leave it out", "%s speaks of turbulence, and the flow is not said to be turbulent", c.ID)
+		}
 		gravity = gravity || c.Kind == KeyGravity
 		drives = drives || enters(c.Kind) || c.Kind == KeyWallMoves || c.Kind == KeyWallTurns || c.Kind == KeyGravity
 		if c.Kind == KeyWallTurns && r.Document.Space.Kind == model.Axial {

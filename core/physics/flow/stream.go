@@ -42,13 +42,12 @@ func (d *draft) stream(c *model.ResolvedSentence, facets []int32) error {
 	var in, out, along []int32
 	w := wideStream{id: c.ID}
 	for n, k := range facets {
-		normal, _ := d.normalOf(k)
+		normal, area := d.normalOf(k)
 		var u [3]float64
 		for i := range laws {
 			u[i] = set.At(i, n)
 		}
 		d.wide = max(d.wide, size(u))
-		_, area := d.normalOf(k)
 		switch through := dot(u, normal); {
 		case math.Abs(through) <= aside*size(u):
 			along = append(along, k)
