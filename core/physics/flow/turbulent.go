@@ -43,7 +43,10 @@ func (d *draft) turbulence() {
 		nu = max(nu, d.thin(b))
 	}
 	field := &d.posed.Fields[2].Field
-	field.Start = max(usualEddies*nu, startPart*d.liveliness())
+	field.Start = usualEddies * nu
+	if !d.problem.Transient { // in time it is what there is at the beginning
+		field.Start = max(field.Start, startPart*d.liveliness())
+	}
 	hold := func(key string, facets []int32, value float64, shape func(x [3]float64) float64) {
 		field.Held = append(field.Held, couple.Held{Facets: facets, Value: formula.Fixed(value), Shape: shape, Least: law.NoBound, What: "carried viscosity of eddies", Key: key})
 	}
