@@ -99,6 +99,7 @@ type pacing struct {
 	residual []float64
 	change   []float64 // of the unknowns in a step
 	field    []int
+	carried  []int32   // equations
 	largest  []float64 // residual, by field
 	speed    float64   // the greatest, or one that is likely, m/s
 	flows    bool      // it is the greatest
@@ -126,7 +127,12 @@ func (g *Group) newPacing(ctx context.Context, kernel fem.Kernel, s *Solution, c
 		c.Fixed[r.Of], c.Value[r.Of] = true, r.Value
 	}
 	c.Relations = nil
-	p.change, p.bold = make([]float64, g.System.N), boldest
+	p.change, p.still, p.bold = make([]float64, g.System.N), make([]bool, g.System.N), boldest
+	for e, f := range p.field {
+		if slices.Contains(set.Carried, f) {
+			p.carried = append(p.carried, int32(e))
+		}
+	}
 	var err error
 	if set.Direct {
 		p.solver, err = newPacedFactors(p)
@@ -222,15 +228,9 @@ func (p *pacing) astray(steps int, now, best float64) bool {
 
 // bound finds which unknowns stay as they are: also those that are nothing and would become less.
 func (p *pacing) bound() {
-	if p.still == nil {
-		p.still = make([]bool, len(p.c.Fixed))
-	}
 	copy(p.still, p.c.Fixed)
-	if len(p.set.Carried) == 0 {
-		return
-	}
-	for e, f := range p.field {
-		if slices.Contains(p.set.Carried, f) && p.state.U[e] <= 0 && p.residual[e] > 0 {
+	for _, e := range p.carried {
+		if p.state.U[e] <= 0 && p.residual[e] > 0 {
 			p.still[e] = true
 		}
 	}
@@ -378,10 +378,8 @@ func (p *pacing) step(first bool, cells float64, resist []float64) error {
 	for e, v := range p.change {
 		p.state.U[e] += part * v
 	}
-	for e, f := range p.field {
-		if slices.Contains(p.set.Carried, f) {
-			p.state.U[e] = max(0, p.state.U[e])
-		}
+	for _, e := range p.carried {
+		p.state.U[e] = max(0, p.state.U[e])
 	}
 	return nil
 }
