@@ -29,7 +29,9 @@ type Kernel struct {
 	sets   []*law.Set  // by entrant
 	jet    *couple.Jet // of the stream
 	wide   *couple.Jet // of what its eddies spread
-	now    *bodyLaws
+	// spreads is by how much, m²/s, at the point at hand, by species that are there.
+	spreads []float64
+	now     *bodyLaws
 }
 
 // bodyLaws are those of a body: the diffusivity of each species that is there, and what arises.
@@ -81,7 +83,7 @@ func (k *Kernel) work() {
 		k.sets = append(k.sets, law.NewSetBy(k.by(), e.Flux))
 	}
 	k.jet, k.wide = couple.NewJet(k.group.System.Components), couple.NewJet(k.group.System.Components)
-	k.carry = append([]couple.Supply(nil), k.carry...)
+	k.carry, k.spreads = append([]couple.Supply(nil), k.carry...), make([]float64, len(k.problem.Species))
 }
 
 // Fork returns a kernel with work memory of its own.
@@ -316,7 +318,7 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 func (k *Kernel) spread(p *fem.Point, t *fem.Terms) {
 	for i, s := range k.now.here {
 		a, by := k.c+s, k.eddies(p, k.now.set.At(i, p.Number))
-		if by == 0 {
+		if k.spreads[i] = by; by == 0 {
 			continue
 		}
 		for d, slope := range p.Grad[a] {
@@ -364,8 +366,7 @@ func (k *Kernel) stabilise(p *fem.Point, t *fem.Terms, u [3]float64) {
 	for i, s := range b.here {
 		a := k.c + s
 		aa := t.Index(a, a)
-		d := b.set.At(i, q)
-		tau, slower := couple.StreamTime(p, u, d+k.eddies(p, d), k.problem.Order)
+		tau, slower := couple.StreamTime(p, u, b.set.At(i, q)+k.spreads[i], k.problem.Order)
 		if tau == 0 {
 			continue
 		}
