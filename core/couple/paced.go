@@ -35,22 +35,26 @@ type PacedKernel interface {
 	Keep(stays bool)
 }
 
-// How the artificial time goes on: the first step in cells, by how much steps grow or shrink at most with the
-// residual, in how many steps a flow is looked for, and how exactly the linear equations of a step are solved.
+// How the artificial time goes on: the first step in cells, the least that steps get, by how much they grow at most with the
+// residual that falls and at least where nothing hinders them, in how many steps a flow is looked for, and how exactly the
+// linear equations of a step are solved.
 const (
-	firstCells = 10.
-	warmCells  = 1e4 // from a solution of equations like these
-	shrinkPace = 0.3
-	growPace   = 5.
+	firstCells  = 10.
+	warmCells   = 1e4 // from a solution of equations like these
+	fewestCells = 20.
+	growPace    = 5.
+	leastPace   = 2.
 	// boldest is the longest step of a flow that carries its own friction along until its residual is certain: Newton's method
 	// alone leads away where a wake may swing.
 	boldest = 200.
 	certain = 1e-4
-	// After onTheWay steps one whose residual is far times the least has gone astray; steps become shyer until they are shyest.
-	onTheWay     = 8
-	far          = 4.
-	shyer        = 0.2
-	shyest       = 5.
+	// halvings is how often a step is halved that leads away from the solution of its own equations. Shorter ones follow one
+	// that was halved more than once, and still shorter ones one that led away for all that.
+	halvings = 3
+	shorter  = 0.5
+	shortest = 0.3
+	// A residual that falls no more in stuckSteps is at a kink of the equations: the next step is made for all that.
+	stuckSteps   = 12
 	pacedSteps   = 200
 	pacedLinear  = 0.01
 	plateauSteps = 40
@@ -88,10 +92,12 @@ type pacing struct {
 	c       *fem.Constraints
 
 	warm bool // the start is such a solution
-	// kept is the state with the least residual so far, bold how long steps may be, and slow the least that the greatest speed
-	// was: what goes astray is fast.
-	kept       []float64
-	bold, slow float64
+	// slow is the least that the greatest speed was: what goes astray is fast.
+	slow float64
+	// start is the state before a step, part of which was made; away says that it led away for all that.
+	start []float64
+	part  float64
+	away  bool
 	// still are the unknowns that are held, and those that would be less than nothing.
 	still []bool
 
@@ -99,6 +105,7 @@ type pacing struct {
 	residual []float64
 	change   []float64 // of the unknowns in a step
 	field    []int
+	node     []int32   // that resists a change of an unknown, as the solver counts them
 	carried  []int32   // equations
 	largest  []float64 // residual, by field
 	speed    float64   // the greatest, or one that is likely, m/s
@@ -127,7 +134,7 @@ func (g *Group) newPacing(ctx context.Context, kernel fem.Kernel, s *Solution, c
 		c.Fixed[r.Of], c.Value[r.Of] = true, r.Value
 	}
 	c.Relations = nil
-	p.change, p.still, p.bold = make([]float64, g.System.N), make([]bool, g.System.N), boldest
+	p.change, p.still, p.node = make([]float64, g.System.N), make([]bool, g.System.N), make([]int32, g.System.N)
 	for e, f := range p.field {
 		if slices.Contains(set.Carried, f) {
 			p.carried = append(p.carried, int32(e))
@@ -141,6 +148,15 @@ func (g *Group) newPacing(ctx context.Context, kernel fem.Kernel, s *Solution, c
 	}
 	if err != nil {
 		return nil, err
+	}
+	for i, v := range p.solver.nodes() {
+		for _, f := range g.Own {
+			if first := g.System.Equation(f, 0, v); first >= 0 {
+				for c := range g.Fields[f].Components {
+					p.node[int(first)+c] = int32(i)
+				}
+			}
+		}
 	}
 	p.pace.Keep(false)
 	for e, fixed := range c.Fixed {
@@ -158,23 +174,17 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 	if p.warm {
 		cells = warmCells
 	}
+	if err := p.solver.assemble(); err != nil {
+		return r, err
+	}
 	for {
-		if err := p.solver.assemble(); err != nil {
-			return r, err
-		}
 		p.bound()
 		resist := p.gauge()
-		now := p.judge(p.floor(resist))
+		floor := p.floor(resist)
+		now := p.judge(floor)
 		r.Residuals = append(r.Residuals, now)
 		if progress != nil {
 			progress(r.Steps, now)
-		}
-		if p.astray(r.Steps, now, best) {
-			cells, before, since = min(cells, p.bold), 0, 0
-			continue
-		}
-		if now < best {
-			p.kept = append(p.kept[:0], p.state.U...)
 		}
 		if now < 0.9*best {
 			best, since = now, 0
@@ -195,35 +205,31 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 			p.pace.Keep(true)
 		}
 		if before > 0 {
-			most := growPace
-			switch {
-			case p.last.Status != sparse.Converged:
-				most = shrinkPace
-			case p.last.Iterations > patient:
-				most = 1
-			}
-			if len(p.set.Carried) > 0 {
-				most = min(most, p.bold*max(1, certain/now)/cells)
-			}
-			cells *= min(most, max(shrinkPace, before/now))
+			cells = p.longer(cells, before, now)
 		}
 		before = now
-		if err := p.step(r.Steps == 0 && !p.warm, cells, resist); err != nil {
+		if err := p.step(cells, resist, floor, r.Steps == 0 && !p.warm, since > 0 && since%stuckSteps == 0); err != nil {
 			return r, err
 		}
 		r.Steps++
 	}
 }
 
-// astray says that steps were so long that they led away from the solution: then it goes back to where it was nearest, to go
-// on in shorter ones.
-func (p *pacing) astray(steps int, now, best float64) bool {
-	if len(p.set.Carried) == 0 || steps < onTheWay || now < far*best || p.bold < shyest {
-		return false
+// longer is the length of the next step after one from a residual to another.
+func (p *pacing) longer(cells, before, now float64) float64 {
+	by := min(growPace, max(leastPace, before/now))
+	switch {
+	case p.away || p.last.Status != sparse.Converged:
+		by = shortest
+	case p.part <= 0.25:
+		by = shorter
+	case p.part < 1 || p.last.Iterations > patient:
+		by = 1
 	}
-	copy(p.state.U, p.kept)
-	p.bold *= shyer
-	return true
+	if len(p.set.Carried) > 0 {
+		by = min(by, boldest*max(1, certain/now)/cells)
+	}
+	return max(cells*by, fewestCells)
 }
 
 // bound finds which unknowns stay as they are: also those that are nothing and would become less.
@@ -352,8 +358,10 @@ func (p *pacing) volume() (sum float64) {
 	return sum
 }
 
-// step makes one step of a length in cells; the first one from rest.
-func (p *pacing) step(first bool, cells float64, resist []float64) error {
+// step makes a step of a length in cells, or the part of it that leads nearer to the solution of its equations, which are
+// those of the flow and what resists its change; or all of it for all that, as the first one from
+// rest. The equations are then those of the new state.
+func (p *pacing) step(cells float64, resist, floor []float64, fromRest, all bool) error {
 	for i := range resist {
 		resist[i] /= cells
 	}
@@ -365,23 +373,54 @@ func (p *pacing) step(first bool, cells float64, resist []float64) error {
 	p.last = r
 	p.result.Status, p.result.Residual = r.Status, r.Residual
 	// No velocity changes by more than the greatest speed.
-	most := 0.0
+	most := 1.0
 	for e, f := range p.field {
 		if f == p.set.Velocity {
 			most = max(most, math.Abs(p.change[e])/p.speed)
 		}
 	}
-	part := 1.0
-	if most > 1 && !first {
-		part = 1 / most
+	p.start = append(p.start[:0], p.state.U...)
+	before := p.apart(floor, resist)
+	if p.part = 1 / most; fromRest {
+		p.part = 1
 	}
-	for e, v := range p.change {
-		p.state.U[e] += part * v
+	for try := 0; ; try++ {
+		for e, v := range p.change {
+			p.state.U[e] = p.start[e] + p.part*v
+		}
+		for _, e := range p.carried {
+			p.state.U[e] = max(0, p.state.U[e])
+		}
+		if err := p.solver.assemble(); err != nil {
+			return err
+		}
+		p.away = !(p.apart(floor, resist) <= before)
+		if !p.away || all || fromRest || try == halvings {
+			return nil
+		}
+		p.part /= 2
 	}
-	for _, e := range p.carried {
-		p.state.U[e] = max(0, p.state.U[e])
+}
+
+// apart is how far the state is from a solution of the equations of a step, all fields together.
+func (p *pacing) apart(floor, resist []float64) float64 {
+	sizes, inertia := make([]float64, len(p.largest)), make([]float64, len(p.largest))
+	for f := range inertia {
+		inertia[f] = p.inertia(f)
 	}
-	return nil
+	for e, v := range p.residual {
+		if f := p.field[e]; !p.still[e] {
+			v += inertia[f] * resist[p.node[e]] * (p.state.U[e] - p.start[e])
+			sizes[f] += v * v
+		}
+	}
+	sum := 0.0
+	for f, size := range sizes {
+		if scale := max(p.largest[f], floor[f]); scale > 0 {
+			sum += size / (scale * scale)
+		}
+	}
+	return math.Sqrt(sum)
 }
 
 // inertia of a field is what the resistance of a node counts for it: as it is for a velocity, by its capacity, or of what has

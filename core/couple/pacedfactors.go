@@ -1,6 +1,8 @@
 package couple
 
 import (
+	"slices"
+
 	"saltkettle/core/parallel"
 	"saltkettle/core/sparse"
 )
@@ -12,7 +14,6 @@ type pacedFactors struct {
 	matrix  *sparse.CSR
 	pattern *sparse.Analysis
 	list    []int32 // nodes
-	node    []int32 // by equation its place among them
 	right   []float64
 	rows    []float64 // by equation
 	cols    []float64
@@ -20,25 +21,10 @@ type pacedFactors struct {
 
 func newPacedFactors(p *pacing) (*pacedFactors, error) {
 	n := p.System.N
-	s := &pacedFactors{pacing: p, matrix: p.System.NewMatrix(), node: make([]int32, n), right: make([]float64, n), rows: make([]float64, n), cols: make([]float64, n)}
-	place := make([]int32, p.System.Grid.NodeCount())
-	for v := range place {
-		place[v] = -1
-	}
-	for v := range place {
-		own := p.System.Shared(int32(v))
-		for _, f := range p.Own {
-			first := p.System.Equation(f, 0, own)
-			if first < 0 {
-				continue
-			}
-			if place[own] < 0 {
-				place[own] = int32(len(s.list))
-				s.list = append(s.list, own)
-			}
-			for c := range p.Fields[f].Components {
-				s.node[int(first)+c] = place[own]
-			}
+	s := &pacedFactors{pacing: p, matrix: p.System.NewMatrix(), right: make([]float64, n), rows: make([]float64, n), cols: make([]float64, n)}
+	for v := range int32(p.System.Grid.NodeCount()) {
+		if p.System.Shared(v) == v && slices.ContainsFunc(p.Own, func(f int) bool { return p.System.Equation(f, 0, v) >= 0 }) {
+			s.list = append(s.list, v)
 		}
 	}
 	return s, nil
