@@ -56,7 +56,7 @@ const (
 	// A residual that falls no more in stuckSteps is at a kink of the equations: the next step is made for all that.
 	stuckSteps   = 12
 	pacedSteps   = 200
-	pacedLinear  = 0.01
+	pacedLinear  = 0.05
 	plateauSteps = 40
 	// exactly is how exactly they are where they are factorised, and mostLinear how many iterations a step may take.
 	exactly    = 1e-6
@@ -66,6 +66,8 @@ const (
 	// keptBelow is the residual below which what the terms take from the state at nodes stays as it is: it is of a
 	// solution then, to as much, and the equations with it are solved in a few steps.
 	keptBelow = 1e-5
+	// watchBelow is the residual below which readings mean something.
+	watchBelow = 1e-2
 )
 
 // pacedSolver solves the linear equations of steps.
@@ -92,6 +94,8 @@ type pacing struct {
 	c       *fem.Constraints
 
 	warm bool // the start is such a solution
+	// watch is shown the state after each step that led below watchBelow; it may be nil.
+	watch func() error
 	// slow is the least that the greatest speed was: what goes astray is fast.
 	slow float64
 	// start is the state before a step, part of which was made; away says that it led away for all that.
@@ -185,6 +189,11 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 		r.Residuals = append(r.Residuals, now)
 		if progress != nil {
 			progress(r.Steps, now)
+		}
+		if p.watch != nil && now < watchBelow {
+			if err := p.watch(); err != nil {
+				return r, err
+			}
 		}
 		if now < 0.9*best {
 			best, since = now, 0
@@ -467,6 +476,16 @@ func (g *Group) solvePaced(ctx context.Context, kernel fem.Kernel, s *Solution, 
 		return &fem.NewtonResult{}, l, err
 	}
 	p.warm = slices.ContainsFunc(s.State.U, func(v float64) bool { return v != 0 }) && set.From != nil
+	if set.Watch != nil {
+		p.watch = func() error {
+			s.flows, s.Method = nil, "steps"
+			defer func() { s.flows, s.Method = nil, "" }()
+			if err := s.reactions(&fem.NewtonResult{Reaction: p.residual}); err != nil {
+				return err
+			}
+			return set.Watch(s)
+		}
+	}
 	r, err := p.solve(cmp.Or(set.Tolerance, tolerance), set.Progress)
 	l.result = p.result
 	if r.Steps > 0 {

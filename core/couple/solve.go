@@ -46,6 +46,8 @@ type SolveSettings struct {
 	Given [][]float64
 	// Inertia leads through an artificial time in which its terms by rates resist changes; nil for none.
 	Inertia fem.Kernel
+	// Watch is shown a flow that is solved step by step, from where it is near to a solution on. It may be nil.
+	Watch func(*Solution) error
 	// Progress is called after each iteration. It may be nil.
 	Progress func(iteration int, residual float64)
 }

@@ -70,7 +70,7 @@ func (r *run) estimate(ctx context.Context) {
 	r.unbounded(e, open)
 	if why := r.unasked(); why != "" {
 		for _, q := range r.result.Readings {
-			e.lacks(q.Key, why)
+			e.lacks(q.Key, why+r.swung(&q))
 		}
 	} else {
 		r.enter("estimate")

@@ -111,6 +111,7 @@ type run struct {
 	moment   float64  // the time that has been reached, s
 	passing  bool     // readings are those of a moment on the way
 	followed followed // readings over time
+	passed   followed // readings over the steps to a steady flow
 	account  account
 	glimpses glimpses
 	checkpoints
@@ -275,6 +276,9 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 	set := g.settings(r.model.Document.Space.Flat())
 	set.MaxIterations, set.Progress, set.Given = r.opt.MaxIterations, progress, r.given(n)
 	set.Tolerance = r.near
+	if n == len(r.posed.groups)-1 && len(r.posed.turns) == 0 && !r.quiet && !r.model.Document.Transient() {
+		set.Watch = r.watch
+	}
 	if n < len(r.states.of) && r.states.of[n] != nil {
 		set.From = r.states.of[n].State.U
 	}

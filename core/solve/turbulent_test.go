@@ -1,7 +1,9 @@
 package solve
 
 import (
+	"context"
 	"math"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -10,6 +12,7 @@ import (
 
 	"saltkettle/core/material"
 	"saltkettle/core/model"
+	"saltkettle/core/result"
 )
 
 // gale is the gutter with a fluid so runny that its flow is turbulent, one of many lengths that are alike.
@@ -89,6 +92,38 @@ func TestWideStream(t *testing.T) {
 	x, y := value(t, o, "x"), value(t, o, "y")
 	assert.Positive(t, x)
 	assert.InEpsilon(t, (x*math.Cos(math.Pi/6)+y*math.Sin(math.Pi/6))/(1000./2*0.25*4e-3), value(t, o, "c"), 1e-9)
+}
+
+// TestReadingsOfAFlowThatIsNotFound: one that is stopped on its way tells between what its readings were in the last steps.
+func TestReadingsOfAFlowThatIsNotFound(t *testing.T) {
+	ctx, cancel := context.WithCancel(t.Context())
+	defer cancel()
+	near := 0
+	o, err := Run(ctx, gale(model.Plane), Options{Progress: func(e Event) {
+		if e.Iteration > 0 && e.Residual < 1e-4 {
+			if near++; near == 3 {
+				cancel()
+			}
+		}
+	}})
+	require.NoError(t, err)
+	assert.Equal(t, result.Stopped, o.Status)
+	for _, q := range o.Readings {
+		require.Contains(t, q.Unknown, "in the last ", q.Key)
+		var numbers []float64
+		_, after, _ := strings.Cut(q.Unknown, "in the last ")
+		for _, word := range strings.Fields(strings.ReplaceAll(after, ",", "")) {
+			if v, err := strconv.ParseFloat(word, 64); err == nil {
+				numbers = append(numbers, v)
+			}
+		}
+		require.Len(t, numbers, 4, after)
+		least, most, mean := numbers[1], numbers[2], numbers[3]
+		assert.GreaterOrEqual(t, numbers[0], 4.)
+		assert.InEpsilon(t, q.Shown.Value, most, 0.2)
+		assert.LessOrEqual(t, least, mean)
+		assert.LessOrEqual(t, mean, most)
+	}
 }
 
 // TestEddiesCarryHeatAndWhatIsDissolved: much more of both reaches the far wall of a channel than without them.

@@ -135,8 +135,8 @@ func Table(list []*Outcome) string {
 
 // small prints an error; what is round-off is not printed in digits.
 func small(e float64) string {
-	if e < 1e-9 {
-		return "< 1e-9"
+	if e < 1e-8 {
+		return "< 1e-8"
 	}
 	return fmt.Sprintf("%.1e", e)
 }
