@@ -324,8 +324,7 @@ func (b *begin) at(component int, body int32, x [][3]float64, out []float64) err
 		return startBy(c, cmp.Or(kind.Start.Label, b.field.Name), x, out)
 	}
 	for i := range out {
-		out[i] = 0
-		if kind.Changes {
+		if out[i] = b.field.Start; kind.Changes {
 			out[i] = r.model.Start
 		}
 	}

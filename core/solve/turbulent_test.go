@@ -94,6 +94,28 @@ func TestWideStream(t *testing.T) {
 	assert.InEpsilon(t, (x*math.Cos(math.Pi/6)+y*math.Sin(math.Pi/6))/(1000./2*0.25*4e-3), value(t, o, "c"), 1e-9)
 }
 
+// TestTurbulentFlowThroughAMatrix: on the mean it is as fast as P. Forchheimer's law says, G = µ/K·u + βρu², whatever eddies do.
+func TestTurbulentFlowThroughAMatrix(t *testing.T) {
+	d := gale(model.Plane)
+	d.Conditions[1].Values["pressure"] = "50 Pa"
+	d.Conditions = append(d.Conditions, model.Sentence{ID: "m", Kind: "flow.matrix", On: model.Patch{Part: "gut"}, Values: map[string]string{"permeability": "1e-8 m²", "inertia": "10 1/m"}})
+	d.Readings[0] = model.Sentence{ID: "r1", Kind: "formula", Values: map[string]string{"formula": "mean(velocity_x over gut)"}, Unit: "m/s"}
+	o := settle(t, d)
+	const falls, held, inertia = 2500., 2e-4 / 1e-8, 1e4
+	assert.InEpsilon(t, (math.Sqrt(held*held+4*inertia*falls)-held)/(2*inertia), value(t, o, "r1"), 2e-2, "walls hold little of it")
+}
+
+// TestTurbulentFlowBeginsToMove: pushed from rest, it is as fast at last as the steady one.
+func TestTurbulentFlowBeginsToMove(t *testing.T) {
+	d := gale(model.Plane)
+	still := value(t, settle(t, d), "r1")
+	d.Run = model.Run{Kind: model.Transient, End: "20 s", Tolerance: "1e-2"}
+	o := settle(t, d)
+	assert.InEpsilon(t, still, value(t, o, "r1"), 1e-2)
+	speeds := o.History.Readings["r1"]
+	assert.Less(t, speeds[len(speeds)/8], 0.7*still)
+}
+
 // TestReadingsOfAFlowThatIsNotFound: one that is stopped on its way tells between what its readings were in the last steps.
 func TestReadingsOfAFlowThatIsNotFound(t *testing.T) {
 	ctx, cancel := context.WithCancel(t.Context())
