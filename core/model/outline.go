@@ -51,6 +51,21 @@ type Point struct {
 	Name string `json:"name,omitempty"`
 }
 
+// Around says that it follows from the other parts.
+func (o *Outline) Around() bool {
+	k, ok := outlineKind(o.Kind)
+	return ok && k.Around
+}
+
+// Roomier leaves twice as much room between the other parts and an outline round them.
+func (o *Outline) Roomier() {
+	for _, text := range []*string{&o.Left, &o.Right, &o.Front, &o.Back, &o.Below, &o.Above, &o.Margin} {
+		if *text != "" {
+			*text = "2*(" + *text + ")"
+		}
+	}
+}
+
 // Hole is an outline that is cut out of another one, at a place of that.
 type Hole struct {
 	Outline

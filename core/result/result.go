@@ -95,7 +95,7 @@ type Reading struct {
 
 // ErrorPart is what one source has of the error of a reading.
 type ErrorPart struct {
-	// Of is "cells", "time steps" or "rays".
+	// Of is "cells", "time steps", "rays" or "sides".
 	Of    string  `json:"of"`
 	Value float64 `json:"value"`
 	// Order is the order of convergence that was observed, 0 if none was.

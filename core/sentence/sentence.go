@@ -123,7 +123,9 @@ type Kind struct {
 	// Continues says that the device goes on beyond the surface, so that nothing else is lost
 	// there than what the condition speaks of.
 	Continues bool
-	Slots     []Slot
+	// Far says that the surface stands for what is far away, so that it ought not to matter where it lies.
+	Far   bool
+	Slots []Slot
 	// Sloped says of a reading that it is of what follows from slopes of a field, which has no bound at some edges.
 	Sloped bool
 	// Unit of the result of a reading, and whether it is a difference.

@@ -23,12 +23,13 @@ var finer = []float64{0.8, 0.6}
 const UsualEstimate = 2 * time.Second
 
 // What the runs of an estimate cost, as parts of the run itself: those on coarser cells,
-// on finer ones, with another tolerance of the steps in time, with other rays.
+// on finer ones, with another tolerance of the steps in time, with other rays, with sides farther away.
 const (
 	coarserCost = 0.35
 	finerCost   = 7
 	loosenCost  = 0.6
 	raysCost    = 1
+	sidesCost   = 1.5
 )
 
 // loosened is by how much the tolerance of steps in time is larger in the run that tells
@@ -43,6 +44,7 @@ const (
 	ofCells = "cells"
 	ofSteps = "time steps"
 	ofRays  = "rays"
+	ofSides = "sides" // that stand for what is far away
 )
 
 // estimates are the errors of the readings of a run by source, and why they are not known.
@@ -82,6 +84,9 @@ func (r *run) estimate(ctx context.Context) {
 		if r.result.Radiation != nil {
 			r.byRays(ctx, e)
 		}
+		if far := r.farAway(); len(far) > 0 {
+			r.bySides(ctx, e, far)
+		}
 		r.singular(e, edges)
 	}
 	for i := range r.result.Readings {
@@ -119,6 +124,9 @@ func (r *run) unasked() string {
 	}
 	if r.result.Radiation != nil {
 		cost += raysCost*(r.spent-views) + views
+	}
+	if len(r.farAway()) > 0 {
+		cost += sidesCost * r.spent
 	}
 	if within := r.opt.EstimateWithin.Seconds(); cost > within {
 		return fmt.Sprintf("that takes about %s s more, and no more than %s s were allowed", quantity.Figures(cost, 2), quantity.Figures(within, 2))

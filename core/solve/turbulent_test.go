@@ -94,6 +94,48 @@ func TestWideStream(t *testing.T) {
 	assert.InEpsilon(t, (x*math.Cos(math.Pi/6)+y*math.Sin(math.Pi/6))/(1000./2*0.25*4e-3), value(t, o, "c"), 1e-9)
 }
 
+// TestSidesThatAreNear change a force by as much as a run with twice the room between says, and half of that is left there.
+func TestSidesThatAreNear(t *testing.T) {
+	d := gutter(model.Plane)
+	d.Parts[0].Outline, d.Parts[0].Place = model.Outline{Kind: "box-around", Left: "20 mm", Right: "30 mm", Front: "20 mm", Back: "20 mm"}, model.Place{}
+	d.Parts = append(d.Parts, model.Part{ID: "post", Name: "post", Material: "copper", Role: model.Solved, Outline: model.Outline{Kind: "disc", Diameter: "10 mm"}})
+	d.Conditions = []model.Sentence{d.Conditions[0], {ID: "c2", Kind: "flow.stream", On: model.Patch{Part: "gut", Side: "*"}, Values: map[string]string{"x": "0.02 m/s"}}}
+	d.Readings = []model.Sentence{{ID: "x", Kind: "flow.force", On: model.Patch{Part: "post", Facing: "gut"}, Values: map[string]string{"axis": "x"}, Unit: "N"}}
+	d.Mesh = model.Mesh{Size: "12 mm", Order: "2", Across: "1", Near: []model.MeshNear{{On: model.Patch{Part: "post", Side: "*"}, Size: "2 mm"}}}
+	near, err := Run(t.Context(), d, Options{EstimateWithin: -1})
+	require.NoError(t, err)
+	require.Equal(t, result.Settled, near.Status, near.Reason)
+	part := func(o *Outcome) float64 {
+		for _, e := range o.Readings[0].Errors {
+			if e.Of == ofSides {
+				return e.Value
+			}
+		}
+		require.Fail(t, "no error of sides", o.Readings[0].Unknown)
+		return 0
+	}
+	wide := d.Clone()
+	wide.Parts[0].Outline = model.Outline{Kind: "box-around", Left: "40 mm", Right: "60 mm", Front: "40 mm", Back: "40 mm"}
+	far, err := Run(t.Context(), wide, Options{EstimateWithin: -1})
+	require.NoError(t, err)
+	x, farX := value(t, near, "x"), value(t, far, "x")
+	assert.Greater(t, x, farX, "between sides fluid is faster")
+	assert.InEpsilon(t, 2*(x-farX), part(near), 1e-6)
+	// What it is on the way to is within both.
+	wide.Parts[0].Outline = model.Outline{Kind: "box-around", Left: "320 mm", Right: "480 mm", Front: "320 mm", Back: "320 mm"}
+	open := value(t, settle(t, wide), "x")
+	assert.Less(t, math.Abs(x-open), part(near))
+	assert.Less(t, math.Abs(farX-open), part(far))
+	// A box whose sides are walls is one.
+	wide.Conditions = []model.Sentence{wide.Conditions[0], {ID: "c2", Kind: "flow.inlet", On: model.Patch{Part: "gut", Side: "left"}, Values: map[string]string{"speed": "0.02 m/s"}}, {ID: "c3", Kind: "flow.opening", On: model.Patch{Part: "gut", Side: "right"}}}
+	wide.Parts[0].Outline = d.Parts[0].Outline
+	o, err := Run(t.Context(), wide, Options{EstimateWithin: -1})
+	require.NoError(t, err)
+	for _, e := range o.Readings[0].Errors {
+		assert.NotEqual(t, ofSides, e.Of)
+	}
+}
+
 // TestTurbulentFlowThroughAMatrix: on the mean it is as fast as P. Forchheimer's law says, G = µ/K·u + βρu², whatever eddies do.
 func TestTurbulentFlowThroughAMatrix(t *testing.T) {
 	d := gale(model.Plane)

@@ -94,7 +94,7 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyStream, Group: sentence.Condition, Title: "wide stream that flows past",
 			Template: "A wide stream flows past with {x} along x, {y} along y, {z} along z: it comes in through the {on} and leaves there, as it is directed.",
-			Acts:     sentence.Surfaces, Exposed: true, Continues: true,
+			Acts:     sentence.Surfaces, Exposed: true, Continues: true, Far: true,
 			Slots: along("speed of the stream", "m/s", "nothing", -100, 100, "a stream that is not compressed", sentence.Place),
 		},
 		{
