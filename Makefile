@@ -41,10 +41,11 @@ e2e: build browser
 docs: tools
 	go test ./core/validation ./core/model ./core/quantity ./core/formula -run 'TestValidation|TestStatedErrors|TestReference' -count=1 -update
 
-## nightly: ten thousand random plans, the long runs of the demos, and a while of fuzzing
+## nightly: ten thousand random plans, the long runs of the demos and of the validation, and a while of fuzzing
 nightly: tools
 	KETTLE_CASES=10000 go test ./core/mesh -run TestManyPlans -count=1 -timeout 60m
 	KETTLE_LONG=1 go test ./core/solve -run TestExamplesSettle -count=1 -timeout 60m
+	KETTLE_LONG=1 go test ./core/validation -run TestLongValidation -count=1 -timeout 60m
 	go test ./core/solid -run '^$$' -fuzz FuzzSTL -fuzztime 60s
 	go test ./core/trace -run '^$$' -fuzz FuzzRead -fuzztime 60s
 	go test ./core/table -run '^$$' -fuzz FuzzPlain -fuzztime 20s

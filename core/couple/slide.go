@@ -133,7 +133,9 @@ func (g *Group) relate(s *slide, v int32, lengths map[int32]float64) {
 	}
 	of := 0
 	for d := range n {
-		n[d] /= size
+		if n[d] /= size; math.Abs(n[d]) < alike {
+			n[d] = 0 // round-off
+		}
 		if d < g.Fields[s.field].Components && math.Abs(n[d]) > math.Abs(n[of]) {
 			of = d
 		}

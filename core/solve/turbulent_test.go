@@ -78,6 +78,13 @@ func TestWideStream(t *testing.T) {
 	assert.InEpsilon(t, 1, value(t, o, "r1"), 1e-6)
 	assert.InEpsilon(t, 1, value(t, o, "p"), 1e-6)
 
+	// In space, along four sides that meet; the last digits of places are not those of a box.
+	space := d.Clone()
+	space.Space.Kind, space.Space.Depth, space.Readings = model.Solid, "", d.Readings[:1]
+	space.Parts[0].Span, space.Parts[0].Place = model.Span{From: "-0.1 mm/0.3", To: "7 mm"}, model.Place{X: "1 mm/3", Y: "2 mm/7"}
+	space.Conditions[1].Values = map[string]string{"x": "1 m/s"}
+	assert.InEpsilon(t, 1, value(t, settle(t, space), "r1"), 1e-6)
+
 	post := d.Parts[0]
 	post.ID, post.Name, post.Material = "post", "post", "copper"
 	post.Outline = model.Outline{Kind: "disc", Diameter: "4 mm"}

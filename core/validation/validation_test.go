@@ -17,13 +17,25 @@ var update = flag.Bool("update", false, "write the table in docs/validation.md a
 const (
 	page  = "../../docs/validation.md"
 	begin = "<!-- the table below is written by make docs -->\n"
+	long  = "<!-- the table below is written by make nightly -->\n"
 )
 
 // TestValidation runs every case and compares the table in the documentation
 // with what was measured.
-func TestValidation(t *testing.T) {
+func TestValidation(t *testing.T) { validate(t, All(), begin, long) }
+
+// TestLongValidation is that of cases that take minutes.
+func TestLongValidation(t *testing.T) {
+	if os.Getenv("KETTLE_LONG") == "" {
+		t.Skip("it takes minutes: make nightly has it")
+	}
+	validate(t, Wide(), long, "")
+}
+
+// validate runs cases whose table stands between two marks in the documentation.
+func validate(t *testing.T, cases []Case, after, before string) {
 	var list []*Outcome
-	for _, c := range All() {
+	for _, c := range cases {
 		o, err := c.Run(t.Context())
 		require.NoError(t, err)
 		for _, r := range o.Rows {
@@ -50,11 +62,17 @@ func TestValidation(t *testing.T) {
 	require.NotEmpty(t, list)
 	data, err := os.ReadFile(page)
 	require.NoError(t, err)
-	head, old, ok := strings.Cut(string(data), begin)
+	head, old, ok := strings.Cut(string(data), after)
 	require.True(t, ok, "the mark in %s is missing", page)
+	rest := ""
+	if before != "" {
+		old, rest, ok = strings.Cut(old, before)
+		require.True(t, ok, "the mark in %s is missing", page)
+		rest = before + rest
+	}
 	table := "\n" + Table(list)
 	if *update {
-		require.NoError(t, os.WriteFile(page, []byte(head+begin+table), 0o644))
+		require.NoError(t, os.WriteFile(page, []byte(head+after+table+rest), 0o644))
 		return
 	}
 	compareTables(t, old, table)

@@ -209,7 +209,27 @@ func (d *draft) slip(c *model.ResolvedSentence, facets []int32) {
 		d.Refuse("conditions/"+c.ID+"/on", "turn the device along its axes, or choose cells of order 2", "%s: with cells of order 1 a fluid slips along flat surfaces across an axis only", c.ID)
 		return
 	}
-	d.posed.Fields[0].Slides = append(d.posed.Fields[0].Slides, couple.Slide{Facets: facets, Key: c.ID})
+	if !d.problem.Stable {
+		d.posed.Fields[0].Slides = append(d.posed.Fields[0].Slides, couple.Slide{Facets: facets, Key: c.ID})
+		return
+	}
+	// Where sides across different axes meet, both hold: their mean would be aslant.
+	var across [3][]int32
+	for _, k := range facets {
+		normal, _ := d.normalOf(k)
+		axis := 0
+		for i, n := range normal {
+			if math.Abs(n) > math.Abs(normal[axis]) {
+				axis = i
+			}
+		}
+		across[axis] = append(across[axis], k)
+	}
+	for _, list := range across {
+		if len(list) > 0 {
+			d.posed.Fields[0].Slides = append(d.posed.Fields[0].Slides, couple.Slide{Facets: list, Key: c.ID})
+		}
+	}
 }
 
 // turning holds the velocity of a wall that turns about a line along z.
