@@ -121,6 +121,16 @@ export function stage({ after, before }) {
   return at;
 }
 
+/** Opens a model of the shelf. */
+export async function open(at, name) {
+  await at.page.goto(at.server.url);
+  await at.page.getByRole('link', { name: `open ${name}` }).click();
+  await drawn(at.page);
+}
+
+/** The address of the model that is open, up to the name of a view. */
+export const base = (page) => page.url().split('?')[0].replace(/(plates|trials|report)$/, '');
+
 /** Waits until a run of the model that is open has ended. */
 export async function ended(page, number = 1) {
   await page.waitForFunction((n) => document.getElementById('run').innerText.includes(`Run #${n}`) && document.querySelector('.slip.ended'), number, { timeout: 120000 });

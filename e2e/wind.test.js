@@ -3,17 +3,10 @@
 
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
-import { drawn, edited, put as browserPut, stage } from './browser.js';
+import { base, drawn, edited, open, put as browserPut, stage } from './browser.js';
 
 const at = stage({ after, before });
 const put = (place, value) => browserPut(at.page, place, value);
-const base = () => at.page.url().split('?')[0].replace(/(plates|trials|report)$/, '');
-
-async function open(name) {
-  await at.page.goto(at.server.url);
-  await at.page.getByRole('link', { name: `open ${name}` }).click();
-  await drawn(at.page);
-}
 
 /** Runs the model until its equations are being solved, and stops it. */
 async function begin() {
@@ -28,7 +21,7 @@ async function begin() {
 
 test('wind over a shade panel: what is wrong is said, the angle of the stream is a formula, a part is left out', async () => {
   const { page, faults } = at;
-  await open('Yard shade');
+  await open(at, 'Yard shade');
   const sheet = () => page.locator('main').innerText();
   assert.match(await sheet(), /What fills part 1 flows/);
   assert.match(await sheet(), /The flow is turbulent/);
@@ -45,7 +38,7 @@ test('wind over a shade panel: what is wrong is said, the angle of the stream is
   await put('conditions/c3/values/x', 'wind*cos(5 deg)');
   await put('parts/skirt/role', 'off');
   assert.match(await begin(), /cells|nodes/);
-  await page.goto(`${base()}trials`);
+  await page.goto(`${base(at.page)}trials`);
   await drawn(page);
   assert.match(await page.locator('#trials-brief').innerText(), /9 trials/);
   assert.deepEqual(faults, []);
@@ -53,7 +46,7 @@ test('wind over a shade panel: what is wrong is said, the angle of the stream is
 
 test('air of three blowers for five racks: without the sentence of turbulence it is asked for', async () => {
   const { page, faults } = at;
-  await open('Rack manifold');
+  await open(at, 'Rack manifold');
   await page.locator('[data-sentence="c2"]').hover(); // its buttons are shown then
   await edited(page, () => page.locator('[data-sentence="c2"] button', { hasText: 'leave out' }).click());
   await page.locator('#titleblock summary').click();
@@ -62,7 +55,7 @@ test('air of three blowers for five racks: without the sentence of turbulence it
   await edited(page, () => page.locator('[data-sentence="c2"] button', { hasText: 'take in' }).click());
   await put('parameters/blower_1/value', '0 m³/h'); // one stands still
   assert.match(await begin(), /cells|nodes/);
-  await page.goto(`${base()}trials`);
+  await page.goto(`${base(at.page)}trials`);
   await drawn(page);
   assert.match(await page.locator('#trials-brief').innerText(), /64 trials/);
   assert.deepEqual(faults, []);

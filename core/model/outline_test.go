@@ -134,3 +134,27 @@ func TestEditingOutlines(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, doc.Bytes(), again.Bytes())
 }
+
+// TestRoomier: an outline round other parts lies twice as far from them, and as far again where it touches them.
+func TestRoomier(t *testing.T) {
+	d := model.New("yard")
+	d.Space, d.Physics, d.Mesh.Size = model.Space{Kind: model.Plane, Unit: "mm", Depth: "1 m"}, nil, "5 mm"
+	d.Conditions = []model.Sentence{{ID: "c1", Kind: "flow.flows", On: model.Patch{Part: "air"}}, {ID: "c2", Kind: "flow.stream", On: model.Patch{Part: "air", Side: "*"}, Values: map[string]string{"x": "1 m/s"}}}
+	d.Parts = []model.Part{
+		{ID: "air", Name: "air", Material: "air", Role: model.Solved, Outline: model.Outline{Kind: "box-around", Left: "room", Right: "3*room", Front: "0 mm", Back: "room + 1 mm"}},
+		{ID: "post", Name: "post", Material: "copper", Role: model.Solved, Outline: model.Outline{Kind: "rectangle", Width: "10 mm", Depth: "20 mm"}}}
+	d.Parameters = []model.Parameter{{Name: "room", Value: "5 mm"}}
+	box := func() (lo, hi [2]float64) {
+		r, findings := model.Resolve(d, physics.Catalog())
+		require.NotNil(t, r, findings)
+		l, h := r.Parts[0].Outline.Box()
+		return [2]float64{l.X, l.Y}, [2]float64{h.X, h.Y}
+	}
+	lo, hi := box()
+	assert.InDeltaSlice(t, []float64{-10e-3, -10e-3, 20e-3, 16e-3}, []float64{lo[0], lo[1], hi[0], hi[1]}, 1e-12)
+	require.True(t, d.Parts[0].Outline.Around())
+	require.False(t, d.Parts[1].Outline.Around())
+	d.Parts[0].Outline.Roomier()
+	lo, hi = box()
+	assert.InDeltaSlice(t, []float64{-15e-3, -10e-3, 35e-3, 22e-3}, []float64{lo[0], lo[1], hi[0], hi[1]}, 1e-12)
+}

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"saltkettle/core/model"
 	"saltkettle/core/quantity"
 	"saltkettle/core/result"
 )
@@ -341,19 +342,18 @@ func (r *run) again(ctx context.Context, factor float64, rays int) *run {
 		model.Field = model.Field.Scaled(factor)
 	}
 	model.Across = max(1, int(math.Round(float64(model.Across)/factor)))
+	return r.beside(ctx, &model, rays)
+}
+
+// beside solves a model like this one, up to where this one ended, nil if that does not succeed.
+func (r *run) beside(ctx context.Context, model *model.Resolved, rays int) *run {
 	if r.result.Ended != nil {
 		model.End = r.result.Ended.At
 	}
 	model.Until = nil
-	c := &run{quiet: true, rays: rays, opt: r.quietly(), model: &model,
-		result: &result.Result{Status: result.Settled, Seconds: map[string]float64{}, Document: r.result.Document}}
-	if c.makeMesh(ctx) != nil || c.pose(ctx) != nil {
-		return nil
-	}
-	if c.solve(ctx) != nil || !c.settled() {
-		return nil
-	}
-	if c.read() != nil {
+	c := &run{quiet: true, rays: rays, opt: r.quietly(), model: model,
+		result: &result.Result{Status: result.Settled, Seconds: map[string]float64{}, Document: model.Document}}
+	if c.makeMesh(ctx) != nil || c.pose(ctx) != nil || c.solve(ctx) != nil || !c.settled() || c.read() != nil {
 		return nil
 	}
 	return c

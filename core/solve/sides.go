@@ -7,7 +7,6 @@ import (
 
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
-	"saltkettle/core/result"
 )
 
 // What goes on for ever is solved for as far as sides that stand for the rest of it. What they change is found from a run
@@ -56,11 +55,6 @@ func (r *run) roomier(ctx context.Context, far []int) *run {
 	if len(model.Blocking(findings)) > 0 {
 		return nil
 	}
-	resolved.Until = nil
-	c := &run{quiet: true, rays: r.rays, opt: r.quietly(), model: resolved,
-		result: &result.Result{Status: result.Settled, Seconds: map[string]float64{}, Document: doc}}
-	if c.makeMesh(ctx) != nil || c.pose(ctx) != nil || c.solve(ctx) != nil || !c.settled() || c.read() != nil {
-		return nil
-	}
-	return c
+	resolved.Field = r.model.Field // the cells of rounds, so that sides alone are other ones
+	return r.beside(ctx, resolved, r.rays)
 }

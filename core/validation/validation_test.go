@@ -17,7 +17,7 @@ var update = flag.Bool("update", false, "write the table in docs/validation.md a
 const (
 	page  = "../../docs/validation.md"
 	begin = "<!-- the table below is written by make docs -->\n"
-	long  = "<!-- the table below is written by make nightly -->\n"
+	long  = "<!-- the table below is written by make docs with KETTLE_LONG=1 -->\n"
 )
 
 // TestValidation runs every case and compares the table in the documentation
