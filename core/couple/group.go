@@ -58,8 +58,9 @@ type Field struct {
 	Components int // 0 means 1
 	// Bodies it lives in; nil means all.
 	Bodies map[int32]bool
-	// Start is the value that a solution begins with.
-	Start float64
+	// Start is the value that a solution begins with, and StartAt that by the place, if it is not nil.
+	Start   float64
+	StartAt func(x [3]float64) float64
 	// Changes says that it changes in time at a rate, Inertial that it does at a rate of second
 	// order; others follow at once.
 	Changes, Inertial bool

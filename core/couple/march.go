@@ -199,9 +199,7 @@ func (s *Solution) Within(step *fem.Step, time float64) *fem.State {
 
 // begin sets the state when time begins.
 func (g *Group) begin(u []float64, set *MarchSettings) error {
-	for i, f := range g.System.FieldOf() {
-		u[i] = g.Fields[f].Start
-	}
+	g.starts(u)
 	for _, f := range g.Own {
 		for c := 0; g.Fields[f].Changes && c < g.Fields[f].Components; c++ {
 			if err := g.beginOf(f, c, u, set); err != nil {

@@ -16,9 +16,9 @@ import (
 // unknowns of a node.
 type Paced struct {
 	Velocity, Pressure int // numbers of these fields
-	// Scalars hold as much as the flow has a capacity for. Carried are such without a mass, which are nowhere less than
-	// nothing: where their equations ask for that they are nothing instead.
-	Scalars, Carried []int
+	// Scalars hold as much as the flow has a capacity for. Carried are such without a mass; those that are Positive are nowhere
+	// less than nothing: where their equations ask for that they are nothing instead.
+	Scalars, Carried, Positive []int
 	// Direct says that the equations of a step are factorised, which takes little where space is flat.
 	Direct bool
 }
@@ -33,6 +33,15 @@ type PacedKernel interface {
 	Capacity() float64
 	// Keep lets what the terms take from the state at nodes stay as it was last, or follow the state again.
 	Keep(stays bool)
+}
+
+// Leader is a kernel of a flow that is found by way of one of simpler equations for the same unknowns.
+type Leader interface {
+	// Lead turns a state into one of those, of which the terms are from then on, with the equations of what is held for them; ok
+	// says that there is such a way.
+	Lead(at *fem.State) (held []int32, ok bool)
+	// Follow turns it back, with what was found.
+	Follow(at *fem.State) error
 }
 
 // How the artificial time goes on: the first step in cells, the least that steps get, by how much they grow at most with the
@@ -66,8 +75,12 @@ const (
 	// keptBelow is the residual below which what the terms take from the state at nodes stays as it is: it is of a
 	// solution then, to as much, and the equations with it are solved in a few steps.
 	keptBelow = 1e-5
+	// mostLogarithm is by how much the logarithm of what is carried changes at most in a step.
+	mostLogarithm = 2.
 	// watchBelow is the residual below which readings mean something.
 	watchBelow = 1e-2
+	// followBelow is the residual of simpler equations below which those that they lead to are solved.
+	followBelow = 1e-3
 )
 
 // pacedSolver solves the linear equations of steps.
@@ -104,13 +117,16 @@ type pacing struct {
 	away  bool
 	// still are the unknowns that are held, and those that would be less than nothing.
 	still []bool
+	// led are those that are held while simpler equations are solved.
+	led []int32
 
 	solver   pacedSolver
 	residual []float64
 	change   []float64 // of the unknowns in a step
 	field    []int
 	node     []int32   // that resists a change of an unknown, as the solver counts them
-	carried  []int32   // equations
+	positive []int32   // equations
+	signed   []bool    // by field, what is carried and not positive
 	largest  []float64 // residual, by field
 	speed    float64   // the greatest, or one that is likely, m/s
 	flows    bool      // it is the greatest
@@ -140,9 +156,13 @@ func (g *Group) newPacing(ctx context.Context, kernel fem.Kernel, s *Solution, c
 	c.Relations = nil
 	p.change, p.still, p.node = make([]float64, g.System.N), make([]bool, g.System.N), make([]int32, g.System.N)
 	for e, f := range p.field {
-		if slices.Contains(set.Carried, f) {
-			p.carried = append(p.carried, int32(e))
+		if slices.Contains(set.Positive, f) {
+			p.positive = append(p.positive, int32(e))
 		}
+	}
+	p.signed = make([]bool, len(g.Fields))
+	for _, f := range set.Carried {
+		p.signed[f] = !slices.Contains(set.Positive, f)
 	}
 	var err error
 	if set.Direct {
@@ -172,12 +192,18 @@ func (g *Group) newPacing(ctx context.Context, kernel fem.Kernel, s *Solution, c
 }
 
 // solve goes through the artificial time until the residual is below a tolerance.
-func (p *pacing) solve(tolerance float64, progress func(step int, residual float64)) (*fem.NewtonResult, error) {
-	r := &fem.NewtonResult{}
+func (p *pacing) solve(tolerance float64, progress func(step int, residual float64)) (r *fem.NewtonResult, err error) {
+	r = &fem.NewtonResult{}
 	cells, before, best, since := firstCells, 0.0, math.Inf(1), 0
 	if p.warm {
 		cells = warmCells
 	}
+	leader, leads := p.leader()
+	defer func() {
+		if leads { // what was found so far is not of its own equations
+			err = cmp.Or(err, p.follow(leader))
+		}
+	}()
 	if err := p.solver.assemble(); err != nil {
 		return r, err
 	}
@@ -190,7 +216,16 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 		if progress != nil {
 			progress(r.Steps, now)
 		}
-		if p.watch != nil && now < watchBelow {
+		if leads && (now < followBelow || since > plateauSteps) {
+			leads = false
+			if err := p.follow(leader); err != nil {
+				return r, err
+			}
+			cells, before, best, since = firstCells, 0, math.Inf(1), 0
+			r.Steps++
+			continue
+		}
+		if p.watch != nil && !leads && now < watchBelow {
 			if err := p.watch(); err != nil {
 				return r, err
 			}
@@ -224,6 +259,30 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 	}
 }
 
+// leader is the kernel that is found by way of simpler equations, which are those to be solved first then.
+func (p *pacing) leader() (Leader, bool) {
+	l, ok := p.pace.(Leader)
+	if ok = ok && !p.warm; ok {
+		p.led, ok = l.Lead(p.state)
+	}
+	return l, ok
+}
+
+// follow turns to the equations that simpler ones led to.
+func (p *pacing) follow(l Leader) error {
+	if err := l.Follow(p.state); err != nil {
+		return err
+	}
+	for e, fixed := range p.c.Fixed {
+		if fixed {
+			p.state.U[e] = p.c.Value[e]
+		}
+	}
+	clear(p.largest)
+	p.led = nil
+	return p.solver.assemble()
+}
+
 // longer is the length of the next step after one from a residual to another.
 func (p *pacing) longer(cells, before, now float64) float64 {
 	by := min(growPace, max(leastPace, before/now))
@@ -244,7 +303,10 @@ func (p *pacing) longer(cells, before, now float64) float64 {
 // bound finds which unknowns stay as they are: also those that are nothing and would become less.
 func (p *pacing) bound() {
 	copy(p.still, p.c.Fixed)
-	for _, e := range p.carried {
+	for _, e := range p.led {
+		p.still[e] = true
+	}
+	for _, e := range p.positive {
 		if p.state.U[e] <= 0 && p.residual[e] > 0 {
 			p.still[e] = true
 		}
@@ -286,7 +348,9 @@ func (p *pacing) gauge() (resist []float64) {
 		p.spread[f] = spreadOf(p.state.U, p.field, f)
 	}
 	for _, f := range p.set.Carried {
-		p.spread[f] = mostOf(p.state.U, p.field, f)
+		if p.spread[f] = mostOf(p.state.U, p.field, f); p.signed[f] {
+			p.spread[f] = spreadOf(p.state.U, p.field, f)
+		}
 	}
 	list := p.solver.nodes()
 	resist = make([]float64, len(list))
@@ -381,11 +445,14 @@ func (p *pacing) step(cells float64, resist, floor []float64, fromRest, all bool
 	p.result.Iterations += r.Iterations
 	p.last = r
 	p.result.Status, p.result.Residual = r.Status, r.Residual
-	// No velocity changes by more than the greatest speed.
+	// No velocity changes by more than the greatest speed, and a logarithm nowhere by more than a number.
 	most := 1.0
 	for e, f := range p.field {
-		if f == p.set.Velocity {
+		switch {
+		case f == p.set.Velocity:
 			most = max(most, math.Abs(p.change[e])/p.speed)
+		case p.signed[f]:
+			p.change[e] = min(mostLogarithm, max(-mostLogarithm, p.change[e]))
 		}
 	}
 	p.start = append(p.start[:0], p.state.U...)
@@ -397,7 +464,7 @@ func (p *pacing) step(cells float64, resist, floor []float64, fromRest, all bool
 		for e, v := range p.change {
 			p.state.U[e] = p.start[e] + p.part*v
 		}
-		for _, e := range p.carried {
+		for _, e := range p.positive {
 			p.state.U[e] = max(0, p.state.U[e])
 		}
 		if err := p.solver.assemble(); err != nil {

@@ -161,11 +161,27 @@ func (g *Group) keepAll(c *fem.Constraints, u []float64, but []int) {
 // Begun is a solution that has only begun: all is as it starts.
 func (g *Group) Begun(kernel fem.Kernel, given [][]float64) *Solution {
 	s := &Solution{Group: g, Kernel: kernel, State: &fem.State{U: make([]float64, g.System.N), Given: given}}
-	for i, f := range g.System.FieldOf() {
-		s.State.U[i] = g.Fields[f].Start
-	}
+	g.starts(s.State.U)
 	s.Held, s.HeldSize, s.Slid = make([]float64, len(g.held)), make([]float64, len(g.held)), make([][3]float64, len(g.slides))
 	return s
+}
+
+// starts sets the values with which fields begin.
+func (g *Group) starts(u []float64) {
+	for i, f := range g.System.FieldOf() {
+		u[i] = g.Fields[f].Start
+	}
+	for f := range g.Fields {
+		at := g.Fields[f].StartAt
+		for v := range int32(g.System.Grid.NodeCount()) {
+			if at == nil {
+				break
+			}
+			if e := g.System.Equation(f, 0, v); e >= 0 {
+				u[e] = at(g.System.Grid.At(v))
+			}
+		}
+	}
 }
 
 // finish takes over how a solution went.

@@ -117,6 +117,8 @@ type Field struct {
 	Unit string
 	// Label is what the model calls it, "" if that is its name.
 	Label string
+	// Signed says of what a flow carries along that it may be less than nothing.
+	Signed bool
 }
 
 // Balance is what is kept of a component of a field of the physics. Its accounts are those of the kernel from

@@ -324,7 +324,10 @@ func (b *begin) at(component int, body int32, x [][3]float64, out []float64) err
 		return startBy(c, cmp.Or(kind.Start.Label, b.field.Name), x, out)
 	}
 	for i := range out {
-		if out[i] = b.field.Start; kind.Changes {
+		if out[i] = b.field.Start; b.field.StartAt != nil {
+			out[i] = b.field.StartAt(x[i])
+		}
+		if kind.Changes {
 			out[i] = r.model.Start
 		}
 	}

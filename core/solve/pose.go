@@ -337,8 +337,11 @@ func (g *group) settings(flat bool) couple.SolveSettings {
 	var paced *couple.Paced
 	if p := g.parts[0]; p.Paced {
 		paced = &couple.Paced{Velocity: p.field, Pressure: p.field + 1, Direct: flat}
-		for k := range p.Fields[2:] {
+		for k, f := range p.Fields[2:] {
 			paced.Carried = append(paced.Carried, p.field+2+k)
+			if !f.Signed {
+				paced.Positive = append(paced.Positive, p.field+2+k)
+			}
 		}
 		for _, other := range g.parts[1:] {
 			for k := range other.Fields {

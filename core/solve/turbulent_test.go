@@ -31,13 +31,37 @@ func gale(kind string) *model.Document {
 	return d
 }
 
+// models are the sentences that say that a flow is turbulent, each by a model of its own.
+var models = []string{"flow.turbulent", "flow.turbulent-energy"}
+
+// byModel lets a document say it by another sentence.
+func byModel(d *model.Document, kind string) *model.Document {
+	for i := range d.Conditions {
+		if d.Conditions[i].ID == "t" {
+			d.Conditions[i].Kind = kind
+		}
+	}
+	return d
+}
+
 // TestTurbulentFlowBetweenWalls: in a section and in space it is as fast, what the walls hold is what drives it, and the note
 // says how thick the first cells are.
 func TestTurbulentFlowBetweenWalls(t *testing.T) {
-	flat := settle(t, gale(model.Plane))
-	assert.InEpsilon(t, 1.205, value(t, flat, "r1"), 0.03)
+	for i, kind := range models {
+		betweenWalls(t, kind, []string{"Spalart and Allmaras", "k–ω"}[i])
+	}
+	d := gale(model.Plane)
+	d.Conditions = append(d.Conditions, model.Sentence{ID: "e", Kind: models[1]})
+	_, err := Run(t.Context(), d, Options{})
+	require.Error(t, err)
+	assert.Contains(t, err.Error(), "in two ways")
+}
+
+func betweenWalls(t *testing.T, kind, named string) {
+	flat := settle(t, byModel(gale(model.Plane), kind))
+	assert.InEpsilon(t, 1.205, value(t, flat, "r1"), 0.04)
 	assert.InEpsilon(t, 5*0.02/2, value(t, flat, "r5"), 0.01)
-	d := gale(model.Solid)
+	d := byModel(gale(model.Solid), kind)
 	d.Space.Depth = ""
 	d.Parts[0].Span = model.Span{From: "0 mm", To: "10 mm"}
 	d.Mesh.Across = "2"
@@ -49,18 +73,20 @@ func TestTurbulentFlowBetweenWalls(t *testing.T) {
 	assert.InEpsilon(t, value(t, flat, "u"), value(t, solid, "u"), 5e-3)
 	said := strings.Join(flat.Notes, "\n")
 	assert.Contains(t, said, "units of the wall thick")
-	assert.Contains(t, said, "Spalart and Allmaras")
+	assert.Contains(t, said, named)
 }
 
 // TestRoughWallsHoldMore than smooth ones, and cells without layers are warned of.
 func TestRoughWallsHoldMore(t *testing.T) {
-	smooth := settle(t, gale(model.Plane))
+	for _, kind := range models {
+		smooth := settle(t, byModel(gale(model.Plane), kind))
+		d := byModel(gale(model.Plane), kind)
+		d.Conditions = append(d.Conditions, model.Sentence{ID: "r", Kind: "flow.rough", On: model.Patch{Part: "gut", Side: "front"}, Values: map[string]string{"height": "0.5 mm"}})
+		rough := settle(t, d)
+		assert.Less(t, value(t, rough, "r1"), 0.9*value(t, smooth, "r1"), kind)
+		assert.Greater(t, value(t, rough, "r5"), 1.2*value(t, smooth, "r5"), "%s: its friction takes the greater part of what drives both", kind)
+	}
 	d := gale(model.Plane)
-	d.Conditions = append(d.Conditions, model.Sentence{ID: "r", Kind: "flow.rough", On: model.Patch{Part: "gut", Side: "front"}, Values: map[string]string{"height": "0.5 mm"}})
-	rough := settle(t, d)
-	assert.Less(t, value(t, rough, "r1"), 0.9*value(t, smooth, "r1"))
-	assert.Greater(t, value(t, rough, "r5"), 1.2*value(t, smooth, "r5"), "its friction takes the greater part of what drives both")
-	d = gale(model.Plane)
 	d.Mesh.Walls = nil
 	o := settle(t, d)
 	assert.Contains(t, strings.Join(o.Warnings, "\n"), "are in no layers")
@@ -74,9 +100,11 @@ func TestWideStream(t *testing.T) {
 	all := model.Patch{Part: "gut", Side: "*"}
 	d.Conditions = []model.Sentence{d.Conditions[0], {ID: "c2", Kind: "flow.stream", On: all, Values: map[string]string{"x": "0.8 m/s", "y": "0.6 m/s"}}, {ID: "t", Kind: "flow.turbulent"}}
 	d.Readings = []model.Sentence{d.Readings[0], {ID: "p", Kind: "formula", Values: map[string]string{"formula": "least(velocity over gut)"}, Unit: "m/s"}}
-	o := settle(t, d)
-	assert.InEpsilon(t, 1, value(t, o, "r1"), 1e-6)
-	assert.InEpsilon(t, 1, value(t, o, "p"), 1e-6)
+	for _, kind := range models {
+		o := settle(t, byModel(d.Clone(), kind))
+		assert.InEpsilon(t, 1, value(t, o, "r1"), 1e-6, kind)
+		assert.InEpsilon(t, 1, value(t, o, "p"), 1e-6, kind)
+	}
 
 	// In space, along four sides that meet; the last digits of places are not those of a box.
 	space := d.Clone()
@@ -95,7 +123,7 @@ func TestWideStream(t *testing.T) {
 	turned := map[string]string{"axis": "x", "turn": "30 deg", "speed": "0.5 m/s", "area": "4 mm*1 m"}
 	d.Readings = []model.Sentence{{ID: "x", Kind: "flow.force", On: on, Values: map[string]string{"axis": "x"}, Unit: "N"}, {ID: "y", Kind: "flow.force", On: on, Values: map[string]string{"axis": "y"}, Unit: "N"},
 		{ID: "c", Kind: "flow.coefficient", On: on, Values: turned}}
-	o = settle(t, d)
+	o := settle(t, d)
 	x, y := value(t, o, "x"), value(t, o, "y")
 	assert.Positive(t, x)
 	assert.InEpsilon(t, (x*math.Cos(math.Pi/6)+y*math.Sin(math.Pi/6))/(1000./2*0.25*4e-3), value(t, o, "c"), 1e-9)
@@ -156,13 +184,15 @@ func TestTurbulentFlowThroughAMatrix(t *testing.T) {
 
 // TestTurbulentFlowBeginsToMove: pushed from rest, it is as fast at last as the steady one.
 func TestTurbulentFlowBeginsToMove(t *testing.T) {
-	d := gale(model.Plane)
-	still := value(t, settle(t, d), "r1")
-	d.Run = model.Run{Kind: model.Transient, End: "20 s", Tolerance: "1e-2"}
-	o := settle(t, d)
-	assert.InEpsilon(t, still, value(t, o, "r1"), 1e-2)
-	speeds := o.History.Readings["r1"]
-	assert.Less(t, speeds[len(speeds)/8], 0.7*still)
+	for _, kind := range models {
+		d := byModel(gale(model.Plane), kind)
+		still := value(t, settle(t, d), "r1")
+		d.Run = model.Run{Kind: model.Transient, End: "20 s", Tolerance: "1e-2"}
+		o := settle(t, d)
+		assert.InEpsilon(t, still, value(t, o, "r1"), 1e-2, kind)
+		speeds := o.History.Readings["r1"]
+		assert.Less(t, speeds[len(speeds)/8], 0.7*still, kind)
+	}
 }
 
 // TestReadingsOfAFlowThatIsNotFound: one that is stopped on its way tells between what its readings were in the last steps.
@@ -217,12 +247,14 @@ func TestEddiesCarryHeatAndWhatIsDissolved(t *testing.T) {
 	still.Conditions[2].Values = map[string]string{"speed": "0 m/s"}
 	_, err := Run(t.Context(), &still, Options{})
 	require.NoError(t, err, "what stands still is one of many inlets")
-	o := settle(t, d)
-	// Without eddies a plate of 60 mm in a stream of 1 m/s takes 0.664·λ·√(Re·Pr^⅔)·ΔT: 0.664·1.1·549·0.9·40 W.
-	assert.Greater(t, -value(t, o, "q"), 2*0.664*1.1*549*0.9*40)
-	assert.Greater(t, value(t, o, "m"), 1e-5, "some of it has been stirred far down")
-	for _, b := range o.Balances {
-		assert.Less(t, b.Closure, 1e-7, b.Name)
+	for _, kind := range models {
+		o := settle(t, byModel(d, kind))
+		// Without eddies a plate of 60 mm in a stream of 1 m/s takes 0.664·λ·√(Re·Pr^⅔)·ΔT: 0.664·1.1·549·0.9·40 W.
+		assert.Greater(t, -value(t, o, "q"), 1.9*0.664*1.1*549*0.9*40, kind)
+		assert.Greater(t, value(t, o, "m"), 1e-5, "%s: some of it has been stirred far down", kind)
+		for _, b := range o.Balances {
+			assert.Less(t, b.Closure, 1e-7, "%s: %s", kind, b.Name)
+		}
 	}
 }
 

@@ -16,7 +16,29 @@ func Turbulent() []Case {
 		betweenWalls(395, 20.13), betweenWalls(590, 21.26), alongAPlate(),
 		turbulentPipe(1e4, 0, "0.5 mm", "0.25 mm"), turbulentPipe(1e5, 0, "0.5 mm", "0.06 mm"), turbulentPipe(1e6, 0, "0.25 mm", "0.008 mm"), turbulentPipe(1e7, 0, "0.1 mm", "0.001 mm"),
 		turbulentPipe(1e6, 0.01, "0.5 mm", "0.1 mm"), turbulentPipe(1e7, 0.001, "0.25 mm", "0.02 mm"), heatInATube(),
+		byEnergy(betweenWalls(395, 20.13)), byEnergy(betweenWalls(590, 21.26)), byEnergy(alongAPlate(), "1 mm", "0.25 mm"),
+		byEnergy(turbulentPipe(1e4, 0, "0.5 mm", "0.05 mm")), byEnergy(turbulentPipe(1e5, 0, "0.5 mm", "0.06 mm", "0.006 mm")), byEnergy(turbulentPipe(1e6, 0, "0.25 mm", "0.008 mm", "0.0008 mm")), byEnergy(turbulentPipe(1e7, 0, "0.1 mm", "0.0001 mm")),
+		byEnergy(turbulentPipe(1e6, 0.01, "0.5 mm", "0.1 mm")), byEnergy(turbulentPipe(1e7, 0.001, "0.25 mm", "0.02 mm")), byEnergy(heatInATube(), "0.4 mm", "0.003 mm"),
 	}
+}
+
+// byEnergy is a case whose flow carries the energy of its eddies along and how fast they decay.
+func byEnergy(c Case, sizes ...string) Case {
+	document := c.Document
+	c.Name, c.Within = c.Name+", by the energy of eddies", 0.08
+	if len(sizes) > 0 {
+		c.Sizes = sizes
+	}
+	c.Document = func(size string) *model.Document {
+		d := document(size)
+		for i := range d.Conditions {
+			if d.Conditions[i].Kind == flow.KeyTurbulent {
+				d.Conditions[i].Kind = flow.KeyEnergy
+			}
+		}
+		return d
+	}
+	return c
 }
 
 // blown is a fluid of 1000 kg/m³ that is as runny as flows need to be turbulent.

@@ -1,6 +1,49 @@
 package flow
 
-import "math"
+import (
+	"math"
+
+	"saltkettle/core/mesh"
+	"saltkettle/core/spatial"
+)
+
+// walls are facets of them, by their corners, in which the nearest one is found.
+type walls struct {
+	corners [][][3]float64
+	tree    *spatial.Tree
+}
+
+// nowhere is how far off walls are if there are none, m.
+const nowhere = 1e9
+
+func newWalls(m *mesh.Mesh, facets []int32) *walls {
+	w := &walls{}
+	var boxes []spatial.Box
+	for _, f := range facets {
+		var corners [][3]float64
+		for _, v := range m.Facets[f].Corners() {
+			corners = append(corners, m.At(v))
+		}
+		box := spatial.Box{Lo: corners[0], Hi: corners[0]}
+		for _, x := range corners {
+			for d := range 3 {
+				box.Lo[d], box.Hi[d] = min(box.Lo[d], x[d]), max(box.Hi[d], x[d])
+			}
+		}
+		w.corners, boxes = append(w.corners, corners), append(boxes, box)
+	}
+	w.tree = spatial.NewTree(boxes)
+	return w
+}
+
+// away is how far the nearest wall is, m, and which that is, −1 for none.
+func (w *walls) away(x [3]float64) (far float64, which int32) {
+	square, which := w.tree.Nearest(x, func(i int32) float64 { return square(away(x, nearest(x, w.corners[i]))) })
+	if which < 0 {
+		return nowhere, which
+	}
+	return math.Sqrt(square), which
+}
 
 func square(a [3]float64) float64 { return dot(a, a) }
 

@@ -314,7 +314,7 @@ func lengthWords(v float64) string {
 // ask asks where what is solved for is not likely to be what happens.
 func (e *estimate) ask(r *model.Resolving) {
 	at := "parts/" + e.part.ID
-	turbulent := r.Says(KeyTurbulent)
+	turbulent := isTurbulent(r)
 	if e.reynolds > mostLaminar && !turbulent {
 		r.Find(model.Doubtful, at, "say that the flow is turbulent, let it flow more slowly, or take the result for one without turbulence", "the flow in the %s is likely to be turbulent: its Reynolds number is about %s, and above about %g it mostly is", e.part.Name, about(e.reynolds), mostLaminar)
 	}
@@ -366,10 +366,10 @@ func (e *estimate) line(r *model.Resolving, i int, x *model.Expected) {
 	thick := (math.Pow(layersGrowth, layers) - 1) / (layersGrowth - 1) // of all, over the first
 	wall := mesh.Wall{First: e.layer / thick, Growth: layersGrowth, Count: layers}
 	cells := min(p.Size, e.wide/2/usualAcross)
-	if r.Says(KeyTurbulent) {
+	if isTurbulent(r) {
 		wall = e.turbulentWall(cells)
 	}
-	if (e.layer > e.wide/8 || wall.First > cells/2) && !r.Says(KeyTurbulent) {
+	if (e.layer > e.wide/8 || wall.First > cells/2) && !isTurbulent(r) {
 		return
 	}
 	open := e.openSides(r, i)
@@ -389,7 +389,7 @@ func (e *estimate) line(r *model.Resolving, i int, x *model.Expected) {
 	}
 	if len(x.Walls)+len(x.Near) > 0 || x.Around != nil {
 		why := "boundary layers of about " + lengthWords(e.layer) + " are expected"
-		if r.Says(KeyTurbulent) {
+		if isTurbulent(r) {
 			why = fmt.Sprintf("it is to be up to %g units of the wall (y⁺), where the law of the wall is good", usualUnits)
 		}
 		x.Layers = fmt.Sprintf("%d layers along the walls of the %s, the first %s thick, as %s", wall.Count, p.Name, lengthWords(wall.First), why)

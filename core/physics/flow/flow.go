@@ -25,7 +25,7 @@ var Physics = frame.Physics{
 		Lives:   func(*model.Resolved) string { return "What fills {} flows" },
 		Resolve: resolve, Expect: expect, FromRest: true, AheadBy: KeyAhead, Pushes: true,
 		Order: func(r *model.Resolved) int {
-			if r.Document.Space.Flat() && !r.Says(KeyTurbulent) {
+			if r.Document.Space.Flat() && !isTurbulent(r) {
 				return 2
 			}
 			return 1
@@ -35,13 +35,20 @@ var Physics = frame.Physics{
 			if r.Document.Space.Flat() {
 				n = 3
 			}
-			if r.Says(KeyTurbulent) {
+			if r.Says(KeyEnergy) {
+				n += 2
+			} else if isTurbulent(r) {
 				n++
 			}
 			return n
 		},
 	},
 	Kinds: Kinds(), Plates: Fields, Derived: Derived, Nodal: Nodal, Saddle: true, Pose: pose,
+}
+
+// isTurbulent says that the flow of a model is.
+func isTurbulent(r interface{ Says(kind string) bool }) bool {
+	return r.Says(KeyTurbulent) || r.Says(KeyEnergy)
 }
 
 // enters says that a kind of sentence lets fluid in or out.
@@ -63,7 +70,7 @@ func resolve(r *model.Resolving) {
 			r.Live(c.Parts...)
 		}
 	}
-	flat, turbulent := r.Document.Space.Flat(), r.Says(KeyTurbulent)
+	flat, turbulent := r.Document.Space.Flat(), isTurbulent(r)
 	gravity, drives := false, false
 	for i := range r.Conditions {
 		c := &r.Conditions[i]
@@ -71,6 +78,8 @@ func resolve(r *model.Resolving) {
 			continue
 		}
 		switch {
+		case c.Kind == KeyEnergy && r.Says(KeyTurbulent):
+			r.Find(model.Wrong, "conditions/"+c.ID, "leave out one of them", "%s: the flow is said to be turbulent in two ways", c.ID)
 		case turbulent && c.Kind == KeyThins:
 			r.Find(model.Wrong, "conditions/"+c.ID, "leave it out, or that the flow is turbulent", "%s: what becomes thinner as it is sheared is not solved for with turbulence", c.ID)
 		case !turbulent && (c.Kind == KeyRough || c.Kind == KeyBrings || c.Kind == KeyRatio):

@@ -17,14 +17,17 @@ type Kernel struct {
 	problem  *Problem
 	group    *couple.Group
 	u, p, t  int // first component of the velocity, that of the pressure, and of the temperature, −1 for none
-	e        int // that of the viscosity of eddies that is carried, −1 for none
+	e        int // the first of what a turbulent flow carries along, −1 for none
+	carried  int // how much that is
 	n        int // components of the velocity
 	varies   bool
 	at       [][]int   // by side the accounts: openings, then inlets
 	friction *friction // nil without stabilisation
 	eddies   *eddies   // nil without any
-	rough    []float64 // by side the height of the sand, m; nil if all is smooth
-	fans     []*fan    // by opening, nil for others
+	// spreading is the model of these.
+	spreading spreading
+	rough     []float64 // by side the height of the sand, m; nil if all is smooth
+	fans      []*fan    // by opening, nil for others
 
 	// Work memory.
 	sets    map[int32]*law.Set
@@ -80,10 +83,14 @@ func NewKernel(g *couple.Group, p *Problem, u, t int, varies bool) *Kernel {
 	}
 	if p.Turbulent {
 		k.e, k.eddies = k.p+1, newEddies(k)
+		k.carried, k.spreading = 1, oneViscosity{}
+		if p.Energy {
+			k.carried, k.spreading = 2, energyAndRate{}
+		}
 	}
 	for _, r := range p.Rough {
 		for _, f := range r.Facets {
-			if r.Height > 0 {
+			if r.Height > 0 && !p.Energy { // of which nothing is carried into walls
 				if k.rough == nil {
 					k.rough = make([]float64, len(g.Facets))
 				}
@@ -213,8 +220,8 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 			if k.varies && slope != 0 {
 				t.FluxU[t.Index(u+i, k.t)][j] += slope * strain
 			}
-			if rubs.byEddies != 0 {
-				t.FluxU[t.Index(u+i, k.e)][j] += rubs.byEddies * strain
+			for c := range k.carried {
+				t.FluxU[t.Index(u+i, k.e+c)][j] += rubs.byEddies[c] * strain
 			}
 		}
 		t.Flux[u+i][i] -= p.U[w]
@@ -248,7 +255,7 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 		k.stabilise(p, t, mu, slope)
 	}
 	if k.e >= 0 {
-		k.carries(p, t, &rubs, k.now.At(viscosity, q)*k.problem.ease()/rho)
+		k.spreading.carries(k, p, t, &rubs, k.now.At(viscosity, q)*k.problem.ease()/rho)
 	}
 	return nil
 }
@@ -262,8 +269,8 @@ func (k *Kernel) round(p *fem.Point, t *fem.Terms, rubs *rubs) {
 	if k.varies {
 		t.SourceU[t.Index(u, k.t)] += 2 * rubs.byHeat * p.U[u] / (r * r)
 	}
-	if rubs.byEddies != 0 {
-		t.SourceU[t.Index(u, k.e)] += 2 * rubs.byEddies * p.U[u] / (r * r)
+	for c := range k.carried {
+		t.SourceU[t.Index(u, k.e+c)] += 2 * rubs.byEddies[c] * p.U[u] / (r * r)
 	}
 	t.Source[w] -= p.U[u] / r
 	t.SourceU[t.Index(w, u)] -= 1 / r
@@ -297,8 +304,8 @@ func (k *Kernel) opening(o *Opening, pressure float64, p *fem.Point, t *fem.Term
 			if k.varies {
 				t.SourceU[t.Index(u+i, k.t)] -= slope * p.Grad[u+j][i] * p.Normal[j]
 			}
-			if rubs.byEddies != 0 {
-				t.SourceU[t.Index(u+i, k.e)] -= rubs.byEddies * p.Grad[u+j][i] * p.Normal[j]
+			for c := range k.carried {
+				t.SourceU[t.Index(u+i, k.e+c)] -= rubs.byEddies[c] * p.Grad[u+j][i] * p.Normal[j]
 			}
 			if rubs.byShear == 0 {
 				continue
@@ -524,6 +531,9 @@ func (k *Kernel) Derive(points []fem.Point, out [][]float64) error {
 			out[units][q] = r.layer.units
 			if !r.layer.along {
 				out[swirls][q] = max(0, mu/rho-k.now.At(viscosity, q)*k.problem.ease()/rho)
+			}
+			if k.problem.Energy {
+				out[decays][q] = math.Exp(p.U[k.e+1]) / r.layer.away
 			}
 		}
 		square := k.shearSquare(p)

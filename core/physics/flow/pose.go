@@ -34,14 +34,14 @@ type draft struct {
 	// wide is the greatest speed of wide streams, m/s.
 	wide    float64
 	streams []wideStream
-	// arrive is the viscosity of eddies as it is carried, m²/s, by place, in what comes in by a sentence as from a long channel.
-	arrive map[string]func(x [3]float64) float64
+	// arrive is what is carried of eddies, by place, in what comes in by a sentence as from a long channel.
+	arrive map[string][]func(x [3]float64) float64
 }
 
 // pose turns the conditions of the model into equations on the mesh.
 func pose(p *frame.Posing) (*frame.Posed, error) {
 	moves := p.Transient && !p.Model.Says(KeyAhead)
-	d := &draft{Posing: p, fluid: p.Lives(key), spoken: map[int32]bool{}, free: map[int32]bool{}, passes: map[int32]bool{}, arrive: map[string]func(x [3]float64) float64{}}
+	d := &draft{Posing: p, fluid: p.Lives(key), spoken: map[int32]bool{}, free: map[int32]bool{}, passes: map[int32]bool{}, arrive: map[string][]func(x [3]float64) float64{}}
 	d.problem = Problem{Dimension: 3, Round: p.Model.Document.Space.Kind == model.Axial, Transient: moves, Bodies: map[int32]Body{}}
 	if p.Model.Document.Space.Flat() {
 		d.problem.Dimension = 2
@@ -54,12 +54,13 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Shown: d.problem.shown, Read: read, Ahead: p.Transient && !moves,
 		Supplies: []frame.Supplied{{Quantity: couple.HeatStream}, {Quantity: couple.VolumeStream}, {Quantity: couple.PushOnWalls}},
 	}
-	d.problem.Turbulent = p.Model.Says(KeyTurbulent)
+	d.problem.Energy = p.Model.Says(KeyEnergy)
+	d.problem.Turbulent = isTurbulent(p.Model)
 	if d.problem.Stable = p.Model.Order == 1; d.problem.Stable {
 		d.posed.Paced, d.posed.Fields[1].Order, d.posed.Fields[1].Multiplier = true, 0, moves
 	}
 	if d.problem.Turbulent {
-		d.posed.Fields = append(d.posed.Fields, frame.Field{Field: couple.Field{Name: carried, Bodies: d.fluid, Changes: moves}, Unit: "m²/s", Label: "carried viscosity of eddies"})
+		d.posed.Fields = append(d.posed.Fields, d.eddyFields()...)
 	}
 	d.posed.Restless = "a flow that is fast for its friction may swing for ever and have no steady state: run it in time, or make cells finer"
 	d.bodies()
@@ -151,7 +152,7 @@ func (d *draft) conditions() {
 	}
 	for _, c := range d.Conditions(key) {
 		switch c.Kind {
-		case KeyFlows, KeyGravity, KeyAhead, KeyThins, KeyMatrix, KeyTurbulent, KeyBrings, KeyRatio:
+		case KeyFlows, KeyGravity, KeyAhead, KeyThins, KeyMatrix, KeyTurbulent, KeyEnergy, KeyBrings, KeyRatio:
 			continue
 		case KeyRough: // says nothing of what else happens there
 			height, _ := c.Laws["height"].Constant()

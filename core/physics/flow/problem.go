@@ -36,8 +36,8 @@ type Opening struct {
 	Total bool
 	// Fan says that the pressure depends on how much comes in through all of them.
 	Fan bool
-	// Eddies is the viscosity of eddies that what comes in brings along, as it is carried, m²/s.
-	Eddies float64
+	// Eddies is what comes in brings along of what is carried of them.
+	Eddies [mostCarried]float64
 }
 
 // Repeat says what drives a flow that repeats.
@@ -61,8 +61,12 @@ type Problem struct {
 	// Turbulent says that the flow has eddies that are not resolved; Walls are the facets that it sticks to then, and
 	// Rough those that are not smooth.
 	Turbulent bool
-	Walls     []int32
-	Rough     []Rough
+	// Energy says that it carries the energy of its eddies and the rate at which they decay along, else one viscosity.
+	Energy bool
+	// Thin is the greatest viscosity over the density of what flows, m²/s, at a usual temperature.
+	Thin  float64
+	Walls []int32
+	Rough []Rough
 	// Stable says that velocity and pressure have functions of order 1 alike, which needs stabilisation.
 	Stable   bool
 	Bodies   map[int32]Body
@@ -86,6 +90,8 @@ var Fields = []sentence.Field{
 	{Name: "total_pressure", Symbol: "p₀", Units: []string{"Pa", "kPa", "bar", "mbar"}, Derived: true},
 	{Name: "shear_rate", Symbol: "γ̇", Units: []string{"1/s"}, Derived: true},
 	{Name: carried, Symbol: "ν̃", Units: []string{"m²/s", "mm²/s"}, Usual: &sentence.Usual{}},
+	{Name: energy, Symbol: "k", Units: []string{"m²/s²"}, Usual: &sentence.Usual{}},
+	{Name: "eddy_decay", Symbol: "ω", Units: []string{"1/s"}, Derived: true},
 	{Name: "eddy_viscosity", Symbol: "νₜ", Units: []string{"m²/s", "mm²/s"}, Derived: true},
 }
 
@@ -100,13 +106,15 @@ const (
 	leaves   = 12
 	swirls   = 13
 	units    = 14
-	derived  = 15
+	decays   = 15
+	derived  = 16
 )
 
 // Derived are the velocity along x, y and z and its size, the pressure, the shear rate √(2 D:D) of the rate of
 // strain D, the vorticity about z, and the pressure with that of the speed, p + ρu²/2. On surfaces there are the
 // friction of the fluid on them, along x, y and z and its size, and how fast it leaves through them. Of a turbulent flow
-// there is the viscosity of its eddies, and at walls the thickness of the first cells in units of the wall, y⁺.
+// there is the viscosity of its eddies, and at walls the thickness of the first cells in units of the wall, y⁺; and the rate at which they decay, ω, if that is
+// carried along.
 var Derived = func() (list []formula.Variable) {
 	add := func(unit string, names ...string) {
 		for _, name := range names {
@@ -120,18 +128,24 @@ var Derived = func() (list []formula.Variable) {
 	add("m/s", "leaving_speed")
 	add("m²/s", "eddy_viscosity")
 	add("1", "wall_units")
+	add("1/s", "eddy_decay")
 	return list
 }()
 
 // Nodal marks those with values at nodes: the pressure has them at corners alone.
 var Nodal = slices.Concat(slices.Repeat([]bool{true}, 4), make([]bool, derived-4))
 
-// carried is the name of the viscosity of eddies as it is carried along.
-const carried = "carried_viscosity"
+// Names of what a turbulent flow carries along: the viscosity of eddies, or their energy and the logarithm of the rate, in 1/s, at
+// which they decay.
+const (
+	carried  = "carried_viscosity"
+	energy   = "eddy_energy"
+	logDecay = "eddy_decay_logarithm"
+)
 
 // shown says which of the derived quantities are kept as fields; velocity and pressure are so already.
 func (p *Problem) shown(name string) bool {
-	return name == "shear_rate" || name == "vorticity" || name == "total_pressure" || p.Turbulent && name == "eddy_viscosity"
+	return name == "shear_rate" || name == "vorticity" || name == "total_pressure" || p.Turbulent && name == "eddy_viscosity" || p.Energy && name == "eddy_decay"
 }
 
 // ease is the factor of the viscosity.

@@ -67,7 +67,11 @@ const mostUnits = 300.
 
 // units says how thick the first cells along walls are.
 func (d *draft) units(n numbers) {
-	words := "The flow is turbulent: its eddies follow from a viscosity that is carried along (Spalart and Allmaras, for flow that is turbulent everywhere), and friction at walls from the law of the wall"
+	by := "a viscosity that is carried along (Spalart and Allmaras, for flow that is turbulent everywhere)"
+	if d.problem.Energy {
+		by = "their energy and how fast they decay, both carried along (k–ω with shear stress transport, of Menter and others, 2003); the pressure has two thirds of that energy times the density in it"
+	}
+	words := "The flow is turbulent: its eddies follow from " + by + ", and friction at walls from the law of the wall"
 	if n.wall > 0 {
 		words += fmt.Sprintf("; the first cells along them are %s to %s units of the wall thick, %s on the mean (y⁺)", quantity.Figures(n.thinnest, 2), quantity.Figures(n.thickest, 2), quantity.Figures(n.units/n.wall, 2))
 	}
@@ -75,10 +79,20 @@ func (d *draft) units(n numbers) {
 	if n.beyond > muchBeyond*n.wall {
 		d.Warn("the first cells along %s %% of the walls are more than %g units of the wall thick (y⁺): friction there is not known well; make them thinner", quantity.Figures(100*n.beyond/n.wall, 2), mostUnits)
 	}
+	if d.problem.Energy && n.between > muchBeyond*n.wall {
+		d.Warn("the first cells along %s %% of the walls are %g to %g units of the wall thick (y⁺), which is between the layer that viscosity governs and where the speed is logarithmic: with the energy of eddies friction there comes out too small by up to a tenth; make them thinner than 2 or thicker than 30", quantity.Figures(100*n.between/n.wall, 2), leastBetween, mostBetween)
+	}
 	if n.ragged > muchBeyond*n.wall {
 		d.Warn("the first cells along %s %% of the walls are in no layers: as they are not all of one thickness, friction there comes out too large, by up to as much again; ask for layers", quantity.Figures(100*n.ragged/n.wall, 2))
 	}
 }
+
+// leastBetween and mostBetween are how thick the first cells along walls are, in units of these, that are too thick for the layer
+// that viscosity governs and too thin for the logarithm, where the rate at which eddies decay is no straight line in a cell.
+const (
+	leastBetween = 4.
+	mostBetween  = 25.
+)
 
 // muchBeyond is the part of the walls along which first cells may be thicker than they should be.
 const muchBeyond = 0.1
@@ -95,6 +109,7 @@ type numbers struct {
 	// area of these walls, that thickness times it, and the area of those that are too thick and of those without layers.
 	thinnest, thickest          float64
 	wall, units, beyond, ragged float64
+	between                     float64 // area of those that are too thick and too thin, see [leastBetween]
 }
 
 // numbers finds them.
@@ -168,6 +183,9 @@ func (n *numbers) add(units, area float64, ragged bool) {
 	n.wall, n.units = n.wall+area, n.units+area*units
 	if units > mostUnits {
 		n.beyond += area
+	}
+	if units > leastBetween && units < mostBetween {
+		n.between += area
 	}
 	if ragged {
 		n.ragged += area

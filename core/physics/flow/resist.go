@@ -27,8 +27,8 @@ type rubs struct {
 	// byHeat is its derivative by the temperature, and byShear that by the shear rate over the shear rate: with the
 	// symmetric slope of the velocity it is that by the slope.
 	byHeat, byShear float64
-	// Of a turbulent flow: the derivative by the viscosity that is carried, and where the point lies among walls.
-	byEddies float64
+	// Of a turbulent flow: the derivatives by what is carried, and where the point lies among walls.
+	byEddies [mostCarried]float64
 	layer    layer
 }
 

@@ -21,6 +21,7 @@ const (
 	KeyRepeats   = "flow.repeats"
 	KeyCarries   = "flow.repeats-with"
 	KeyTurbulent = "flow.turbulent"
+	KeyEnergy    = "flow.turbulent-energy"
 	KeyRough     = "flow.rough"
 	KeyBrings    = "flow.brings-eddies"
 	KeyRatio     = "flow.brings-ratio"
@@ -69,6 +70,10 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyTurbulent, Group: sentence.Condition, Title: "flow that is turbulent",
 			Template: "The flow is turbulent, and solved for on the mean: its eddies spread momentum, heat and what is dissolved.",
+		},
+		{
+			Key: KeyEnergy, Group: sentence.Condition, Title: "flow that is turbulent, by the energy of eddies",
+			Template: "The flow is turbulent, and solved for on the mean: it carries the energy of its eddies along, and how fast they decay.",
 		},
 		{
 			Key: KeyRough, Group: sentence.Condition, Title: "rough wall",

@@ -2,10 +2,12 @@ package flow
 
 import (
 	"errors"
+	"fmt"
 	"math"
 
 	"saltkettle/core/couple"
 	"saltkettle/core/formula"
+	"saltkettle/core/frame"
 	"saltkettle/core/law"
 	"saltkettle/core/material"
 	"saltkettle/core/mesh"
@@ -22,7 +24,43 @@ const usualEddies = 3.
 // that is blown out on the way.
 const startPart = 0.1
 
-// turbulence says what the viscosity that is carried is at walls and in what comes in.
+// usualSwing is how much a stream of which nothing is said swings over its speed.
+const usualSwing = 0.01
+
+// startDecay is how often eddies decay with which a flow begins while it passes: about as often as those of a stream do.
+const startDecay = 10.
+
+// brought is what comes in brings along: the viscosity of its eddies, m²/s, and their energy, m²/s².
+type brought struct{ viscosity, energy float64 }
+
+// swinging is the energy of eddies in a stream that swings by a part of its speed, m²/s².
+func swinging(speed, part float64) float64 { return 1.5 * math.Pow(speed*part, 2) }
+
+// carriedOf is what is carried of it by a fluid of a viscosity over density, m²/s.
+func (d *draft) carriedOf(b brought, nu float64) [mostCarried]float64 {
+	if d.problem.Energy {
+		return [mostCarried]float64{b.energy, math.Log(b.energy / max(b.viscosity, leastMoves*nu))}
+	}
+	return [mostCarried]float64{nu * eddy.Ratio(b.viscosity/nu)}
+}
+
+// leastMoves is the viscosity of eddies over that of the fluid for which a stream counts that has none.
+const leastMoves = 1e-6
+
+// eddyFields are those that a turbulent flow carries along.
+func (d *draft) eddyFields() []frame.Field {
+	field := func(name, unit, label string) frame.Field {
+		return frame.Field{Field: couple.Field{Name: name, Bodies: d.fluid, Changes: d.problem.Transient}, Unit: unit, Label: label}
+	}
+	if d.problem.Energy {
+		rate := field(logDecay, "1", "logarithm of the decay of eddies")
+		rate.Signed = true
+		return []frame.Field{field(energy, "m²/s²", "energy of eddies"), rate}
+	}
+	return []frame.Field{field(carried, "m²/s", "carried viscosity of eddies")}
+}
+
+// turbulence says what is carried of eddies at walls and in what comes in.
 func (d *draft) turbulence() {
 	d.problem.Walls = wallsOf(d.wet)
 	rough := map[int32]bool{}
@@ -37,54 +75,115 @@ func (d *draft) turbulence() {
 			smooth = append(smooth, k)
 		}
 	}
-	brings := d.brings()
 	nu := 0.0
 	for b := range d.fluid {
 		nu = max(nu, d.thin(b))
 	}
-	field := &d.posed.Fields[2].Field
-	field.Start = usualEddies * nu
+	d.problem.Thin = nu
+	speed, length := d.liveliness()
+	few, _ := eddy.Viscosity(usualEddies*nu, nu, 0)
+	usual := brought{few, swinging(speed, usualSwing)}
+	start := usual
 	if !d.problem.Transient { // in time it is what there is at the beginning
-		field.Start = max(field.Start, startPart*d.liveliness())
+		moves := max(few, startPart*speed*length)
+		start = brought{moves, moves * startDecay * speed / length}
 	}
-	hold := func(key string, facets []int32, value float64, shape func(x [3]float64) float64) {
-		field.Held = append(field.Held, couple.Held{Facets: facets, Value: formula.Fixed(value), Shape: shape, Least: law.NoBound, What: "carried viscosity of eddies", Key: key})
+	fields := d.posed.Fields[2:]
+	for c := range fields {
+		fields[c].Start = d.carriedOf(start, nu)[c]
 	}
-	usual := false
+	if !d.problem.Energy && !d.problem.Transient {
+		fields[0].Start = max(usualEddies*nu, startPart*speed*length)
+	}
+	depth := func([3]float64) float64 { return 1 }
+	if d.problem.Energy {
+		depth = d.depth()
+		first := fields[1].Start
+		fields[1].StartAt = func(x [3]float64) float64 {
+			far := depth(x)
+			return max(first, eddy.BesideWall(0, nu, far, 0).Rate) + math.Log(far)
+		}
+	}
+	brings := d.brings()
+	some := false
+	comes := func(id string) [mostCarried]float64 {
+		value, said := brings[id]
+		if !said {
+			value, some = usual, true
+		}
+		return d.carriedOf(value, nu)
+	}
+	hold := func(c int, key string, facets []int32, value float64, shape func(x [3]float64) float64) {
+		f := &fields[c]
+		if f.Signed { // a logarithm of what is carried times the depth
+			at := shape
+			shape = func(x [3]float64) float64 {
+				own := value
+				if at != nil {
+					own = at(x)
+				}
+				return own + math.Log(depth(x))
+			}
+			f.Held = append(f.Held, couple.Held{Facets: facets, Value: formula.Fixed(1), Shape: shape, Least: law.NoBound, What: f.Label, Key: key})
+			return
+		}
+		f.Held = append(f.Held, couple.Held{Facets: facets, Value: formula.Fixed(value), Shape: shape, Least: law.NoBound, What: f.Label, Key: key})
+	}
 	for i, facets := range d.problem.Inlets {
-		value, said := brings[d.inlets[i]]
-		if shape := d.arrive[d.inlets[i]]; shape != nil && !said {
-			hold(d.inlets[i], facets, 1, shape)
+		_, said := brings[d.inlets[i]]
+		if shapes := d.arrive[d.inlets[i]]; shapes != nil && !said {
+			for c := range fields {
+				hold(c, d.inlets[i], facets, 1, shapes[c])
+			}
 			continue
 		}
-		if !said {
-			value, usual = usualEddies*nu, true
+		value := comes(d.inlets[i])
+		for c := range fields {
+			hold(c, d.inlets[i], facets, value[c], nil)
 		}
-		hold(d.inlets[i], facets, value, nil)
 	}
 	for i := range d.problem.Openings {
-		o := &d.problem.Openings[i]
-		value, said := brings[d.openings[i]]
-		if !said {
-			value, usual = usualEddies*nu, true
-		}
-		o.Eddies = value
+		d.problem.Openings[i].Eddies = comes(d.openings[i])
 	}
 	// Nothing is held where walls begin.
-	if len(smooth) > 0 {
-		hold("walls", smooth, 0, nil)
+	if len(smooth) > 0 && !d.problem.Energy {
+		hold(0, "walls", smooth, 0, nil)
 	}
-	if usual {
-		d.Note("What comes in is taken to bring few eddies along: their viscosity is carried as %s times that of the fluid, unless a sentence says more.", quantity.Figures(usualEddies, 2))
+	if !some {
+		return
+	}
+	words := ""
+	if d.problem.Energy {
+		words = fmt.Sprintf(", and to swing by %s %% of its speed", quantity.Figures(100*usualSwing, 2))
+	}
+	d.Note("What comes in is taken to bring few eddies along: their viscosity is %s times that of the fluid%s, unless a sentence says more.", quantity.Figures(few/nu, 2), words)
+}
+
+// depth is how far places are from walls, m, from where rough ones seem to be, and at a wall as far as half of the first cells.
+func (d *draft) depth() func(x [3]float64) float64 {
+	walls, height := newWalls(d.Mesh, d.problem.Walls), d.problem.heights()
+	least := math.Inf(1) // distance of a node off walls, m
+	for v := range int32(d.Mesh.NodeCount()) {
+		if far, _ := walls.away(d.Mesh.At(v)); far > 0 {
+			least = min(least, far)
+		}
+	}
+	return func(x [3]float64) float64 {
+		far, i := walls.away(x)
+		far = max(far, least/2)
+		if i >= 0 {
+			far += eddy.Behind(height[d.problem.Walls[i]])
+		}
+		return far
 	}
 }
 
 // shareOfLength is the viscosity of eddies over the root of their energy and their size.
 var shareOfLength = math.Pow(0.09, 0.25)
 
-// brings is the carried viscosity of what comes in by sentences that say it, by the keys of those that let it in.
-func (d *draft) brings() map[string]float64 {
-	by := map[string]float64{}
+// brings is what comes in brings along by sentences that say it, by the keys of those that let it in.
+func (d *draft) brings() map[string]brought {
+	by := map[string]brought{}
 	for _, c := range d.Conditions(key) {
 		if c.Kind != KeyBrings && c.Kind != KeyRatio {
 			continue
@@ -103,24 +202,21 @@ func (d *draft) brings() map[string]float64 {
 					continue
 				}
 				found = true
-				nu := d.thin(d.Mesh.Facets[k].Body)
 				if c.Kind == KeyRatio {
-					by[other.ID] = nu * eddy.Ratio(said(c, "ratio"))
+					speed := d.fast(other)
+					if speed == 0 {
+						speed, _ = d.liveliness()
+					}
+					by[other.ID] = brought{d.thin(d.Mesh.Facets[k].Body) * said(c, "ratio"), swinging(speed, usualSwing)}
 					break
 				}
-				speed := math.Abs(said(other, "speed"))
-				if other.Kind == KeyStream {
-					speed = d.wide
-				}
-				if other.Kind == KeyThrough {
-					speed = math.Abs(said(other, "flow")) / d.area(d.On(other))
-				}
+				speed := d.fast(other)
 				if speed == 0 {
 					d.Refuse("conditions/"+c.ID, "say by how much its eddies are more viscous than the fluid", "%s: how fast it comes in by %s is not said with a number", c.ID, other.ID)
 					break
 				}
-				energy := 1.5 * math.Pow(speed*said(c, "intensity"), 2)
-				by[other.ID] = nu * eddy.Ratio(shareOfLength*math.Sqrt(energy)*said(c, "length")/nu)
+				energy := swinging(speed, said(c, "intensity"))
+				by[other.ID] = brought{shareOfLength * math.Sqrt(energy) * said(c, "length"), energy}
 				break
 			}
 		}
@@ -167,7 +263,7 @@ func (d *draft) onTheMean(c *model.ResolvedSentence, facets []int32) (func(x [3]
 	for range 100 {
 		sum := 0.0
 		for i, y := range off {
-			w[i] = eddy.Speed(y*friction/nu, 0)
+			w[i] = d.law().Speed(y*friction/nu, 0)
 			sum += p.share[i] / p.area * w[i]
 		}
 		if sum == 0 {
@@ -179,14 +275,39 @@ func (d *draft) onTheMean(c *model.ResolvedSentence, facets []int32) (func(x [3]
 		}
 		friction = math.Sqrt(next * friction)
 	}
-	eddies := make([]float64, len(p.at))
+	var values [mostCarried][]float64
+	for c := range values {
+		values[c] = make([]float64, len(p.at))
+	}
 	for i, y := range off {
 		middle := 1 - y/widest
 		spread := eddy.Kappa / 6 * friction * widest * (1 - middle*middle) * (1 + 2*middle*middle)
-		eddies[i] = min(eddy.Kappa*friction*y, nu*eddy.Ratio(spread/nu))
+		if !d.problem.Energy {
+			values[0][i] = min(eddy.Kappa*friction*y, nu*eddy.Ratio(spread/nu))
+			continue
+		}
+		// As much arises as decays, by the friction that falls towards the middle; there is some even there.
+		k := friction * friction / math.Sqrt(eddy.Decay) * max(middle, middleEnergy)
+		near := eddy.BesideWall(friction, nu, max(y, 1e-3*widest), 0)
+		values[0][i] = min(k, near.Energy)
+		values[1][i] = max(near.Rate, math.Log(k/max(spread, nu)))
 	}
-	d.arrive[c.ID] = p.by(eddies)
+	id := c.ID
+	for c := range d.posed.Fields[2:] {
+		d.arrive[id] = append(d.arrive[id], p.by(values[c]))
+	}
 	return p.shape(w)
+}
+
+// middleEnergy is the energy of eddies in the middle of a channel over that near its walls.
+const middleEnergy = 0.25
+
+// law is that of the wall.
+func (d *draft) law() *eddy.Law {
+	if d.problem.Energy {
+		return eddy.Energetic
+	}
+	return eddy.Viscous
 }
 
 // thin is the viscosity over the density of what fills a body, m²/s, at a usual temperature.
@@ -195,15 +316,25 @@ func (d *draft) thin(body int32) float64 {
 	return f.At(min(max(law.UsualTemperature, f.From), f.To)) / d.problem.Bodies[body].Reference
 }
 
-// liveliness is about how fast what flows is times how far it does, m²/s, by what is said with numbers.
-func (d *draft) liveliness() float64 {
-	speed := d.wide
+// fast is how fast something comes in by a sentence, m/s, by what it says with a number; 0 if it does not say.
+func (d *draft) fast(c *model.ResolvedSentence) float64 {
+	switch c.Kind {
+	case KeyStream:
+		return d.wide
+	case KeyInlet, KeyChannel:
+		return math.Abs(said(c, "speed"))
+	case KeyThrough, KeyCarries:
+		return math.Abs(said(c, "flow")) / d.area(d.On(c))
+	}
+	return 0
+}
+
+// liveliness is about how fast what flows is, m/s, and how far it does, m, by what is said with numbers.
+func (d *draft) liveliness() (speed, length float64) {
+	speed = d.wide
 	for _, c := range d.Conditions(key) {
+		speed = max(speed, d.fast(c))
 		switch c.Kind {
-		case KeyInlet, KeyChannel:
-			speed = max(speed, math.Abs(said(c, "speed")))
-		case KeyThrough, KeyCarries:
-			speed = max(speed, math.Abs(said(c, "flow"))/d.area(d.On(c)))
 		case KeyOpening, KeyStill, KeyFan, KeyRepeats:
 			for b := range d.fluid {
 				speed = max(speed, math.Sqrt(2*math.Abs(said(c, "pressure"))/d.problem.Bodies[b].Reference))
@@ -223,5 +354,5 @@ func (d *draft) liveliness() float64 {
 			}
 		}
 	})
-	return speed * size(away(hi, lo))
+	return speed, size(away(hi, lo))
 }

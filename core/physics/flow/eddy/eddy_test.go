@@ -59,7 +59,7 @@ func TestAtAWall(t *testing.T) {
 		spreads := Kappa * friction * Kappa * friction * (1/sigma + Sharpens)
 		assert.InDelta(t, 0, (grows+spreads)/spreads, 1e-12)
 		plus := y * friction / nu
-		shear := friction * friction / nu / (1 + moves(plus, 0))
+		shear := friction * friction / nu / (1 + Viscous.moves(plus, 0))
 		own, _, _ := Growth(v, nu, shear, y, 0)
 		assert.InDelta(t, 0, (own+spreads)/spreads, 1e-9, "y⁺ %g", plus)
 	}
@@ -67,49 +67,49 @@ func TestAtAWall(t *testing.T) {
 
 // TestLawOfTheWall: even at the wall, then logarithmic as measured, and found again from the speed.
 func TestLawOfTheWall(t *testing.T) {
-	assert.InEpsilon(t, 0.5, Speed(0.5, 0), 1e-4)
+	assert.InEpsilon(t, 0.5, Viscous.Speed(0.5, 0), 1e-4)
 	for _, y := range []float64{100, 1e3, 1e5} {
-		assert.InEpsilon(t, math.Log(y)/Kappa+5.03, Speed(y, 0), 5e-3)
+		assert.InEpsilon(t, math.Log(y)/Kappa+5.03, Viscous.Speed(y, 0), 5e-3)
 	}
 	// The integral itself, with steps ten thousand times as many.
 	for _, rough := range []float64{0, 3, 300} {
 		sum, y := 0.0, 0.0
 		for y < 500 {
 			h := 1e-3
-			sum += h / (1 + moves(y+h/2, rough))
+			sum += h / (1 + Viscous.moves(y+h/2, rough))
 			y += h
 		}
-		assert.InEpsilon(t, sum, Speed(y, rough), 1e-4, "rough %g", rough)
+		assert.InEpsilon(t, sum, Viscous.Speed(y, rough), 1e-4, "rough %g", rough)
 	}
 	for _, y := range []float64{1e-3, 0.3, 7, 40, 1e4} {
-		got, slope := Distance(Speed(y, 0)*y, 0)
+		got, slope := Viscous.Distance(Viscous.Speed(y, 0)*y, 0)
 		assert.InEpsilon(t, y, got, 1e-6)
-		re := Speed(y, 0) * y
-		up, _ := Distance(re*1.001, 0)
-		down, _ := Distance(re/1.001, 0)
+		re := Viscous.Speed(y, 0) * y
+		up, _ := Viscous.Distance(re*1.001, 0)
+		down, _ := Viscous.Distance(re/1.001, 0)
 		assert.InEpsilon(t, math.Log(up/down)/(2*math.Log(1.001)), slope, 1e-4, "y⁺ %g", y)
 		for _, rough := range []float64{0.01, 0.3} {
-			got, slope := Distance(Speed(y, rough*y)*y, rough)
+			got, slope := Viscous.Distance(Viscous.Speed(y, rough*y)*y, rough)
 			assert.InEpsilon(t, y, got, 1e-6)
-			up, _ := Distance(Speed(y, rough*y)*y*1.001, rough)
-			down, _ := Distance(Speed(y, rough*y)*y/1.001, rough)
+			up, _ := Viscous.Distance(Viscous.Speed(y, rough*y)*y*1.001, rough)
+			down, _ := Viscous.Distance(Viscous.Speed(y, rough*y)*y/1.001, rough)
 			assert.InEpsilon(t, math.Log(up/down)/(2*math.Log(1.001)), slope, 1e-3)
 		}
 	}
 	// Rough walls: u⁺ = ln(y/k)/κ + 8.5 (J. Nikuradse).
 	for _, k := range []float64{100, 1000} {
-		assert.InDelta(t, math.Log(50)/Kappa+8.5, Speed(50*k, k), 0.5)
+		assert.InDelta(t, math.Log(50)/Kappa+8.5, Viscous.Speed(50*k, k), 0.5)
 	}
 }
 
 // TestHeatAtWalls: conduction alone at the wall, and far out the law of B. A. Kader, Int. J. Heat Mass Transfer 24 (1981)
 // 1541; where heat is much slower than friction the eddies near the wall, which it depends on, are not as exact.
 func TestHeatAtWalls(t *testing.T) {
-	assert.InDelta(t, 1, Conducts(1e-4, 0.7, 0), 1e-6)
+	assert.InDelta(t, 1, Viscous.Conducts(1e-4, 0.7, 0), 1e-6)
 	for prandtl, within := range map[float64]float64{0.7: 0.05, 5: 0.11, 20: 0.21} {
 		beta := math.Pow(3.85*math.Cbrt(prandtl)-1.3, 2) + 2.12*math.Log(prandtl)
 		for _, y := range []float64{100, 1000} {
-			theta := prandtl * y / Conducts(y, prandtl, 0)
+			theta := prandtl * y / Viscous.Conducts(y, prandtl, 0)
 			assert.InEpsilon(t, 2.12*math.Log(1+y)+beta, theta, within, "Pr %g, y⁺ %g", prandtl, y)
 		}
 	}

@@ -46,6 +46,16 @@ func Viscosity(v, nu, rough float64) (value, slope float64) {
 	return v * f, f + v/nu*by
 }
 
+// Viscous is the law of the wall of the model: what it carries is κ times the speed of friction times the distance.
+var Viscous = newLaw(func(y, rough float64) float64 {
+	d := y + Behind(rough)
+	if d == 0 {
+		return 0
+	}
+	value, _ := Viscosity(Kappa*d, 1, rough/d)
+	return value
+})
+
 // Spread is the kinematic viscosity with which the carried one spreads, m²/s, with its derivative by it.
 func Spread(v, nu float64) (value, slope float64) {
 	return (nu + v) / sigma, 1 / sigma

@@ -5,9 +5,20 @@ import (
 	"sync"
 )
 
-// Along a wall where what presses and carries is little, the friction is the same at all distances, the carried viscosity is
-// κ times the speed of friction times the distance, and the speed follows: u⁺ = ∫ dy⁺/(1 + ν⁺(y⁺)). It goes from the layer
-// that the viscosity governs, u⁺ = y⁺, to the logarithm, so that it is true however far a point is from the wall.
+// Law is the law of the wall of a model. Along a wall where what presses and carries is little, the friction is the same at
+// all distances, the viscosity of eddies follows from the distance, and the speed from that: u⁺ = ∫ dy⁺/(1 + ν⁺(y⁺)). It goes
+// from the layer that the viscosity governs, u⁺ = y⁺, to the logarithm, so that it is true however far a point is from the wall.
+type Law struct {
+	// moves is the viscosity of eddies over that of the fluid at a distance from a wall of a roughness, all in wall units.
+	moves func(y, rough float64) float64
+	table func() *inverse
+}
+
+func newLaw(moves func(y, rough float64) float64) *Law {
+	l := &Law{moves: moves}
+	l.table = sync.OnceValue(l.invert)
+	return l
+}
 
 // smallest and largest are the ends of the table, of the Reynolds number u y/ν, and step is that of its logarithm.
 const (
@@ -15,16 +26,6 @@ const (
 	largest  = 1e10
 	step     = 0.05
 )
-
-// moves is the viscosity of eddies over that of the fluid at a distance from a wall of a roughness, all in wall units.
-func moves(y, rough float64) float64 {
-	d := y + Behind(rough)
-	if d == 0 {
-		return 0
-	}
-	value, _ := Viscosity(Kappa*d, 1, rough/d)
-	return value
-}
 
 // Nodes and weights of the quadrature of Gauss with five points, on [−1, 1].
 var (
@@ -51,34 +52,37 @@ func integral(y float64, f func(y float64) float64) (sum float64) {
 }
 
 // Speed is u⁺ at a distance y⁺ from a wall of a roughness of sand, all in wall units.
-func Speed(y, rough float64) float64 {
-	return integral(y, func(y float64) float64 { return 1 / (1 + moves(y, rough)) })
+func (l *Law) Speed(y, rough float64) float64 {
+	return integral(y, func(y float64) float64 { return 1 / (1 + l.moves(y, rough)) })
 }
 
-// table has ln y⁺ by ln(u y/ν) along a smooth wall, with its slopes.
-var table = sync.OnceValue(func() (t struct{ at, slope []float64 }) {
+// inverse has ln y⁺ by ln(u y/ν) along a smooth wall, with its slopes.
+type inverse struct{ at, slope []float64 }
+
+func (l *Law) invert() *inverse {
+	t := &inverse{}
 	y := math.Sqrt(smallest)
 	for re := math.Log(smallest); re < math.Log(largest)+step; re += step {
 		for range 50 {
-			u := Speed(y, 0)
-			change := (re - math.Log(u*y)) / (1 + y/(u*(1+moves(y, 0))))
+			u := l.Speed(y, 0)
+			change := (re - math.Log(u*y)) / (1 + y/(u*(1+l.moves(y, 0))))
 			y *= math.Exp(change)
 			if math.Abs(change) < 1e-13 {
 				break
 			}
 		}
-		t.at, t.slope = append(t.at, math.Log(y)), append(t.slope, 1/(1+y/(Speed(y, 0)*(1+moves(y, 0)))))
+		t.at, t.slope = append(t.at, math.Log(y)), append(t.slope, 1/(1+y/(l.Speed(y, 0)*(1+l.moves(y, 0)))))
 	}
 	return t
-})
+}
 
 // Distance is y⁺ where a flow has a speed u at a distance y from a wall, by the Reynolds number u y/ν of these, with the
 // derivative of its logarithm by that of the number. rough is the roughness of the wall over the distance.
-func Distance(re, rough float64) (y, slope float64) {
+func (l *Law) Distance(re, rough float64) (y, slope float64) {
 	if re <= smallest {
 		return math.Sqrt(re), 0.5
 	}
-	t := table()
+	t := l.table()
 	at := min((math.Log(re)-math.Log(smallest))/step, float64(len(t.at)-2))
 	i := int(at)
 	x := min(at-float64(i), 1)
@@ -90,11 +94,11 @@ func Distance(re, rough float64) (y, slope float64) {
 		return y, slope
 	}
 	for range 50 {
-		u := Speed(y, rough*y)
+		u := l.Speed(y, rough*y)
 		// As it grows the roughness does too, in wall units: the derivative is taken by differences.
 		const part = 1e-4
 		more := y * (1 + part)
-		slope = 1 / (1 + (Speed(more, rough*more)/u-1)/part)
+		slope = 1 / (1 + (l.Speed(more, rough*more)/u-1)/part)
 		change := (math.Log(re) - math.Log(u*y)) * slope
 		y *= math.Exp(change)
 		if math.Abs(change) < 1e-10 {
@@ -120,13 +124,13 @@ func Prandtl(eddies, fluid float64) float64 {
 
 // Conducts is by what the conductivity of a fluid is multiplied between a wall and a distance y⁺ from there, so that as
 // much heat passes as eddies carry. rough is the roughness in wall units.
-func Conducts(y, prandtl, rough float64) float64 {
+func (l *Law) Conducts(y, prandtl, rough float64) float64 {
 	if y < 1e-3 {
 		return 1
 	}
 	// What resists: over the distance alone without eddies.
 	resists := integral(y, func(y float64) float64 {
-		eddies := moves(y, rough)
+		eddies := l.moves(y, rough)
 		return 1 / (1 + eddies*prandtl/Prandtl(eddies, prandtl))
 	})
 	return y / resists
