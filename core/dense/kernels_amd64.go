@@ -49,10 +49,20 @@ func fourRow256(n int, data *float32, cols *int32, x *float64, sum *float64)
 //go:noescape
 func fives256(out *float32, l *float32, u *float32)
 
-// fiveRow256 adds n blocks of 5 by 5, each times the five of x at its column, to sum.
+// fiveRow256 adds n blocks of 5 by 5, each times the 5 of x at its column, to sum.
 //
 //go:noescape
 func fiveRow256(n int, data *float32, cols *int32, x *float64, sum *float64)
+
+// sixes256 takes the product of two blocks of 6 by 6 from a third.
+//
+//go:noescape
+func sixes256(out *float32, l *float32, u *float32)
+
+// sixRow256 adds n blocks of 6 by 6, each times the 6 of x at its column, to sum.
+//
+//go:noescape
+func sixRow256(n int, data *float32, cols *int32, x *float64, sum *float64)
 
 // bilinear256 sets out, 8 by 8, to the sum of n products testᵀ·c·trial of 4 by 8, 4 by 4 and 4 by 8.
 //

@@ -7,11 +7,11 @@ func native() []kernel {
 	var list []kernel
 	if cpu.X86.HasAVX2 && cpu.X86.HasFMA {
 		list = append(list, kernel{name: "AVX2", rows: 4, cols: 12, product: product256, axpy: axpyAVX, dot: dotAVX, axpyPair: axpyPairAVX, dotPair: dotPairAVX,
-			fours: fours256, fourRow: fourRow256, fives: fives256, fiveRow: fiveRow256, bilinear: bilinear256})
+			fours: fours256, fourRow: fourRow256, fives: fives256, fiveRow: fiveRow256, sixes: sixes256, sixRow: sixRow256, bilinear: bilinear256})
 	}
 	if len(list) > 0 && cpu.X86.HasAVX512F {
 		list = append(list, kernel{name: "AVX-512", rows: 12, cols: 16, product: product512, axpy: axpyAVX, dot: dotAVX, axpyPair: axpyPairAVX, dotPair: dotPairAVX,
-			fours: fours256, fourRow: fourRow256, fives: fives256, fiveRow: fiveRow256, bilinear: bilinear256})
+			fours: fours256, fourRow: fourRow256, fives: fives256, fiveRow: fiveRow256, sixes: sixes256, sixRow: sixRow256, bilinear: bilinear256})
 	}
 	return list
 }

@@ -26,6 +26,24 @@ func AddFiveRow(sum *[5]float64, data []float32, cols []int32, x []float64) {
 	active.fiveRow(n, &data[0], &cols[0], &x[0], &sum[0])
 }
 
+// Six is a block of 6 by 6, row by row.
+type Six = [36]float32
+
+// SubtractProductSix takes l·u from out.
+func SubtractProductSix(out, l, u *Six) { active.sixes(&out[0], &l[0], &u[0]) }
+
+// AddSixRow is AddFourRow for blocks of 6 by 6.
+func AddSixRow(sum *[6]float64, data []float32, cols []int32, x []float64) {
+	n := len(cols)
+	if n == 0 {
+		return
+	}
+	if len(data) < 36*n {
+		panic("dense: a row has fewer blocks than columns")
+	}
+	active.sixRow(n, &data[0], &cols[0], &x[0], &sum[0])
+}
+
 // AddFourRow adds the product of a row of blocks of 4 by 4 with a vector to sum: data has the blocks one after the
 // other, cols which four elements of x each is for.
 func AddFourRow(sum *[4]float64, data []float32, cols []int32, x []float64) {
@@ -94,6 +112,27 @@ func fiveRowPortable(n int, data *float32, cols *int32, x, sum *float64) {
 		v := (*[5]float64)(unsafe.Add(unsafe.Pointer(x), 40*int(col)))
 		for r := range s {
 			s[r] += float64(d[5*r])*v[0] + float64(d[5*r+1])*v[1] + float64(d[5*r+2])*v[2] + float64(d[5*r+3])*v[3] + float64(d[5*r+4])*v[4]
+		}
+	}
+}
+
+func sixesPortable(out, l, u *float32) {
+	o, a, b := (*Six)(unsafe.Pointer(out)), (*Six)(unsafe.Pointer(l)), (*Six)(unsafe.Pointer(u))
+	for r := 0; r < 36; r += 6 {
+		a0, a1, a2, a3, a4, a5 := a[r], a[r+1], a[r+2], a[r+3], a[r+4], a[r+5]
+		for c := range 6 {
+			o[r+c] -= a0*b[c] + a1*b[6+c] + a2*b[12+c] + a3*b[18+c] + a4*b[24+c] + a5*b[30+c]
+		}
+	}
+}
+
+func sixRowPortable(n int, data *float32, cols *int32, x, sum *float64) {
+	s, d, c := (*[6]float64)(unsafe.Pointer(sum)), unsafe.Slice(data, 36*n), unsafe.Slice(cols, n)
+	for k, col := range c {
+		d := (*Six)(d[36*k:])
+		v := (*[6]float64)(unsafe.Add(unsafe.Pointer(x), 48*int(col)))
+		for r := range s {
+			s[r] += float64(d[6*r])*v[0] + float64(d[6*r+1])*v[1] + float64(d[6*r+2])*v[2] + float64(d[6*r+3])*v[3] + float64(d[6*r+4])*v[4] + float64(d[6*r+5])*v[5]
 		}
 	}
 }

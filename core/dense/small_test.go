@@ -72,6 +72,32 @@ func TestSmallBlocks(t *testing.T) {
 			assert.InDeltaSlice(t, exact[:], sum[:], 1e-14)
 		}
 
+		six, sixLower, sixUpper := Six(floats(rng, 36)), Six(floats(rng, 36)), Six(floats(rng, 36))
+		rest := six
+		for r := range 6 {
+			for c := range 6 {
+				for t := range 6 {
+					rest[6*r+c] -= sixLower[6*r+t] * sixUpper[6*t+c]
+				}
+			}
+		}
+		SubtractProductSix(&six, &sixLower, &sixUpper)
+		assert.InDeltaSlice(t, rest[:], six[:], 1e-6)
+		for n := range len(cols) + 1 {
+			data, x := floats(rng, 36*n), noise[float64](rng, 36)
+			sum := [6]float64{1, 2, 3, 4, 5, 6}
+			exact := sum
+			for k, c := range cols[:n] {
+				for r := range 6 {
+					for s := range 6 {
+						exact[r] += float64(data[36*k+6*r+s]) * x[6*int(c)+s]
+					}
+				}
+			}
+			AddSixRow(&sum, data, cols[:n], x)
+			assert.InDeltaSlice(t, exact[:], sum[:], 1e-14)
+		}
+
 		for n := range 4 {
 			g, c, h := floats(rng, 32*n), floats(rng, 16*n), floats(rng, 32*n)
 			var sum, exact [64]float32

@@ -141,10 +141,10 @@ func (m *Blocked[T]) rows(dst, x []float64, lo, hi int) {
 	}
 }
 
-// singles are the numbers of blocks in single precision for which there are kernels, of 4 by 4 and 5 by 5; nil if these
+// singles are the numbers of blocks in single precision for which there are kernels, of 4 by 4 to 6 by 6; nil if these
 // are others.
 func (m *Blocked[T]) singles() []float32 {
-	if m.B != 4 && m.B != 5 {
+	if m.B < 4 || m.B > 6 {
 		return nil
 	}
 	if data, ok := any(&m.Data).(*[]float32); ok { // by its place: a slice would be copied to the heap for each row
@@ -164,6 +164,12 @@ func (m *Blocked[T]) addRow(out []float64, k, end int64, x []float64, by float64
 	case m.B == 4:
 		var sum [4]float64
 		dense.AddFourRow(&sum, data[16*k:16*end], m.Cols[k:end], x)
+		for c, v := range sum {
+			out[c] += by * v
+		}
+	case m.B == 6:
+		var sum [6]float64
+		dense.AddSixRow(&sum, data[36*k:36*end], m.Cols[k:end], x)
 		for c, v := range sum {
 			out[c] += by * v
 		}

@@ -59,7 +59,7 @@ func randomVector(n int) []float64 {
 
 // TestBlockedProduct is that of the matrix, for blocks of every order and in half the memory.
 func TestBlockedProduct(t *testing.T) {
-	for b := 1; b <= 5; b++ {
+	for b := 1; b <= 6; b++ {
 		a := coupledGrid(9, b)
 		require.NoError(t, a.Check())
 		x := randomVector(a.N())

@@ -267,19 +267,24 @@ func (f *BlockILU[T]) eliminate(i int, place []int64) {
 	}
 }
 
-// eliminateSingles is eliminate for blocks of 4 by 4 and 5 by 5 in single precision.
+// eliminateSingles is eliminate for blocks of 4 by 4 to 6 by 6 in single precision.
 func (f *BlockILU[T]) eliminateSingles(data []float32, i int, place []int64) {
 	m := f.m
 	size := int64(m.B * m.B)
 	subtract := func(out, l, u []float32) {
 		dense.SubtractProduct((*dense.Four)(out), (*dense.Four)(l), (*dense.Four)(u))
 	}
-	if m.B == 5 {
+	switch m.B {
+	case 5:
 		subtract = func(out, l, u []float32) {
 			dense.SubtractProductFive((*dense.Five)(out), (*dense.Five)(l), (*dense.Five)(u))
 		}
+	case 6:
+		subtract = func(out, l, u []float32) {
+			dense.SubtractProductSix((*dense.Six)(out), (*dense.Six)(l), (*dense.Six)(u))
+		}
 	}
-	var l, less dense.Five
+	var l, less dense.Six
 	for k := m.Rows[i]; k < f.diagonal[i]; k++ {
 		c := m.Cols[k]
 		block := data[size*k : size*(k+1)]
@@ -288,7 +293,7 @@ func (f *BlockILU[T]) eliminateSingles(data []float32, i int, place []int64) {
 		for x, v := range less {
 			l[x] = -v
 		}
-		copy(block, l[:])
+		copy(block, l[:size])
 		for q := f.diagonal[c] + 1; q < m.Rows[c+1]; q++ {
 			if to := place[m.Cols[q]]; to >= 0 {
 				subtract(data[size*to:], l[:], data[size*q:])

@@ -1,6 +1,8 @@
 package main
 
 import (
+	"fmt"
+
 	. "github.com/mmcloughlin/avo/build"
 	. "github.com/mmcloughlin/avo/operand"
 	"github.com/mmcloughlin/avo/reg"
@@ -131,12 +133,12 @@ func bilinear() {
 	RET()
 }
 
-// firstFive is a mask of the first five of eight float32.
-func firstFive() Mem {
-	mask := GLOBL("firstFive", RODATA|NOPTR)
+// first is a mask of the first n of eight float32.
+func first(n int, name string) Mem {
+	mask := GLOBL(name, RODATA|NOPTR)
 	for i := range 8 {
 		v := uint32(0)
-		if i < 5 {
+		if i < n {
 			v = 0xffffffff
 		}
 		DATA(4*i, U32(v))
@@ -144,77 +146,96 @@ func firstFive() Mem {
 	return mask
 }
 
-// fives makes out −= l·u of blocks of 5 by 5 of float32: a row in a register.
-func fives(first Mem) {
-	TEXT("fives256", NOSPLIT, "func(out, l, u *float32)")
+// products makes out −= l·u of blocks of n by n of float32, n at most 8: a row in a register.
+func products(n int, name string, mask Mem) {
+	TEXT(name, NOSPLIT, "func(out, l, u *float32)")
 	Pragma("noescape")
-	Doc("fives256 takes the product of two blocks of 5 by 5 from a third.")
+	Doc(fmt.Sprintf("%s takes the product of two blocks of %d by %d from a third.", name, n, n))
 	out := Load(Param("out"), GP64())
 	l := Load(Param("l"), GP64())
 	u := Load(Param("u"), GP64())
-	mask := YMM()
-	VMOVUPS(first, mask)
-	var row [5]reg.VecVirtual
+	some := YMM()
+	VMOVUPS(mask, some)
+	row := make([]reg.VecVirtual, n)
 	for t := range row {
 		row[t] = YMM()
-		VMASKMOVPS(Mem{Base: u, Disp: 5 * t * half}, mask, row[t])
+		VMASKMOVPS(Mem{Base: u, Disp: n * t * half}, some, row[t])
 	}
-	for r := range 5 {
+	for r := range n {
 		sum := YMM()
-		VMASKMOVPS(Mem{Base: out, Disp: 5 * r * half}, mask, sum)
+		VMASKMOVPS(Mem{Base: out, Disp: n * r * half}, some, sum)
 		for t := range row {
 			by := YMM()
-			VBROADCASTSS(Mem{Base: l, Disp: (5*r + t) * half}, by)
+			VBROADCASTSS(Mem{Base: l, Disp: (n*r + t) * half}, by)
 			VFNMADD231PS(row[t], by, sum)
 		}
-		VMASKMOVPS(sum, mask, Mem{Base: out, Disp: 5 * r * half})
+		VMASKMOVPS(sum, some, Mem{Base: out, Disp: n * r * half})
 	}
 	VZEROUPPER()
 	RET()
 }
 
-// fiveRow makes the product of a row of blocks of 5 by 5 of float32 with a vector of float64: four columns in a register,
-// the fifth by itself.
-func fiveRow() {
-	TEXT("fiveRow256", NOSPLIT, "func(n int, data *float32, cols *int32, x, sum *float64)")
+// rowOf makes the product of a row of blocks of 5 by 5 or 6 by 6 of float32 with a vector of float64: four columns in a register,
+// those beyond in another, with what there is of the sum already.
+func rowOf(n int, name string) {
+	TEXT(name, NOSPLIT, "func(n int, data *float32, cols *int32, x, sum *float64)")
 	Pragma("noescape")
-	Doc("fiveRow256 adds n blocks of 5 by 5, each times the five of x at its column, to sum.")
-	n := Load(Param("n"), GP64())
+	Doc(fmt.Sprintf("%s adds n blocks of %d by %d, each times the %d of x at its column, to sum.", name, n, n, n))
+	count := Load(Param("n"), GP64())
 	data := Load(Param("data"), GP64())
 	cols := Load(Param("cols"), GP64())
 	x := Load(Param("x"), GP64())
 	sum := Load(Param("sum"), GP64())
-	var acc, last [5]reg.VecVirtual
+	acc, last := make([]reg.VecVirtual, n), make([]reg.VecVirtual, n)
 	for i := range acc {
 		acc[i], last[i] = YMM(), XMM()
 		VXORPD(acc[i], acc[i], acc[i])
 		VMOVSD(Mem{Base: sum, Disp: i * word}, last[i])
 	}
-	at, v, fifth, row := GP64(), YMM(), XMM(), YMM()
+	at, v, beyond, row := GP64(), YMM(), XMM(), YMM()
 	Label("next")
-	TESTQ(n, n)
+	TESTQ(count, count)
 	JE(LabelRef("end"))
 	MOVLQSX(Mem{Base: cols}, at)
-	LEAQ(Mem{Base: at, Index: at, Scale: 4}, at)
+	if n == 5 {
+		LEAQ(Mem{Base: at, Index: at, Scale: 4}, at)
+	} else {
+		LEAQ(Mem{Base: at, Index: at, Scale: 2}, at)
+		ADDQ(at, at)
+	}
 	LEAQ(Mem{Base: x, Index: at, Scale: 8}, at)
 	VMOVUPD(Mem{Base: at}, v)
-	VMOVSD(Mem{Base: at, Disp: 4 * word}, fifth)
-	for i := range acc {
-		VCVTPS2PD(Mem{Base: data, Disp: 5 * i * half}, row)
-		VFMADD231PD(v, row, acc[i])
-		VCVTSS2SD(Mem{Base: data, Disp: (5*i + 4) * half}, fifth, row.AsX())
-		VFMADD231SD(fifth, row.AsX(), last[i])
+	if n == 5 {
+		VMOVSD(Mem{Base: at, Disp: 4 * word}, beyond)
+	} else {
+		VMOVUPD(Mem{Base: at, Disp: 4 * word}, beyond)
 	}
-	ADDQ(Imm(25*half), data)
+	for i := range acc {
+		VCVTPS2PD(Mem{Base: data, Disp: n * i * half}, row)
+		VFMADD231PD(v, row, acc[i])
+		if n == 5 {
+			VCVTSS2SD(Mem{Base: data, Disp: (n*i + 4) * half}, beyond, row.AsX())
+			VFMADD231SD(beyond, row.AsX(), last[i])
+		} else {
+			VCVTPS2PD(Mem{Base: data, Disp: (n*i + 4) * half}, row.AsX())
+			VFMADD231PD(beyond, row.AsX(), last[i])
+		}
+	}
+	ADDQ(Imm(uint64(n*n*half)), data)
 	ADDQ(Imm(4), cols)
-	DECQ(n)
+	DECQ(count)
 	JMP(LabelRef("next"))
 	Label("end")
 	for i := range acc {
 		VEXTRACTF128(Imm(1), acc[i], row.AsX())
 		VADDPD(row.AsX(), acc[i].AsX(), row.AsX())
-		VHADDPD(row.AsX(), row.AsX(), row.AsX())
-		VADDSD(row.AsX(), last[i], last[i])
+		if n == 6 { // the sum so far is in the lower half
+			VADDPD(row.AsX(), last[i], row.AsX())
+			VHADDPD(row.AsX(), row.AsX(), last[i])
+		} else {
+			VHADDPD(row.AsX(), row.AsX(), row.AsX())
+			VADDSD(row.AsX(), last[i], last[i])
+		}
 		VMOVSD(last[i], Mem{Base: sum, Disp: i * word})
 	}
 	VZEROUPPER()

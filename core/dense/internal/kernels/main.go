@@ -29,8 +29,10 @@ func main() {
 	dotPair()
 	fours()
 	fourRow()
-	fives(firstFive())
-	fiveRow()
+	products(5, "fives256", first(5, "firstFive"))
+	rowOf(5, "fiveRow256")
+	products(6, "sixes256", first(6, "firstSix"))
+	rowOf(6, "sixRow256")
 	bilinear()
 	Generate()
 }
