@@ -25,7 +25,7 @@ func Turbulent() []Case {
 // byEnergy is a case whose flow carries the energy of its eddies along and how fast they decay.
 func byEnergy(c Case, sizes ...string) Case {
 	document := c.Document
-	c.Name, c.Within = c.Name+", by the energy of eddies", 0.08
+	c.Name, c.Within = c.Name+", by the energy of eddies", 0.09
 	if len(sizes) > 0 {
 		c.Sizes = sizes
 	}

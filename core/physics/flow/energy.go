@@ -13,7 +13,7 @@ type energyAndRate struct{}
 
 // state is what it depends on at a point, but for slopes.
 func (energyAndRate) state(k *Kernel, p *fem.Point, l *layer, nu float64) (s eddy.State) {
-	s.Distance, s.Nu = l.away, nu
+	s.Distance, s.Nu, s.Settling = l.away, nu, k.settling()
 	s.In[eddy.ByEnergy], s.In[eddy.ByRate], s.In[eddy.ByShear] = max(p.U[k.e], 0), p.U[k.e+1]-math.Log(l.away), k.shearSquare(p)
 	return s
 }

@@ -38,6 +38,9 @@ const (
 type State struct {
 	In           [Inputs]float64
 	Distance, Nu float64
+	// Settling says that derivatives have those of how the model blends what is near walls and far from them: far from a solution
+	// they lead astray.
+	Settling bool
 }
 
 // Value is a number with its derivatives by those of a state.
@@ -62,9 +65,12 @@ type Turning struct {
 const (
 	leastInRoot  = 1e-6
 	leastInCross = 1.
+	// leastExact is how much the viscosity of eddies is over that of the fluid for the blend to have derivatives, which are
+	// steep without bounds where there are none.
+	leastExact = 1e-3
 )
 
-// start finds what all of a model needs, f1 without derivatives, which lead astray where there is little energy; rules is the rate over which the energy is the viscosity: ω, or what the shear is where
+// start finds what all of a model needs; rules is the rate over which the energy is the viscosity: ω, or what the shear is where
 // that is more.
 func (s *State) start() (k, omega, shear, cross, f1, rules dual) {
 	k = of(s.In[ByEnergy], ByEnergy)
@@ -82,7 +88,9 @@ func (s *State) start() (k, omega, shear, cross, f1, rules dual) {
 	if cross.v > 0 {
 		arg = smaller(arg, k.plus(slow.scaled(leastInCross)).over(cross).scaled(2/(d*d)))
 	}
-	f1 = fixed(arg.square().square().tanh().v)
+	if f1 = arg.square().square().tanh(); !s.Settling || k.v < leastExact*s.Nu*omega.v {
+		f1 = fixed(f1.v)
+	}
 	f2 := larger(far.scaled(2), near).square().tanh()
 	rules = larger(omega, shear.times(f2).scaled(1/a1))
 	return k, omega, shear, cross, f1, rules
