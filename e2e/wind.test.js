@@ -31,6 +31,16 @@ test('wind over a shade panel: what is wrong is said, the angle of the stream is
   await page.locator('#titleblock summary').click();
   assert.match(await page.locator('#titleblock').innerText(), /turbulent flow needs functions of order 1/);
   await put('mesh/order', '');
+  // Turbulent by two models at once; by the other one alone it is right.
+  await page.locator('#canvas').focus();
+  await page.keyboard.press('/');
+  await page.keyboard.type('add condition turbulent by the energy');
+  await edited(page, () => page.keyboard.press('Enter'));
+  assert.match(await page.locator('#titleblock').innerText(), /said to be turbulent in two ways/);
+  const first = page.locator('[data-sentence]', { hasText: 'The flow is turbulent' }).first();
+  await first.hover();
+  await edited(page, () => first.getByRole('button', { name: 'leave out' }).click());
+  assert.doesNotMatch(await page.locator('#titleblock').innerText(), /1 wrong/);
   // A stream from below, and a value in another unit than a speed.
   await put('conditions/c3/values/y', 'wind*sin(5 deg)');
   await put('conditions/c3/values/x', '3 m');
