@@ -182,6 +182,19 @@ func TestTurbulentFlowThroughAMatrix(t *testing.T) {
 	assert.InEpsilon(t, (math.Sqrt(held*held+4*inertia*falls)-held)/(2*inertia), value(t, o, "r1"), 2e-2, "walls hold little of it")
 }
 
+// TestTurbulentFlowOfWhichNoSpeedIsSaid is found as one that is driven by a number, but for the few eddies that come in.
+func TestTurbulentFlowOfWhichNoSpeedIsSaid(t *testing.T) {
+	for _, kind := range models {
+		speed := func(pressure string) float64 {
+			d := byModel(gale(model.Plane), kind)
+			d.Conditions[1] = model.Sentence{ID: "c2", Kind: "flow.opening", On: model.Patch{Part: "gut", Side: "left"}, Values: map[string]string{"pressure": pressure}}
+			d.Conditions = append(d.Conditions, model.Sentence{ID: "c3", Kind: "flow.opening", On: model.Patch{Part: "gut", Side: "right"}})
+			return value(t, settle(t, d), "r1")
+		}
+		assert.InEpsilon(t, speed("50 Pa"), speed("50 Pa + 1 Pa/m*(y - y)"), 1e-3, kind)
+	}
+}
+
 // TestTurbulentFlowBeginsToMove: pushed from rest, it is as fast at last as the steady one.
 func TestTurbulentFlowBeginsToMove(t *testing.T) {
 	for _, kind := range models {

@@ -75,10 +75,7 @@ func (d *draft) turbulence() {
 			smooth = append(smooth, k)
 		}
 	}
-	nu := 0.0
-	for b := range d.fluid {
-		nu = max(nu, d.thin(b))
-	}
+	nu := d.thickest()
 	d.problem.Thin = nu
 	speed, length := d.liveliness()
 	few, _ := eddy.Viscosity(usualEddies*nu, nu, 0)
@@ -354,5 +351,21 @@ func (d *draft) liveliness() (speed, length float64) {
 			}
 		}
 	})
-	return speed, size(away(hi, lo))
+	length = size(away(hi, lo))
+	if speed == 0 {
+		speed = likelyReynolds * d.thickest() / length
+	}
+	return speed, length
 }
+
+// thickest is the greatest viscosity over the density of what flows, m²/s, at a usual temperature.
+func (d *draft) thickest() (nu float64) {
+	for b := range d.fluid {
+		nu = max(nu, d.thin(b))
+	}
+	return nu
+}
+
+// likelyReynolds is the Reynolds number that a turbulent flow is taken to have of which no speed is said, as of one that is driven
+// by heat.
+const likelyReynolds = 1e4
