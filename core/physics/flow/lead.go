@@ -9,7 +9,7 @@ import (
 )
 
 // leading is the model that carries one viscosity along in the place of the energy of eddies, while their rate stays: from rest it
-// finds a flow without fail where that with energy and rate, which feed each other, often finds none. The flow with these begins
+// finds flows where that with energy and rate, which feed each other, often finds none. The flow with these begins
 // with what it finds.
 type leading struct{ oneViscosity }
 

@@ -1,5 +1,5 @@
-// Package flow is laminar flow of fluids that are not compressed: of velocity and pressure, by functions of
-// order 2 and 1 (C. Taylor and P. Hood, Comput. Fluids 1 (1973) 73), all in one Newton.
+// Package flow is flow of fluids that are not compressed: of velocity and pressure, by functions of order 2 and 1 (C. Taylor and
+// P. Hood, Comput. Fluids 1 (1973) 73) or of order 1 alike, all in one Newton, and of what carries the eddies of a turbulent one.
 package flow
 
 import (
