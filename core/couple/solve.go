@@ -173,10 +173,10 @@ func (g *Group) starts(u []float64) {
 	}
 	for f := range g.Fields {
 		at := g.Fields[f].StartAt
+		if at == nil {
+			continue
+		}
 		for v := range int32(g.System.Grid.NodeCount()) {
-			if at == nil {
-				break
-			}
 			if e := g.System.Equation(f, 0, v); e >= 0 {
 				u[e] = at(g.System.Grid.At(v))
 			}

@@ -20,22 +20,15 @@ type kernel struct {
 	axpyPair func(a *[4]float64, r1, r2, y1, y2 []float64)
 	dotPair  func(r1, r2, x1, x2 []float64) [4]float64
 	dot      func(x, y []float64) float64
-	// Of blocks of 4 by 4: fours takes l·u from out, fourRow adds n blocks, each times the four
-	// of x at its column, to sum, and bilinear sets out, 8 by 8, to the sum of n products
-	// gᵀ·c·h of 4 by 8, 4 by 4 and 4 by 8.
-	// fives and fiveRow are the same for blocks of 5 by 5, sixes and sixRow for those of 6 by 6.
-	fours    func(out, l, u *float32)
-	fourRow  func(n int, data *float32, cols *int32, x, sum *float64)
-	fives    func(out, l, u *float32)
-	fiveRow  func(n int, data *float32, cols *int32, x, sum *float64)
-	sixes    func(out, l, u *float32)
-	sixRow   func(n int, data *float32, cols *int32, x, sum *float64)
+	// small says that smallProduct and smallRow are to be called, which are no functions in here: what they are given would be
+	// copied to the heap for each call. bilinear sets out, 8 by 8, to the sum of n products gᵀ·c·h of 4 by 8, 4 by 4 and 4 by 8.
+	small    bool
 	bilinear func(n int, g, c, h, out *float32)
 }
 
 // portable is the kernel for every processor.
 var portable = kernel{name: "portable", rows: 4, cols: 4, product: product4, axpy: axpyPortable, dot: dotPortable, axpyPair: axpyPairPortable, dotPair: dotPairPortable,
-	fours: foursPortable, fourRow: fourRowPortable, fives: fivesPortable, fiveRow: fiveRowPortable, sixes: sixesPortable, sixRow: sixRowPortable, bilinear: bilinearPortable}
+	bilinear: bilinearPortable}
 
 // kernels are those that this processor can run, the fastest last.
 var kernels = append([]kernel{portable}, native()...)

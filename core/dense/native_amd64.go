@@ -7,13 +7,37 @@ func native() []kernel {
 	var list []kernel
 	if cpu.X86.HasAVX2 && cpu.X86.HasFMA {
 		list = append(list, kernel{name: "AVX2", rows: 4, cols: 12, product: product256, axpy: axpyAVX, dot: dotAVX, axpyPair: axpyPairAVX, dotPair: dotPairAVX,
-			fours: fours256, fourRow: fourRow256, fives: fives256, fiveRow: fiveRow256, sixes: sixes256, sixRow: sixRow256, bilinear: bilinear256})
+			small: true, bilinear: bilinear256})
 	}
 	if len(list) > 0 && cpu.X86.HasAVX512F {
 		list = append(list, kernel{name: "AVX-512", rows: 12, cols: 16, product: product512, axpy: axpyAVX, dot: dotAVX, axpyPair: axpyPairAVX, dotPair: dotPairAVX,
-			fours: fours256, fourRow: fourRow256, fives: fives256, fiveRow: fiveRow256, sixes: sixes256, sixRow: sixRow256, bilinear: bilinear256})
+			small: true, bilinear: bilinear256})
 	}
 	return list
+}
+
+// smallProduct takes l·u from out, which are blocks of an order.
+func smallProduct(order int, out, l, u *float32) {
+	switch order {
+	case 4:
+		fours256(out, l, u)
+	case 5:
+		fives256(out, l, u)
+	case 6:
+		sixes256(out, l, u)
+	}
+}
+
+// smallRow adds n blocks of an order, each times as many of x at its column, to sum.
+func smallRow(order, n int, data *float32, cols *int32, x, sum *float64) {
+	switch order {
+	case 4:
+		fourRow256(n, data, cols, x, sum)
+	case 5:
+		fiveRow256(n, data, cols, x, sum)
+	case 6:
+		sixRow256(n, data, cols, x, sum)
+	}
 }
 
 func axpyAVX(alpha float64, x, y []float64) {

@@ -55,6 +55,16 @@ func TestTurbulentFlowBetweenWalls(t *testing.T) {
 	_, err := Run(t.Context(), d, Options{})
 	require.Error(t, err)
 	assert.Contains(t, err.Error(), "in two ways")
+
+	// First cells that are about 10 units of the wall thick are none for the energy of eddies.
+	for i, kind := range models {
+		d := byModel(gale(model.Plane), kind)
+		for w := range d.Mesh.Walls {
+			d.Mesh.Walls[w].First, d.Mesh.Walls[w].Count = "0.04 mm", "10"
+		}
+		warned := strings.Join(settle(t, d).Warnings, "\n")
+		assert.Equal(t, i == 1, strings.Contains(warned, "between the layer that viscosity governs"), "%s: %s", kind, warned)
+	}
 }
 
 func betweenWalls(t *testing.T, kind, named string) {

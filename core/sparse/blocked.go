@@ -141,10 +141,9 @@ func (m *Blocked[T]) rows(dst, x []float64, lo, hi int) {
 	}
 }
 
-// singles are the numbers of blocks in single precision for which there are kernels, of 4 by 4 to 6 by 6; nil if these
-// are others.
+// singles are the numbers of blocks in single precision for which there are kernels; nil if these are others.
 func (m *Blocked[T]) singles() []float32 {
-	if m.B < 4 || m.B > 6 {
+	if m.B < dense.LeastBlock || m.B > dense.MostBlock {
 		return nil
 	}
 	if data, ok := any(&m.Data).(*[]float32); ok { // by its place: a slice would be copied to the heap for each row
@@ -156,29 +155,17 @@ func (m *Blocked[T]) singles() []float32 {
 // addRow adds by times the blocks from k to end, of one row, times x to out.
 func (m *Blocked[T]) addRow(out []float64, k, end int64, x []float64, by float64) {
 	data := m.singles()
-	switch {
-	case data == nil:
+	if data == nil {
 		for ; k < end; k++ {
 			subtract(out, m.Data[k*int64(m.B*m.B):], x[m.B*int(m.Cols[k]):], m.B, -by)
 		}
-	case m.B == 4:
-		var sum [4]float64
-		dense.AddFourRow(&sum, data[16*k:16*end], m.Cols[k:end], x)
-		for c, v := range sum {
-			out[c] += by * v
-		}
-	case m.B == 6:
-		var sum [6]float64
-		dense.AddSixRow(&sum, data[36*k:36*end], m.Cols[k:end], x)
-		for c, v := range sum {
-			out[c] += by * v
-		}
-	default:
-		var sum [5]float64
-		dense.AddFiveRow(&sum, data[25*k:25*end], m.Cols[k:end], x)
-		for c, v := range sum {
-			out[c] += by * v
-		}
+		return
+	}
+	var sum [dense.MostBlock]float64
+	size := int64(m.B * m.B)
+	dense.AddRow(m.B, &sum, data[size*k:size*end], m.Cols[k:end], x)
+	for c := range out[:m.B] {
+		out[c] += by * sum[c]
 	}
 }
 

@@ -267,36 +267,23 @@ func (f *BlockILU[T]) eliminate(i int, place []int64) {
 	}
 }
 
-// eliminateSingles is eliminate for blocks of 4 by 4 to 6 by 6 in single precision.
+// eliminateSingles is eliminate for blocks in single precision for which there are kernels.
 func (f *BlockILU[T]) eliminateSingles(data []float32, i int, place []int64) {
 	m := f.m
 	size := int64(m.B * m.B)
-	subtract := func(out, l, u []float32) {
-		dense.SubtractProduct((*dense.Four)(out), (*dense.Four)(l), (*dense.Four)(u))
-	}
-	switch m.B {
-	case 5:
-		subtract = func(out, l, u []float32) {
-			dense.SubtractProductFive((*dense.Five)(out), (*dense.Five)(l), (*dense.Five)(u))
-		}
-	case 6:
-		subtract = func(out, l, u []float32) {
-			dense.SubtractProductSix((*dense.Six)(out), (*dense.Six)(l), (*dense.Six)(u))
-		}
-	}
-	var l, less dense.Six
+	var l, less [dense.MostBlock * dense.MostBlock]float32
 	for k := m.Rows[i]; k < f.diagonal[i]; k++ {
 		c := m.Cols[k]
 		block := data[size*k : size*(k+1)]
 		clear(less[:])
-		subtract(less[:], block, data[size*f.diagonal[c]:])
+		dense.SubtractProduct(m.B, less[:], block, data[size*f.diagonal[c]:])
 		for x, v := range less {
 			l[x] = -v
 		}
 		copy(block, l[:size])
 		for q := f.diagonal[c] + 1; q < m.Rows[c+1]; q++ {
 			if to := place[m.Cols[q]]; to >= 0 {
-				subtract(data[size*to:], l[:], data[size*q:])
+				dense.SubtractProduct(m.B, data[size*to:], l[:], data[size*q:])
 			}
 		}
 	}

@@ -33,6 +33,9 @@ type eddies struct {
 // leastFacing is the cosine of the angle to the normal of a wall from which on a node does not lie above it.
 const leastFacing = 0.75
 
+// leastAway is the distance from walls for which that of a place at one counts, m.
+const leastAway = 1e-9
+
 // layer is where a point lies among walls.
 type layer struct {
 	away   float64 // m, counted from where a rough wall seems to be
@@ -120,7 +123,7 @@ func (k *Kernel) layerAt(p *fem.Point) (l layer) {
 	}
 	l.along = any && !beside && l.height > 0
 	if l.away == 0 {
-		l.away = 1e-9 // in a corner all of whose nodes are at walls, where nothing is carried
+		l.away = leastAway // in a corner all of whose nodes are at walls, where nothing is carried
 	}
 	l.away += eddy.Behind(l.rough)
 	return l
@@ -128,14 +131,21 @@ func (k *Kernel) layerAt(p *fem.Point) (l layer) {
 
 // spreading is a model of what eddies do, by what it carries along in components from that of the kernel on.
 type spreading interface {
-	// moves adds to how a fluid of a kinematic viscosity, m²/s, resists being sheared what eddies do off walls.
-	moves(k *Kernel, p *fem.Point, r *rubs, nu float64)
-	// brings is what is carried of what an opening lets in.
-	brings(o *Opening, p *fem.Point, k *Kernel, l *layer) [mostCarried]float64
+	// moves is how viscous eddies are off walls in a fluid of a kinematic viscosity, m²/s.
+	moves(k *Kernel, p *fem.Point, l layer, nu float64) moved
+	// brings is what is carried of what an opening lets in, at a distance from walls, m.
+	brings(k *Kernel, p *fem.Point, o *Opening, away float64) [mostCarried]float64
 	// law is that of the wall by it.
 	law() *eddy.Law
 	// carries adds the equations of what is carried.
-	carries(k *Kernel, p *fem.Point, t *fem.Terms, r *rubs, nu float64)
+	carries(k *Kernel, p *fem.Point, t *fem.Terms, l layer, nu float64)
+}
+
+// moved is the kinematic viscosity of eddies, m²/s, with its derivatives by what is carried and by the shear rate over that.
+type moved struct {
+	value   float64
+	by      [mostCarried]float64
+	byShear float64
 }
 
 // mostCarried is how much a model carries at most.
@@ -144,12 +154,15 @@ const mostCarried = 2
 // swirl adds to how a fluid resists being sheared what its eddies do.
 func (k *Kernel) swirl(p *fem.Point, r *rubs) {
 	r.layer = k.layerAt(p)
-	l := &r.layer
+	l, rho := &r.layer, k.here.Reference
 	if !l.along {
-		k.spreading.moves(k, p, r, r.mu/k.here.Reference)
+		m := k.spreading.moves(k, p, *l, r.mu/rho)
+		r.mu, r.byShear = r.mu+rho*m.value, rho*m.byShear
+		for c, by := range m.by {
+			r.byEddies[c] = rho * by
+		}
 		return
 	}
-	rho := k.here.Reference
 	shear := math.Sqrt(k.shearSquare(p))
 	l.shear = shear
 	nu := r.mu / rho
@@ -169,10 +182,9 @@ func (k *Kernel) swirl(p *fem.Point, r *rubs) {
 // settling says that equations are near their solution, or of a step in time: then derivatives are exact.
 func (k *Kernel) settling() bool { return k.friction.stays || k.problem.Transient }
 
-// byFriction is the derivative of the speed of friction in a layer by the square of the shear rate; far from a solution, where it
-// leads astray, nothing.
-func (k *Kernel) byFriction(l *layer) float64 {
-	if (!k.settling() && !k.problem.Energy) || l.shear == 0 {
+// bySquare is the derivative of the speed of friction by the square of the shear rate.
+func (l *layer) bySquare() float64 {
+	if l.shear == 0 {
 		return 0
 	}
 	return l.byShear / (2 * l.shear)
@@ -184,8 +196,7 @@ func (k *Kernel) eddiesIn(o *Opening, p *fem.Point, t *fem.Terms) {
 	if k.e < 0 || through >= 0 {
 		return
 	}
-	l := k.layerAt(p)
-	brings := k.spreading.brings(o, p, k, &l)
+	brings := k.spreading.brings(k, p, o, k.layerAt(p).away)
 	for c := range k.carried {
 		e := k.e + c
 		more := p.U[e] - brings[c]

@@ -12,31 +12,30 @@ import (
 type energyAndRate struct{}
 
 // state is what it depends on at a point, but for slopes.
-func (energyAndRate) state(k *Kernel, p *fem.Point, l *layer, nu float64) (s eddy.State) {
+func (energyAndRate) state(k *Kernel, p *fem.Point, l layer, nu float64) (s eddy.State) {
 	s.Distance, s.Nu, s.Settling = l.away, nu, k.settling()
 	s.In[eddy.ByEnergy], s.In[eddy.ByRate], s.In[eddy.ByShear] = max(p.U[k.e], 0), p.U[k.e+1]-math.Log(l.away), k.shearSquare(p)
 	return s
 }
 
-func (energyAndRate) brings(o *Opening, _ *fem.Point, _ *Kernel, l *layer) [mostCarried]float64 {
-	return [mostCarried]float64{o.Eddies[0], o.Eddies[1] + math.Log(l.away)}
+func (energyAndRate) brings(_ *Kernel, _ *fem.Point, o *Opening, away float64) [mostCarried]float64 {
+	return [mostCarried]float64{o.Eddies[0], o.Eddies[1] + math.Log(away)}
 }
 
 func (energyAndRate) law() *eddy.Law { return eddy.Energetic }
 
-func (m energyAndRate) moves(k *Kernel, p *fem.Point, r *rubs, nu float64) {
-	s := m.state(k, p, &r.layer, nu)
-	of, rho := s.Viscosity(), k.here.Reference
-	r.mu += rho * of.Value
-	r.byEddies = [mostCarried]float64{rho * of.By[eddy.ByEnergy], rho * of.By[eddy.ByRate]}
+func (e energyAndRate) moves(k *Kernel, p *fem.Point, l layer, nu float64) (m moved) {
+	s := e.state(k, p, l, nu)
+	of := s.Viscosity()
+	m.value, m.by = of.Value, [mostCarried]float64{of.By[eddy.ByEnergy], of.By[eddy.ByRate]}
 	if k.settling() { // far from a solution it would leave nothing to resist with where there is much shear for the energy
-		r.byShear = 2 * rho * of.By[eddy.ByShear]
+		m.byShear = 2 * of.By[eddy.ByShear]
 	}
+	return m
 }
 
-func (m energyAndRate) carries(k *Kernel, p *fem.Point, t *fem.Terms, r *rubs, nu float64) {
+func (m energyAndRate) carries(k *Kernel, p *fem.Point, t *fem.Terms, l layer, nu float64) {
 	var energy, rate transport
-	l := &r.layer
 	if l.along {
 		energy, rate = m.atWall(k, p, l, nu)
 	} else {
@@ -57,7 +56,7 @@ func (m energyAndRate) carries(k *Kernel, p *fem.Point, t *fem.Terms, r *rubs, n
 }
 
 // within is off walls.
-func (m energyAndRate) within(k *Kernel, p *fem.Point, l *layer, nu float64) (energy, rate transport) {
+func (m energyAndRate) within(k *Kernel, p *fem.Point, l layer, nu float64) (energy, rate transport) {
 	s := m.state(k, p, l, nu)
 	gradK, gradW := &p.Grad[k.e], p.Grad[k.e+1]
 	farther := k.eddies.farther(p)
@@ -87,9 +86,6 @@ func (m energyAndRate) within(k *Kernel, p *fem.Point, l *layer, nu float64) (en
 	set(&energy, &of.EnergyGrows, &of.EnergySpreads, &of.EnergyBends)
 	set(&rate, &of.RateGrows, &of.RateSpreads, &of.RateBends)
 	rate.drift = -2 * rate.spreads
-	for i := range k.n {
-		rate.drifts[i] = rate.drift * gradW[i]
-	}
 	return energy, rate
 }
 
@@ -100,8 +96,8 @@ const follows = 10.
 // atWall is in the first cells along a wall, where both are as in the law of the wall at the nodes off it, as no straight line is
 // what they are in between. As much energy arises and decays as there, so that in equilibrium it is what it is there; where the
 // flow parts from the wall or comes back to it, and there is no friction, it comes from elsewhere, and the rate follows from it.
-func (energyAndRate) atWall(k *Kernel, p *fem.Point, l *layer, nu float64) (energy, rate transport) {
-	by := k.byFriction(l)
+func (energyAndRate) atWall(k *Kernel, p *fem.Point, l layer, nu float64) (energy, rate transport) {
+	by := l.bySquare()
 	friction := max(l.friction, 1e-100)
 	b := eddy.BesideWall(friction, nu, l.height, l.rough)
 	energy.spreads, energy.spreadsByShear = b.Spreads, b.SpreadsBy*by

@@ -255,7 +255,7 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 		k.stabilise(p, t, mu, slope)
 	}
 	if k.e >= 0 {
-		k.spreading.carries(k, p, t, &rubs, k.now.At(viscosity, q)*k.problem.ease()/rho)
+		k.spreading.carries(k, p, t, rubs.layer, k.now.At(viscosity, q)*k.problem.ease()/rho)
 	}
 	return nil
 }

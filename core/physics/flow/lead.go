@@ -13,14 +13,14 @@ import (
 // with what it finds.
 type leading struct{ oneViscosity }
 
-func (leading) brings(o *Opening, p *fem.Point, k *Kernel, _ *layer) [mostCarried]float64 {
+func (leading) brings(k *Kernel, p *fem.Point, o *Opening, _ float64) [mostCarried]float64 {
 	nu := k.now.At(viscosity, p.Number) * k.problem.ease() / k.here.Reference
 	return [mostCarried]float64{nu * eddy.Ratio(o.Eddies[0]/math.Exp(o.Eddies[1])/nu), p.U[k.e+1]}
 }
 
-func (m leading) carries(k *Kernel, p *fem.Point, t *fem.Terms, r *rubs, nu float64) {
+func (m leading) carries(k *Kernel, p *fem.Point, t *fem.Terms, l layer, nu float64) {
 	t.SourceU[t.Index(k.e+1, k.e+1)]++
-	m.oneViscosity.carries(k, p, t, r, nu)
+	m.oneViscosity.carries(k, p, t, l, nu)
 }
 
 // Lead turns what a state has of energy and rate at nodes into a viscosity that is carried, until [Kernel.Follow]; held are the
@@ -32,10 +32,9 @@ func (k *Kernel) Lead(at *fem.State) (held []int32, ok bool) {
 	k.spreading = leading{}
 	nu := k.problem.Thin
 	k.eachEddy(func(v, energy, rate int32) {
-		moves := max(at.U[energy], 0) * max(k.eddies.away[v], 1e-9) / math.Exp(at.U[rate])
-		at.U[energy] = nu * eddy.Ratio(moves/nu)
-		if k.eddies.away[v] == 0 {
-			at.U[energy] = 0
+		d := k.eddies.away[v]
+		at.U[energy] = nu * eddy.Ratio(max(at.U[energy], 0)*d/math.Exp(at.U[rate])/nu)
+		if d == 0 {
 			held = append(held, energy)
 		}
 	})

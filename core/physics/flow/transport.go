@@ -29,10 +29,8 @@ type transport struct {
 	bendsByShear float64
 
 	rate float64 // how fast it grows or decays, 1/s
-	// drifts is with what a change of v is carried beside the flow, m/s, where g has the square of its slope, and drift its
-	// derivative by that slope, m²/s.
-	drifts [3]float64
-	drift  float64
+	// drift times the slope of v is with what a change of v is carried beside the flow where g has the square of that slope, m²/s.
+	drift float64
 }
 
 // slopes are derivatives of a square of slopes of the velocity by these, and by the velocity off an axis.
@@ -72,7 +70,7 @@ func (k *Kernel) carry(p *fem.Point, t *fem.Terms, e int, c *transport, shear *s
 	g := p.Metric()
 	var carries [3]float64 // what carries a change of v along
 	for i := range n {
-		carries[i] = p.U[u+i] + c.drifts[i]
+		carries[i] = p.U[u+i] + c.drift*grad[i]
 	}
 	var through, square float64
 	for i := range n {

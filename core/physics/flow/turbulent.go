@@ -89,9 +89,6 @@ func (d *draft) turbulence() {
 	for c := range fields {
 		fields[c].Start = d.carriedOf(start, nu)[c]
 	}
-	if !d.problem.Energy && !d.problem.Transient {
-		fields[0].Start = max(usualEddies*nu, startPart*speed*length)
-	}
 	depth := func([3]float64) float64 { return 1 }
 	if d.problem.Energy {
 		depth = d.depth()
@@ -112,17 +109,14 @@ func (d *draft) turbulence() {
 	}
 	hold := func(c int, key string, facets []int32, value float64, shape func(x [3]float64) float64) {
 		f := &fields[c]
-		if f.Signed { // a logarithm of what is carried times the depth
-			at := shape
-			shape = func(x [3]float64) float64 {
-				own := value
+		if at := shape; f.Signed { // a logarithm of what is carried times the depth
+			own := value
+			value, shape = 1, func(x [3]float64) float64 {
 				if at != nil {
-					own = at(x)
+					return at(x) + math.Log(depth(x))
 				}
 				return own + math.Log(depth(x))
 			}
-			f.Held = append(f.Held, couple.Held{Facets: facets, Value: formula.Fixed(1), Shape: shape, Least: law.NoBound, What: f.Label, Key: key})
-			return
 		}
 		f.Held = append(f.Held, couple.Held{Facets: facets, Value: formula.Fixed(value), Shape: shape, Least: law.NoBound, What: f.Label, Key: key})
 	}

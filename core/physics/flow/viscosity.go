@@ -10,17 +10,15 @@ import (
 // oneViscosity is the model that carries one viscosity along.
 type oneViscosity struct{}
 
-func (oneViscosity) brings(o *Opening, _ *fem.Point, _ *Kernel, _ *layer) [mostCarried]float64 {
+func (oneViscosity) brings(_ *Kernel, _ *fem.Point, o *Opening, _ float64) [mostCarried]float64 {
 	return o.Eddies
 }
 
 func (oneViscosity) law() *eddy.Law { return eddy.Viscous }
 
-func (oneViscosity) moves(k *Kernel, p *fem.Point, r *rubs, nu float64) {
-	l := &r.layer
-	value, slope := eddy.Viscosity(p.U[k.e], nu, l.rough/l.away)
-	r.mu += k.here.Reference * value
-	r.byEddies[0] = k.here.Reference * slope
+func (oneViscosity) moves(k *Kernel, p *fem.Point, l layer, nu float64) (m moved) {
+	m.value, m.by[0] = eddy.Viscosity(p.U[k.e], nu, l.rough/l.away)
+	return m
 }
 
 // turning is how much vorticity there is at a point, less what the flow is strained less than it turns, 1/s, as eddies are
@@ -63,15 +61,16 @@ func (k *Kernel) turning(p *fem.Point) (value float64, by slopes) {
 // turning0 is the least part of the vorticity that counts.
 const turning0 = 0.1
 
-func (oneViscosity) carries(k *Kernel, p *fem.Point, t *fem.Terms, r *rubs, nu float64) {
-	v, l, grad := p.U[k.e], &r.layer, &p.Grad[k.e]
+func (oneViscosity) carries(k *Kernel, p *fem.Point, t *fem.Terms, l layer, nu float64) {
+	v, grad := p.U[k.e], &p.Grad[k.e]
 	var c transport
 	var shear slopes
 	if l.along {
 		c.grows, c.rate, c.byShear = eddy.AtWall(v, max(l.friction, 1e-300), l.away)
-		c.byShear *= k.byFriction(l)
-		if c.byShear != 0 {
+		if c.byShear *= l.bySquare(); k.settling() {
 			shear = k.strained(p)
+		} else {
+			c.byShear = 0 // far from a solution it leads astray
 		}
 	} else {
 		var turns float64

@@ -70,41 +70,49 @@ const (
 	leastExact = 1e-3
 )
 
-// start finds what all of a model needs; rules is the rate over which the energy is the viscosity: ω, or what the shear is where
-// that is more.
-func (s *State) start() (k, omega, shear, cross, f1, rules dual) {
+// rules is what the viscosity of eddies needs: k, ω and the shear rate, the rate over which k is that viscosity, which is ω or what
+// the shear is where that is more, and how near the point is to a wall by the energy and by the viscosity of the fluid.
+func (s *State) rules() (k, omega, shear, rules, far, near dual) {
 	k = of(s.In[ByEnergy], ByEnergy)
 	omega = of(s.In[ByRate], ByRate)
 	rate := math.Exp(omega.v)
 	omega = omega.with(rate, rate)
 	shear = of(max(s.In[ByShear], 1e-24), ByShear).root()
-	cross = of(s.In[ByCross], ByCross)
 	d := s.Distance
-	slow := fixed(s.Nu * s.Nu / (d * d))
-	root := k.plus(slow.scaled(leastInRoot)).root()
-	far := root.over(omega).scaled(1 / (Decay * d))
-	near := fixed(500 * s.Nu / (d * d)).over(omega)
-	arg := larger(far, near)
-	if cross.v > 0 {
-		arg = smaller(arg, k.plus(slow.scaled(leastInCross)).over(cross).scaled(2/(d*d)))
-	}
-	if f1 = arg.square().square().tanh(); !s.Settling || k.v < leastExact*s.Nu*omega.v {
-		f1 = fixed(f1.v)
-	}
+	root := k.plus(fixed(s.slow() * leastInRoot)).root()
+	far = root.over(omega).scaled(1 / (Decay * d))
+	near = fixed(500 * s.Nu / (d * d)).over(omega)
 	f2 := larger(far.scaled(2), near).square().tanh()
-	rules = larger(omega, shear.times(f2).scaled(1/a1))
-	return k, omega, shear, cross, f1, rules
+	return k, omega, shear, larger(omega, shear.times(f2).scaled(1/a1)), far, near
 }
+
+// slow is ν²/d², m²/s².
+func (s *State) slow() float64 { return s.Nu * s.Nu / (s.Distance * s.Distance) }
 
 // Viscosity is the kinematic viscosity of eddies, m²/s.
 func (s *State) Viscosity() Value {
-	k, _, _, _, _, rules := s.start()
+	k, _, _, rules, _, _ := s.rules()
 	return k.over(rules).value()
+}
+
+// blend is 1 where the model is that near walls, and nothing where it is that far from them.
+func (s *State) blend(k, omega, cross, far, near dual) dual {
+	arg := larger(far, near)
+	if cross.v > 0 {
+		arg = smaller(arg, k.plus(fixed(s.slow()*leastInCross)).over(cross).scaled(2/(s.Distance*s.Distance)))
+	}
+	f1 := arg.square().square().tanh()
+	if !s.Settling || k.v < leastExact*s.Nu*omega.v {
+		return fixed(f1.v)
+	}
+	return f1
 }
 
 // Turning finds it.
 func (s *State) Turning() Turning {
-	k, omega, shear, cross, f1, rules := s.start()
+	k, omega, shear, rules, far, near := s.rules()
+	cross := of(s.In[ByCross], ByCross)
+	f1 := s.blend(k, omega, cross, far, near)
 	moves := k.over(rules)
 	square := shear.square()
 	decays := k.times(omega).scaled(Decay)

@@ -10,7 +10,8 @@ import (
 // distances, all in wall units, by the distance y: at nodes that are even in ln(1 + y/layerBend).
 type layer struct {
 	y, energy, rate, moves, speed []float64 // rate is the logarithm
-	beyond                        float64   // what the logarithm of the speed has added to it far out
+	// smooth is the roughness at which a wall holds as much more than a smooth one as ln 2 over κ.
+	smooth float64
 }
 
 const (
@@ -70,7 +71,8 @@ var along = sync.OnceValue(func() *layer {
 			l.speed[i] = l.speed[i-1] + (l.y[i]-l.y[i-1])/2*(1/(1+l.moves[i])+1/(1+l.moves[i-1]))
 		}
 	}
-	l.beyond = l.speed[n-1] - math.Log(l.y[n-1])/kappaOf
+	beyond := l.speed[n-1] - math.Log(l.y[n-1])/kappaOf // what the logarithm of the speed has added to it far out
+	l.smooth = math.Exp(kappaOf * (nikuradse - beyond))
 	return l
 })
 
@@ -132,11 +134,10 @@ func (l *layer) behind(rough float64) (value, slope float64) {
 	if rough <= 0 {
 		return 0, 0
 	}
-	from := math.Exp(kappaOf * (nikuradse - l.beyond))
-	slower := math.Log1p(rough/from) / kappaOf
+	slower := math.Log1p(rough/l.smooth) / kappaOf
 	i := max(1, min(layerNodes-1, sort.SearchFloat64s(l.speed, slower)))
 	value = l.y[i-1] + (slower-l.speed[i-1])/(l.speed[i]-l.speed[i-1])*(l.y[i]-l.y[i-1])
-	return value, (l.y[i] - l.y[i-1]) / (l.speed[i] - l.speed[i-1]) / (kappaOf * (from + rough))
+	return value, (l.y[i] - l.y[i-1]) / (l.speed[i] - l.speed[i-1]) / (kappaOf * (l.smooth + rough))
 }
 
 // nikuradse is what the logarithm of the distance over the roughness has added to it where roughness alone counts (J.
