@@ -48,6 +48,10 @@ test('wind over a shade panel: what is wrong is said, the angle of the stream is
   await put('conditions/c3/values/x', 'wind*cos(5 deg)');
   await put('parts/skirt/role', 'off');
   assert.match(await begin(), /cells|nodes/);
+  // The next one goes on from it.
+  await put('run/from', '1');
+  assert.doesNotMatch(await page.locator('#titleblock').innerText(), /1 wrong/);
+  assert.match(await begin(), /cells|nodes/);
   await page.goto(`${base(at.page)}trials`);
   await drawn(page);
   assert.match(await page.locator('#trials-brief').innerText(), /9 trials/);

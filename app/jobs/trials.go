@@ -112,10 +112,26 @@ func (m *Manager) makeTrials(ctx context.Context, s store.Series) error {
 		return err
 	}
 	places, threads := nextPlaces(set.Count(), made)
+	forget(m.store.NearDir(), s.ID)
 	if len(places) == 0 {
+		forget(m.store.NearDir(), 0)
 		err := m.store.MarkSeries(ctx, s.ID, store.SeriesDone, "")
 		m.Notify(s.ModelID)
 		return err
+	}
+	tasks, earlier := make([]*Task, len(places)), m.earlier(ctx, s.ModelID, doc)
+	for k, place := range places {
+		task := &Task{Views: m.store.ViewsDir(), Earlier: earlier, Trial: true, Threads: threads, Memory: cmp.Or(m.Memory, memoryLeft())}
+		if resolved.Stepwise {
+			task.Keep = nearDir(m.store.NearDir(), s.ID, place)
+			if near := nearest(m.store.NearDir(), s.ID, set, place); near >= 0 {
+				task.Near = nearDir(m.store.NearDir(), s.ID, near)
+			}
+		}
+		if task.Document, err = set.Document(doc, place); err != nil {
+			return err
+		}
+		tasks[k] = task
 	}
 	inner, stop := context.WithCancel(ctx)
 	defer stop()
@@ -128,7 +144,7 @@ func (m *Manager) makeTrials(ctx context.Context, s store.Series) error {
 	errs := make([]error, len(places))
 	var wg sync.WaitGroup
 	for k, place := range places {
-		wg.Go(func() { errs[k] = m.makeTrial(inner, s, set, doc, place, threads) })
+		wg.Go(func() { errs[k] = m.makeTrial(inner, s, tasks[k], place) })
 	}
 	wg.Wait()
 	m.mu.Lock()
@@ -168,13 +184,8 @@ func nextPlaces(count int, made []store.Trial) (places []int, threads int) {
 }
 
 // makeTrial makes one trial and records it.
-func (m *Manager) makeTrial(ctx context.Context, s store.Series, set *model.ResolvedTrials, doc *model.Document, place, threads int) error {
-	varied, err := set.Document(doc, place)
-	if err != nil {
-		return err
-	}
+func (m *Manager) makeTrial(ctx context.Context, s store.Series, task *Task, place int) error {
 	started := time.Now()
-	task := &Task{Document: varied, Views: m.store.ViewsDir(), Earlier: m.earlier(ctx, s.ModelID, doc), Trial: true, Threads: threads, Memory: cmp.Or(m.Memory, memoryLeft())}
 	last, err := m.child(ctx, task, func(solve.Event) {})
 	if ctx.Err() != nil {
 		return nil

@@ -13,6 +13,7 @@ import (
 	"fmt"
 	"io"
 	"runtime"
+	"sync"
 	"time"
 
 	"saltkettle/core/model"
@@ -27,6 +28,10 @@ type Task struct {
 	Views    string          `json:"views"` // keeps view factors
 	// Earlier is the folder of the result that the run goes on from, empty for none.
 	Earlier string `json:"earlier,omitempty"`
+	// Near is the folder of the fields that steady flows begin with, and Keep the one in which a run that has settled leaves its
+	// own for others; empty for none.
+	Near string `json:"near,omitempty"`
+	Keep string `json:"keep,omitempty"`
 	// MeshError asks for the mesh error of the readings, however long it takes.
 	MeshError bool `json:"mesh_error"`
 	// Trial is one of many: nothing but its readings counts.
@@ -86,7 +91,7 @@ func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 	if task.Anyway {
 		forecast = 0
 	}
-	outcome, err := solve.Run(ctx, task.Document, solve.Options{
+	opt := solve.Options{
 		Memory: forecast,
 		Earlier: func(int) (*result.Earlier, error) {
 			if task.Earlier == "" {
@@ -97,7 +102,17 @@ func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 		Dir: task.Dir, Views: task.Views, Now: time.Now, EstimateWithin: within,
 		Checkpoints: task.Checkpoints, Resume: true,
 		Progress: guard.progress,
-	})
+	}
+	if task.Near != "" {
+		opt.Near = sync.OnceValues(func() (*result.Earlier, error) {
+			near, err := result.LoadEarlier(task.Near)
+			if err != nil {
+				return nil, nil // then it begins from rest
+			}
+			return near, nil
+		})
+	}
+	outcome, err := solve.Run(ctx, task.Document, opt)
 	guard.mu.Lock() // what follows is the last message
 	defer guard.mu.Unlock()
 	var wrong *solve.ModelError
@@ -110,6 +125,7 @@ func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 	case err != nil:
 		return enc.Encode(Message{Error: err.Error()})
 	}
+	keep(task.Keep, outcome)
 	r := *outcome.Result
 	r.Document = nil
 	return enc.Encode(Message{Result: &r, Saved: outcome.Fields != nil})

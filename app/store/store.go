@@ -124,6 +124,9 @@ func (s *Store) Ping(ctx context.Context) error {
 // ViewsDir is the folder of view factors that runs share.
 func (s *Store) ViewsDir() string { return filepath.Join(s.dir, "views") }
 
+// NearDir is the folder of the fields with which trials of a series begin.
+func (s *Store) NearDir() string { return filepath.Join(s.dir, "near") }
+
 // RunDir is the folder of a complete run; RunTemp the one that it is written in.
 func (s *Store) RunDir(run uint) string {
 	return filepath.Join(s.dir, "runs", strconv.Itoa(int(run)))

@@ -20,7 +20,7 @@ type physicsView struct {
 	Expected []string
 	Run      field
 	// Of a run in time: Starting is what the field that changes is called when it begins.
-	InTime, Modal, Swings                       bool
+	InTime, Modal, Swings, Stepwise             bool
 	Count, Lowest, Highest                      field
 	Starting                                    string
 	End, Start, Tolerance, Longest, From, Until field
@@ -31,7 +31,7 @@ func (k *briefMaker) physics() physicsView {
 	d := k.doc
 	v := physicsView{
 		Run:    k.choice("run/kind", kindOf(d), "kind of run", []string{model.Steady, model.Transient, model.Modes, model.Response}, []string{"steady", "in time", "one that finds modes", "one that finds the response to what swings"}),
-		InTime: d.Transient(), Modal: d.Modal(), Swings: d.Swings(),
+		InTime: d.Transient(), Modal: d.Modal(), Swings: d.Swings(), Stepwise: k.resolved.Stepwise,
 	}
 	var words, nowhere []string
 	for _, p := range physics.Catalog().Physics {

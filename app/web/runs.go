@@ -146,7 +146,30 @@ func (s *desk) left(ctx context.Context, p *jobs.Progress) string {
 		}
 		return fmt.Sprintf("about %s left, as run #%d took", seconds(want-took), r.Number)
 	}
+	if steps := stepsLeft(p.History); steps > 0 && e.Iteration > 0 {
+		return "about " + seconds(took*steps/float64(e.Iteration)) + " left, if the residual falls on like that"
+	}
 	return ""
+}
+
+// stepsLeft is how many steps it takes until the residual of a run is so small that it has settled, mostly, if it falls on as in the
+// last ones; 0 where it falls too little to tell.
+func stepsLeft(history []jobs.Point) float64 {
+	const (
+		looked  = 10
+		clearly = 3.
+		settled = 1e-7
+	)
+	n := len(history)
+	if n <= looked || history[n-1].Residual <= settled {
+		return 0
+	}
+	first, last := history[n-1-looked], history[n-1]
+	fell := math.Log(first.Residual / last.Residual)
+	if !(fell > math.Log(clearly)) || last.Iteration <= first.Iteration {
+		return 0
+	}
+	return math.Log(last.Residual/settled) / fell * float64(last.Iteration-first.Iteration)
 }
 
 // growth is the power of the number of unknowns with which the time of a run grows.

@@ -64,8 +64,12 @@ type Field struct {
 	// Changes says that it changes in time at a rate, Inertial that it does at a rate of second
 	// order; others follow at once.
 	Changes, Inertial bool
+	// BeginsSteady says that a run in time begins with its steady state, unless it goes on from another one.
+	BeginsSteady bool
 	// Rigid says that its equations hardly notice rigid motions, which a displacement has.
 	Rigid bool
+	// Uneven says that its equations are of very different size from place to place, as of iron beside air.
+	Uneven bool
 	// Held are values on facets. Where two meet, the later one holds.
 	Held []Held
 	// Order of its functions: that of the elements, or 1 on elements of order 2; 0 means that of

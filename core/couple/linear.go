@@ -317,13 +317,14 @@ const (
 	cheapMemory = 3 << 30
 )
 
-// cheap says that the equations of a displacement are factorised with little work, as the graph of its nodes tells.
+// cheap says that equations for which iterations are slow, of a displacement or of what is uneven, are factorised with little work,
+// as the graph of the nodes tells.
 func (g *Group) cheap(a *sparse.CSR) bool {
 	f := &g.Fields[g.Own[0]]
-	if len(g.Own) > 1 || !f.Rigid {
+	if len(g.Own) > 1 || !f.Rigid && !f.Uneven {
 		return false
 	}
-	per := f.Components
+	per := max(1, f.Components)
 	nodes := sparse.Analyse(nodal(a, per), sparse.Symmetric, &sparse.OrderSettings{Ordering: sparse.Dissection})
 	work, memory := float64(nodes.Work)*float64(per*per*per), nodes.Memory(8)*int64(per*per)
 	return work <= cheapWork*float64(a.N()) && memory <= cheapMemory

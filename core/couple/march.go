@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"saltkettle/core/fem"
+	"saltkettle/core/sparse"
 )
 
 // MarchSettings of [Group.March].
@@ -19,6 +20,8 @@ type MarchSettings struct {
 	// Start sets out to what a component of a field that changes is when time begins, at places in a
 	// body. At nodes that bodies share it is that of the later one.
 	Start func(field, component int, body int32, x [][3]float64, out []float64) error
+	// GoesOn says that it is where another run ended: then nothing begins steady.
+	GoesOn bool
 	// Jump is called when held values jump, with the state before and the solution after.
 	// It may be nil.
 	Jump func(before []float64, s *Solution) error
@@ -125,7 +128,7 @@ func (g *Group) setOut(ctx context.Context, s *Solution, c *fem.Constraints, new
 	if err := g.begin(s.State.U, set); err != nil {
 		return err
 	}
-	if err := g.follow(ctx, s, c, newton); err != nil {
+	if err := g.follow(ctx, s, c, newton, set); err != nil {
 		return err
 	}
 	if err := g.hold(0, c); err != nil {
@@ -202,7 +205,7 @@ func (g *Group) begin(u []float64, set *MarchSettings) error {
 	g.starts(u)
 	for _, f := range g.Own {
 		for c := 0; g.Fields[f].Changes && c < g.Fields[f].Components; c++ {
-			if err := g.beginOf(f, c, u, set); err != nil {
+			if err := g.Fill(u, f, c, set.Start); err != nil {
 				return err
 			}
 		}
@@ -210,8 +213,8 @@ func (g *Group) begin(u []float64, set *MarchSettings) error {
 	return nil
 }
 
-// beginOf sets a component of a field when time begins.
-func (g *Group) beginOf(field, component int, u []float64, set *MarchSettings) error {
+// Fill sets a component of a field among unknowns to what start says of places in a body; out is 0 before.
+func (g *Group) Fill(u []float64, field, component int, start func(field, component int, body int32, x [][3]float64, out []float64) error) error {
 	var equations []int32
 	var places [][3]float64
 	var values []float64
@@ -230,7 +233,7 @@ func (g *Group) beginOf(field, component int, u []float64, set *MarchSettings) e
 			}
 		})
 		values = append(values[:0], make([]float64, len(places))...)
-		if err := set.Start(field, component, body, places, values); err != nil {
+		if err := start(field, component, body, places, values); err != nil {
 			return err
 		}
 		for i, e := range equations {
@@ -240,9 +243,12 @@ func (g *Group) beginOf(field, component int, u []float64, set *MarchSettings) e
 	return nil
 }
 
-// follow solves for the fields that do not change while the others stay.
-func (g *Group) follow(ctx context.Context, s *Solution, c *fem.Constraints, newton *fem.NewtonSettings) error {
-	if !slices.ContainsFunc(g.Own, func(f int) bool { return !g.Fields[f].moves() && !g.Fields[f].Multiplier }) {
+// follow solves for the fields that do not change, and those that begin at rest in time, while the others stay.
+func (g *Group) follow(ctx context.Context, s *Solution, c *fem.Constraints, newton *fem.NewtonSettings, set *MarchSettings) error {
+	stays := func(f int) bool { // the first step finds a multiplier
+		return g.Fields[f].moves() && (set.GoesOn || !g.Fields[f].BeginsSteady) || g.Fields[f].Multiplier
+	}
+	if !slices.ContainsFunc(g.Own, func(f int) bool { return !stays(f) }) {
 		return nil
 	}
 	if err := g.hold(0, c); err != nil {
@@ -250,12 +256,15 @@ func (g *Group) follow(ctx context.Context, s *Solution, c *fem.Constraints, new
 	}
 	all := &fem.Constraints{Fixed: append([]bool(nil), c.Fixed...), Value: append([]float64(nil), c.Value...)}
 	for e, f := range g.System.FieldOf() {
-		if g.Fields[f].moves() || g.Fields[f].Multiplier { // the first step finds a multiplier
+		if stays(f) {
 			all.Fixed[e], all.Value[e] = true, s.State.U[e]
 		}
 	}
 	once := *newton
 	direct := &fem.Direct{}
+	if !set.Symmetric {
+		direct.Kind = sparse.Unsymmetric
+	}
 	once.Linear = direct.Solve
 	s.State.Rate = make([]float64, g.System.N)
 	_, err := g.System.Solve(ctx, s.Kernel, s.State, all, &once)

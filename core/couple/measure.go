@@ -217,7 +217,10 @@ func (s *Solution) atNodes(e *evaluator, m *Measure, body int32, nodes []int32) 
 
 // Swing is the complex amplitudes of a solution about its state, as the states that it is out
 // of its middle with their real and their imaginary part.
-type Swing struct{ Real, Imaginary *fem.State }
+type Swing struct {
+	Real, Imaginary *fem.State
+	Frequency       float64 // Hz
+}
 
 // InBodies measures a quantity in bodies.
 func (s *Solution) InBodies(q *Quantity, bodies map[int32]bool) (*Measure, error) {

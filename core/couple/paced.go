@@ -49,7 +49,8 @@ type Leader interface {
 // linear equations of a step are solved.
 const (
 	firstCells  = 10.
-	warmCells   = 1e4 // from a solution of equations like these
+	nearCells   = 1000. // from a solution for other conditions or other cells
+	warmCells   = 1e4   // from a solution of equations like these
 	fewestCells = 20.
 	growPace    = 5.
 	leastPace   = 2.
@@ -67,6 +68,7 @@ const (
 	pacedSteps   = 200
 	pacedLinear  = 0.05
 	plateauSteps = 40
+	nearSteps    = 12 // and of one that rest may do better than
 	// exactly is how exactly they are where they are factorised, and mostLinear how many iterations a step may take.
 	exactly    = 1e-6
 	mostLinear = 150
@@ -79,6 +81,15 @@ const (
 	mostLogarithm = 2.
 	// watchBelow is the residual below which readings mean something.
 	watchBelow = 1e-2
+	// carriedBelow is the residual below which a flow with its own friction has settled: friction has bends where it is nothing,
+	// at which it falls little by little from there on. Above it, from restBelow on, it has where its readings are at rest: they
+	// stayed as they were in as many steps as make restSteps whole ones together.
+	carriedBelow = 1e-8
+	restBelow    = 1e-6
+	restSteps    = 2
+	// nearBelow is the residual below which a solution for something else is worth beginning with: where walls have moved the
+	// stream runs into them, which is harder to mend than rest.
+	nearBelow = 0.5
 	// followBelow is the residual of simpler equations below which those that they lead to are solved.
 	followBelow = 1e-3
 )
@@ -106,9 +117,12 @@ type pacing struct {
 	state   *fem.State
 	c       *fem.Constraints
 
-	warm bool // the start is such a solution
-	// watch is shown the state after each step that led below watchBelow; it may be nil.
-	watch func() error
+	// cold says that it begins from rest, near that it begins with a solution of something else.
+	cold, near bool
+	// watch is shown the state after each step that led below watchBelow, and says whether what it means stayed as it was in some
+	// last ones; it may be nil.
+	watch func(steps int) (rest bool, err error)
+	parts []float64 // of all steps, how much of each was made
 	// slow is the least that the greatest speed was: what goes astray is fast.
 	slow float64
 	// start is the state before a step, part of which was made; away says that it led away for all that.
@@ -183,20 +197,28 @@ func (g *Group) newPacing(ctx context.Context, kernel fem.Kernel, s *Solution, c
 		}
 	}
 	p.pace.Keep(false)
-	for e, fixed := range c.Fixed {
-		if fixed {
-			s.State.U[e] = c.Value[e]
-		}
-	}
+	p.fix()
 	return p, nil
 }
 
-// solve goes through the artificial time until the residual is below a tolerance.
+// first is the length of the first step, in cells.
+func (p *pacing) first() float64 {
+	switch {
+	case p.cold:
+		return firstCells
+	case p.near:
+		return nearCells
+	}
+	return warmCells
+}
+
+// solve goes through the artificial time until the residual is below a tolerance. What is not worth going on from, or leads no nearer,
+// has not settled, and is better looked for from rest.
 func (p *pacing) solve(tolerance float64, progress func(step int, residual float64)) (r *fem.NewtonResult, err error) {
 	r = &fem.NewtonResult{}
-	cells, before, best, since := firstCells, 0.0, math.Inf(1), 0
-	if p.warm {
-		cells = warmCells
+	cells, before, best, since, patience := p.first(), 0.0, math.Inf(1), 0, plateauSteps
+	if p.near {
+		patience = nearSteps
 	}
 	leader, leads := p.leader()
 	defer func() {
@@ -225,23 +247,24 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 			r.Steps++
 			continue
 		}
+		rest := false
 		if p.watch != nil && !leads && now < watchBelow {
-			if err := p.watch(); err != nil {
+			if rest, err = p.watch(p.whole(restSteps)); err != nil {
 				return r, err
 			}
 		}
-		if now < 0.9*best {
+		if now < 0.9*best && !(p.near && r.Steps == 0) { // it may get worse before it gets better
 			best, since = now, 0
 		} else {
 			since++
 		}
 		switch {
-		case now <= tolerance:
+		case now <= tolerance || rest && now <= restBelow && len(p.set.Carried) > 0:
 			r.Settled, r.Reaction = true, p.residual
 			return r, nil
 		case p.ctx.Err() != nil:
 			return r, p.ctx.Err()
-		case math.IsNaN(now) || math.IsInf(now, 0) || r.Steps >= pacedSteps || since > plateauSteps || since > 5 && best <= enough:
+		case math.IsNaN(now) || math.IsInf(now, 0) || r.Steps >= pacedSteps || since > patience || since > 5 && best <= enough || p.near && r.Steps == 0 && now > nearBelow:
 			r.Reaction = p.residual
 			return r, fem.ErrNotSettled
 		}
@@ -252,17 +275,37 @@ func (p *pacing) solve(tolerance float64, progress func(step int, residual float
 			cells = p.longer(cells, before, now)
 		}
 		before = now
-		if err := p.step(cells, resist, floor, r.Steps == 0 && !p.warm, since > 0 && since%stuckSteps == 0); err != nil {
+		if err := p.step(cells, resist, floor, r.Steps == 0 && p.cold, since > 0 && since%stuckSteps == 0); err != nil {
 			return r, err
 		}
+		p.parts = append(p.parts, p.part)
 		r.Steps++
+	}
+}
+
+// whole is how many of the last steps make so many whole ones together; more than there were if all of them do not.
+func (p *pacing) whole(count float64) (steps int) {
+	for steps = 1; steps <= len(p.parts); steps++ {
+		if count -= p.parts[len(p.parts)-steps]; count <= 0 {
+			return steps
+		}
+	}
+	return steps
+}
+
+// fix sets what is held.
+func (p *pacing) fix() {
+	for e, fixed := range p.c.Fixed {
+		if fixed {
+			p.state.U[e] = p.c.Value[e]
+		}
 	}
 }
 
 // leader is the kernel that is found by way of simpler equations, which are those to be solved first then.
 func (p *pacing) leader() (Leader, bool) {
 	l, ok := p.pace.(Leader)
-	if ok = ok && !p.warm; ok {
+	if ok = ok && p.cold; ok {
 		p.led, ok = l.Lead(p.state)
 	}
 	return l, ok
@@ -273,11 +316,7 @@ func (p *pacing) follow(l Leader) error {
 	if err := l.Follow(p.state); err != nil {
 		return err
 	}
-	for e, fixed := range p.c.Fixed {
-		if fixed {
-			p.state.U[e] = p.c.Value[e]
-		}
-	}
+	p.fix()
 	clear(p.largest)
 	p.led = nil
 	return p.solver.assemble()
@@ -311,124 +350,6 @@ func (p *pacing) bound() {
 			p.still[e] = true
 		}
 	}
-}
-
-// judge is the residual of the field that is worst, relative to the largest of the field so far, with what holds it,
-// and to a floor.
-func (p *pacing) judge(floor []float64) (worst float64) {
-	free, held := make([]float64, len(p.largest)), make([]float64, len(p.largest))
-	for e, v := range p.residual {
-		switch {
-		case p.c.Fixed[e]:
-			held[p.field[e]] += v * v
-		case !p.still[e]:
-			free[p.field[e]] += v * v
-		}
-	}
-	for f := range free {
-		size := math.Sqrt(free[f])
-		if math.IsNaN(size) {
-			return size
-		}
-		if p.largest[f] = max(p.largest[f], size, math.Sqrt(held[f])); len(p.set.Carried) > 0 {
-			// It begins with far more that is carried than there is in the end: what that did counts no more.
-			p.largest[f] = math.Sqrt(held[f])
-		}
-		if scale := max(p.largest[f], floor[f]); scale > 0 {
-			worst = max(worst, size/scale)
-		}
-	}
-	return worst
-}
-
-// gauge finds the greatest speed, and how the nodes of the flow resist a change of it.
-func (p *pacing) gauge() (resist []float64) {
-	nodes, density, speed := p.pace.Resist()
-	for _, f := range p.set.Scalars {
-		p.spread[f] = spreadOf(p.state.U, p.field, f)
-	}
-	for _, f := range p.set.Carried {
-		if p.spread[f] = mostOf(p.state.U, p.field, f); p.signed[f] {
-			p.spread[f] = spreadOf(p.state.U, p.field, f)
-		}
-	}
-	list := p.solver.nodes()
-	resist = make([]float64, len(list))
-	for i, node := range list {
-		resist[i] = nodes[node]
-	}
-	p.density, p.speed = density, speed
-	if speed > 0 && (p.slow == 0 || speed < p.slow) {
-		p.slow = speed
-	}
-	if p.flows = p.speed > 0; !p.flows {
-		// What drives it has not moved it yet: as fast as friction levels it out in a cell.
-		var all float64
-		for _, r := range resist {
-			all += r
-		}
-		volume := p.volume()
-		p.speed = max(all/(density*volume)*math.Cbrt(volume/float64(len(resist))), 1e-12)
-	}
-	return resist
-}
-
-// spreadOf is how far the values of a field are apart, or 1 if they are not.
-func spreadOf(u []float64, of []int, field int) float64 {
-	lo, hi := math.Inf(1), math.Inf(-1)
-	for e, v := range u {
-		if of[e] == field {
-			lo, hi = min(lo, v), max(hi, v)
-		}
-	}
-	if hi > lo {
-		return hi - lo
-	}
-	return 1
-}
-
-// mostOf is the greatest value of a field, or 1 if there is none above nothing.
-func mostOf(u []float64, of []int, field int) (most float64) {
-	for e, v := range u {
-		if of[e] == field {
-			most = max(most, v)
-		}
-	}
-	if most > 0 {
-		return most
-	}
-	return 1
-}
-
-// floor keeps a residual from being held against one that was small already, as of a start that is nearly a solution:
-// it counts as at least what the nodes resist with at the greatest speed, and what flows through as much of the flow as
-// belongs to a node. At rest there is nothing of that kind.
-func (p *pacing) floor(resist []float64) []float64 {
-	list := make([]float64, len(p.largest))
-	if !p.flows {
-		return list
-	}
-	force := 0.0
-	for _, r := range resist {
-		force += r * r
-	}
-	n := float64(len(resist))
-	v, q := p.set.Velocity, p.set.Pressure
-	for _, f := range p.set.Carried {
-		list[f] = p.spread[f] * math.Sqrt(force) / p.density
-	}
-	list[v], list[q] = p.slow*math.Sqrt(force), p.slow*math.Pow(p.volume()/n, 2./3)*math.Sqrt(n)
-	return list
-}
-
-// volume of what flows, m³.
-func (p *pacing) volume() (sum float64) {
-	for b, v := range p.Volume {
-		if p.Lives(p.set.Velocity, int32(b)) {
-			sum += v
-		}
-	}
-	return sum
 }
 
 // step makes a step of a length in cells, or the part of it that leads nearer to the solution of its equations, which are
@@ -499,35 +420,6 @@ func (p *pacing) apart(floor, resist []float64) float64 {
 	return math.Sqrt(sum)
 }
 
-// inertia of a field is what the resistance of a node counts for it: as it is for a velocity, by its capacity, or of what has
-// no mass over the density; nothing for a pressure.
-func (p *pacing) inertia(field int) float64 {
-	switch {
-	case field == p.set.Velocity:
-		return 1
-	case slices.Contains(p.set.Carried, field):
-		return 1 / p.density
-	case slices.Contains(p.set.Scalars, field):
-		return p.pace.Capacity()
-	}
-	return 0
-}
-
-// scales make the equations and the unknowns of a field free of dimensions: equations over those of the stream, unknowns
-// over its speed, its pressure and how far they are apart.
-func (p *pacing) scales(field int) (row, col float64) {
-	stream, pressure := p.speed, p.density*p.speed*p.speed
-	switch {
-	case field == p.set.Velocity:
-		return 1 / pressure, stream
-	case field == p.set.Pressure:
-		return 1 / stream, pressure
-	case slices.Contains(p.set.Carried, field):
-		return 1 / (stream * p.spread[field]), p.spread[field]
-	}
-	return 1 / (p.density * max(p.pace.Capacity(), 1) * stream * p.spread[field]), p.spread[field]
-}
-
 // beside adds what stands beside the matrix times a change of the unknowns.
 func (p *pacing) beside(out, change []float64) {
 	for _, d := range p.distant {
@@ -542,18 +434,24 @@ func (g *Group) solvePaced(ctx context.Context, kernel fem.Kernel, s *Solution, 
 	if err != nil {
 		return &fem.NewtonResult{}, l, err
 	}
-	p.warm = slices.ContainsFunc(s.State.U, func(v float64) bool { return v != 0 }) && set.From != nil
+	p.cold = set.From == nil || !slices.ContainsFunc(s.State.U, func(v float64) bool { return v != 0 })
+	p.near = set.Near && !p.cold
 	if set.Watch != nil {
-		p.watch = func() error {
+		p.watch = func(steps int) (bool, error) {
 			s.flows, s.Method = nil, "steps"
-			defer func() { s.flows, s.Method = nil, "" }()
+			s.assembled, s.assembledOf, s.assembledAt = p.residual, s.State, s.State.Time
+			defer func() { s.flows, s.assembled, s.Method = nil, nil, "" }()
 			if err := s.reactions(&fem.NewtonResult{Reaction: p.residual}); err != nil {
-				return err
+				return false, err
 			}
-			return set.Watch(s)
+			return set.Watch(s, steps)
 		}
 	}
-	r, err := p.solve(cmp.Or(set.Tolerance, tolerance), set.Progress)
+	exact := tolerance
+	if len(set.Paced.Carried) > 0 {
+		exact = carriedBelow
+	}
+	r, err := p.solve(max(set.Tolerance, exact), set.Progress)
 	l.result = p.result
 	if r.Steps > 0 {
 		l.method = "steps in artificial time, " + p.solver.words(p.result.Iterations)

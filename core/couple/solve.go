@@ -37,6 +37,8 @@ type SolveSettings struct {
 	DirectUnknowns, Patience int
 	// From is what the solution begins with, nil for the starts of the fields.
 	From []float64
+	// Near says that it is of another shape or other conditions, and not of equations that are nearly these.
+	Near bool
 	// Only are the fields that are solved for, nil for all of the group; the others stay as they are in From.
 	Only []int
 	// Time of the steady state, s, for what is held.
@@ -46,8 +48,9 @@ type SolveSettings struct {
 	Given [][]float64
 	// Inertia leads through an artificial time in which its terms by rates resist changes; nil for none.
 	Inertia fem.Kernel
-	// Watch is shown a flow that is solved step by step, from where it is near to a solution on. It may be nil.
-	Watch func(*Solution) error
+	// Watch is shown a flow that is solved step by step, from where it is near to a solution on, and says whether what it is
+	// watched for stayed as it was in the last steps. It may be nil.
+	Watch func(s *Solution, steps int) (rest bool, err error)
 	// Progress is called after each iteration. It may be nil.
 	Progress func(iteration int, residual float64)
 }
@@ -104,6 +107,10 @@ type Solution struct {
 
 	flows   map[string]*flow // by field and bodies, of the state at flowsAt
 	flowsAt float64
+	// assembled is the residual of the state assembledOf at assembledAt.
+	assembled   []float64
+	assembledOf *fem.State
+	assembledAt float64
 }
 
 // Solve finds the steady state. The solution is usable, with its status, even if it
@@ -246,6 +253,18 @@ func (s *Solution) residual() ([]float64, error) {
 		out[e] -= push
 	}
 	return out, nil
+}
+
+// Assembled is the residual of the equations at the state, which is not to be changed: several readings are sums of it.
+func (s *Solution) Assembled() ([]float64, error) {
+	if s.assembled == nil || s.assembledOf != s.State || s.assembledAt != s.State.Time {
+		out := make([]float64, s.System.N)
+		if err := s.System.Assemble(s.Kernel, s.State, out, nil); err != nil {
+			return nil, err
+		}
+		s.assembled, s.assembledOf, s.assembledAt = out, s.State, s.State.Time
+	}
+	return s.assembled, nil
 }
 
 // enter sums what enters by the held values from what held unknowns take up.

@@ -91,6 +91,10 @@ func TestTables(t *testing.T) {
 	assert.True(t, math.IsNaN(compile(t, "table(x, 0 m: 1, 1: 2; refuse)").At(0, 0, 2)))
 	assert.InDelta(t, 3, compile(t, "table(x, 0 m: 1, 1: 2; extend)").At(0, 0, 2), 1e-12)
 
+	// One from nothing begins as steeply as its first piece, however steep the next one is.
+	odd, err := NewTable([]float64{0, 150, 300, 450}, []float64{0, 0.08, 0.35, 0.7}, true, Hold)
+	require.NoError(t, err)
+	assert.InEpsilon(t, 0.08/150, odd.Slope(0), 1e-12)
 	// A smooth table stays between its rows where they only rise, and reproduces
 	// a straight line.
 	x, y := []float64{0, 1, 2, 3, 4}, []float64{0, 0.1, 0.2, 5, 5}

@@ -72,7 +72,11 @@ func monotoneSlopes(x, y []float64) []float64 {
 		}
 		return v
 	}
-	s[0] = end(h(0), h(1), d(0), d(1))
+	if s[0] = end(h(0), h(1), d(0), d(1)); x[0] == 0 && y[0] == 0 {
+		// It is taken to go on with the other sign on the other side, as flux density over field strength does: the same rule as
+		// between rows then gives the slope of its first piece, where the one for ends may give none.
+		s[0] = d(0)
+	}
 	s[n-1] = end(h(n-2), h(n-3), d(n-2), d(n-3))
 	return s
 }

@@ -20,6 +20,10 @@ const defaultTolerance = 1e-4
 func (r *resolver) run() {
 	switch r.doc.Run.Kind {
 	case "", Steady:
+		r.out.Stepwise = slices.ContainsFunc(r.cat.Physics, func(p PhysicsKind) bool { return p.Stepwise && r.out.lives[p.Key] != nil })
+		if r.out.Stepwise {
+			r.from()
+		}
 		return
 	case Transient:
 	case Modes:
@@ -136,7 +140,7 @@ func (r *resolver) startsSaid(physics string) bool {
 	return len(r.doc.Parts) > 0
 }
 
-// from reads which run a run in time goes on from.
+// from reads which run a run goes on from.
 func (r *resolver) from() {
 	text := strings.TrimPrefix(strings.TrimSpace(r.doc.Run.From), "#")
 	if text == "" {

@@ -41,6 +41,10 @@ type PhysicsKind struct {
 	// AheadBy says that it is found before.
 	FromRest bool
 	AheadBy  string
+	// MovesBy is a kind of sentence by which its field has rates of first order, "" for none.
+	MovesBy string
+	// Stepwise says that its steady state is found step by step from where a run begins.
+	Stepwise bool
 	// Inertial says that its field has rates of second order. In a run in time they count if a
 	// sentence of the kind InertiaBy says so.
 	Inertial  bool
@@ -264,8 +268,13 @@ func (r *resolver) changing() *PhysicsKind {
 // moves says that something in the run moves by itself in time: it swings, or sets out from rest.
 func (r *resolver) moves() bool {
 	return slices.ContainsFunc(r.cat.Physics, func(p PhysicsKind) bool {
-		return p.Inertial && r.out.Says(p.InertiaBy) || p.FromRest && r.out.lives[p.Key] != nil && !(p.AheadBy != "" && r.out.Says(p.AheadBy))
+		return p.Inertial && r.out.Says(p.InertiaBy) || r.movesBy(p) || p.FromRest && r.out.lives[p.Key] != nil && !(p.AheadBy != "" && r.out.Says(p.AheadBy))
 	})
+}
+
+// movesBy says that a sentence lets the field of a physics have rates.
+func (r *resolver) movesBy(p PhysicsKind) bool {
+	return p.MovesBy != "" && r.out.Says(p.MovesBy) && r.out.lives[p.Key] != nil
 }
 
 // orderLeftOpen chooses the order of the functions in cells where the document says nothing of it.
@@ -307,7 +316,9 @@ func (r *resolver) resolvePhysics() {
 			}
 		}
 	}
-	if moves := func(p PhysicsKind) bool { return (p.Changes || p.Inertial) && r.out.lives[p.Key] != nil }; (r.doc.Modal() || r.doc.Swings()) && !slices.ContainsFunc(r.cat.Physics, moves) {
+	if moves := func(p PhysicsKind) bool {
+		return (p.Changes || p.Inertial) && r.out.lives[p.Key] != nil || r.movesBy(p)
+	}; (r.doc.Modal() || r.doc.Swings()) && !slices.ContainsFunc(r.cat.Physics, moves) {
 		r.find(Wrong, "run/kind", "choose a steady run, or let a part bend", "nothing in the model moves by itself, so that it has no modes and no response")
 	}
 	asked := func(p PhysicsKind) bool { return p.Asked && r.doc.Solves(p.Key) }

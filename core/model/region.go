@@ -278,8 +278,19 @@ func (r *resolver) wall(w *MeshWall) {
 		p.Near = append(p.Near, mesh.Near{Side: side, Size: first})
 		return
 	}
-	fluid := p.fluid()
-	p.Walls = append(p.Walls, mesh.SideWall{Side: side, Within: fluid, Wall: mesh.Wall{First: first, Growth: growth, Count: int(count)}})
+	p.Walls = append(p.Walls, mesh.SideWall{Side: side, Within: p.fluid() || r.layersWithin(k), Wall: mesh.Wall{First: first, Growth: growth, Count: int(count)}})
+}
+
+// layersWithin says that a sentence wants the layers along the sides of a part within it.
+func (r *resolver) layersWithin(part int) bool {
+	return slices.ContainsFunc(r.doc.Conditions, func(s Sentence) bool {
+		k, ok := r.cat.Kind(s.Kind)
+		if !ok || !k.Within || s.Off {
+			return false
+		}
+		added, _, _ := s.On.Terms()
+		return slices.ContainsFunc(added, func(t Patch) bool { return slices.Contains(r.out.PartsNamed(t.Part), part) })
+	})
 }
 
 // MeshOf meshes the solved bodies. owners are the numbers of the bodies among those of

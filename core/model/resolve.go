@@ -36,6 +36,8 @@ type Resolved struct {
 	// Count is how many modes are found; Frequencies are those at which the response is, Hz.
 	Count       int
 	Frequencies []float64
+	// Stepwise says that the run looks for a steady state step by step, so that it may go on from another one.
+	Stepwise bool
 	// From is the run that it goes on from, 0 for none; Until ends it, nil for nothing but
 	// its End: true by the readings in their order and the time.
 	From  int

@@ -12,6 +12,21 @@ type Earlier struct {
 	names  []FieldName
 	fields *Fields
 	parts  []string // ids, by the number of the part
+	// located are the places that were asked for last in a part: they are asked for once for each component.
+	located map[string]*located
+}
+
+// located are places in the cells of an earlier result.
+type located struct {
+	x     [][3]float64
+	looks [3]look
+}
+
+// look is one of the ways in which places are looked for, with what it found of those that were asked for.
+type look struct {
+	grid  *fem.Grid
+	place []fem.Place
+	known []bool
 }
 
 // LoadEarlier prepares the fields in the folder of a result, which are read when they are asked
@@ -78,18 +93,20 @@ func (e *Earlier) At(field, part string, x [][3]float64, out []float64) (missing
 		left[i] = i
 	}
 	own := slices.Index(e.parts, part)
-	look := func(slack float64, in func(part int32) bool) {
-		g := e.fields.Grid(in)
-		at := make([]float64, 0, 3*len(left))
-		for _, i := range left {
-			at = append(at, x[i][:]...)
+	mine := func(p int32) bool { return int(p) == own }
+	for k, way := range []struct {
+		slack float64
+		in    func(part int32) bool
+	}{{fem.OnSide, mine}, {nearCell, mine}, {fem.OnSide, func(int32) bool { return true }}} {
+		if k > 0 && len(left) == 0 {
+			break
 		}
+		l := e.look(part, k, x, left, way.slack, way.in)
 		var rest []int
-		for k, place := range g.Locate(at, slack) {
-			i := left[k]
-			v, ok := 0.0, place.Cell >= 0
+		for _, i := range left {
+			v, ok := 0.0, l.place[i].Cell >= 0
 			if ok {
-				v = g.Blocks[place.Block].At(place, values)
+				v = l.grid.Blocks[l.place[i].Block].At(l.place[i], values)
 				ok = v == v // the field is not everywhere
 			}
 			if ok {
@@ -100,15 +117,34 @@ func (e *Earlier) At(field, part string, x [][3]float64, out []float64) (missing
 		}
 		left = rest
 	}
-	mine := func(p int32) bool { return int(p) == own }
-	look(fem.OnSide, mine)
-	if len(left) > 0 {
-		look(nearCell, mine)
-	}
-	if len(left) > 0 {
-		look(fem.OnSide, func(int32) bool { return true })
-	}
 	return len(left), nil
+}
+
+// look finds those of places in a part that are left, in one of the ways.
+func (e *Earlier) look(part string, way int, x [][3]float64, left []int, slack float64, in func(part int32) bool) *look {
+	of := e.located[part]
+	if of == nil || !slices.Equal(of.x, x) {
+		of = &located{x: slices.Clone(x)}
+		if e.located == nil {
+			e.located = map[string]*located{}
+		}
+		e.located[part] = of
+	}
+	l := &of.looks[way]
+	if l.grid == nil {
+		*l = look{e.fields.Grid(in), make([]fem.Place, len(x)), make([]bool, len(x))}
+	}
+	var todo []int
+	var at []float64
+	for _, i := range left {
+		if !l.known[i] {
+			todo, at = append(todo, i), append(at, x[i][:]...)
+		}
+	}
+	for k, place := range l.grid.Locate(at, slack) {
+		l.place[todo[k]], l.known[todo[k]] = place, true
+	}
+	return l
 }
 
 // Grid is that of the cells of some parts, nil for all. Its nodes are the points.

@@ -124,8 +124,10 @@ type Kind struct {
 	// there than what the condition speaks of.
 	Continues bool
 	// Far says that the surface stands for what is far away, so that it ought not to matter where it lies.
-	Far   bool
-	Slots []Slot
+	Far bool
+	// Within says that layers of cells along the sides of the parts that it names lie within them, as in those that flow.
+	Within bool
+	Slots  []Slot
 	// Sloped says of a reading that it is of what follows from slopes of a field, which has no bound at some edges.
 	Sloped bool
 	// Unit of the result of a reading, and whether it is a difference.

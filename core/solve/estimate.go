@@ -310,9 +310,13 @@ func (r *run) byRays(ctx context.Context, e *estimates) {
 // off by about as much over the root of two.
 const raysSafety = 2
 
-// quietly are the options of a run for an estimate.
+// quietly are the options of a run for an estimate. Steady flows begin in it with what this one found.
 func (r *run) quietly() Options {
-	return Options{Earlier: r.opt.Earlier, Views: r.opt.Views, MaxCells: r.opt.MaxCells, MaxIterations: r.opt.MaxIterations}
+	o := Options{Earlier: r.opt.Earlier, Views: r.opt.Views, MaxCells: r.opt.MaxCells, MaxIterations: r.opt.MaxIterations}
+	if r.stepwise() {
+		o.Near = r.reached
+	}
+	return o
 }
 
 // remeshed solves the model with cells of another size, nil if that does not succeed.

@@ -47,6 +47,13 @@ func (r *run) refine(ctx context.Context) error {
 		field := r.wishes(fluxes)
 		r.enter("mesh")
 		before := *r
+		if r.stepwise() {
+			found, err := r.reached()
+			if err != nil {
+				return err
+			}
+			r.opt.Near = func() (*result.Earlier, error) { return found, nil }
+		}
 		if err := r.meshBy(ctx, field); err != nil {
 			*r = before
 			var full *ModelError

@@ -34,7 +34,7 @@ func (r *run) march(ctx context.Context, set couple.SolveSettings) error {
 	if err != nil {
 		return err
 	}
-	m := &couple.MarchSettings{SolveSettings: set, End: r.model.End, Tolerance: r.model.Tolerance, Longest: r.longest(), Start: start,
+	m := &couple.MarchSettings{SolveSettings: set, End: r.model.End, Tolerance: r.model.Tolerance, Longest: r.longest(), Start: start, GoesOn: r.model.From > 0,
 		Breaks: r.signals.breaks, Missed: r.missed, Resume: resume}
 	if r.opt.Checkpoints > 0 && r.opt.Dir != "" && !r.quiet {
 		m.Checkpoint = r.checkpoint
@@ -257,13 +257,10 @@ func crossing(until *formula.Program, before, now []float64) float64 {
 // this one goes on from, then as the model says of the field that it is asked for, and otherwise nothing.
 func (r *run) starts() (func(field, component int, body int32, x [][3]float64, out []float64) error, error) {
 	var earlier *result.Earlier
-	if n := r.model.From; n > 0 {
-		if r.opt.Earlier == nil {
-			return nil, wrong("run/from", "give the folder of its result", "the result of run #%d, from which this one is to go on, is not at hand", n)
-		}
+	if r.model.From > 0 {
 		var err error
-		if earlier, err = r.opt.Earlier(n); err != nil {
-			return nil, wrong("run/from", "choose another run", "this run cannot go on from run #%d: %v", n, err)
+		if earlier, err = r.earlier(); err != nil {
+			return nil, err
 		}
 	}
 	begins := map[int]*begin{}
@@ -310,12 +307,7 @@ type begin struct {
 }
 
 // name is that of a component in results.
-func (b *begin) name(component int) string {
-	if b.field.Components > 1 {
-		return b.field.Name + "_" + axisNames[component:component+1]
-	}
-	return b.field.Name
-}
+func (b *begin) name(c int) string { return component(b.field, c) }
 
 // at sets out to a component at places in a body.
 func (b *begin) at(component int, body int32, x [][3]float64, out []float64) error {

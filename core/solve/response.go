@@ -47,6 +47,7 @@ func (r *run) findResponse(ctx context.Context) error {
 		s.Swing = &couple.Swing{
 			Real:      couple.Swung(s.State, u, func(v complex128) float64 { return real(v) }),
 			Imaginary: couple.Swung(s.State, u, func(v complex128) float64 { return imag(v) }),
+			Frequency: f,
 		}
 		if size := sizeOf(u); size > largest {
 			largest, peak = size, s.Swing

@@ -38,6 +38,8 @@ type Options struct {
 	// Earlier opens the result of an earlier run of the model, from which a run in time
 	// may go on. It may be nil.
 	Earlier func(number int) (*result.Earlier, error)
+	// Near opens a result of a model like this one, with which steady flows begin; nil for none.
+	Near func() (*result.Earlier, error)
 	// Views is a folder in which view factors are kept for runs of the same shape; empty
 	// keeps none.
 	Views string
@@ -211,7 +213,7 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 
 // solve finds the fields, group by group.
 func (r *run) solve(ctx context.Context) error {
-	r.ctx, r.states = ctx, states{}
+	r.ctx, r.states, r.passed = ctx, states{}, followed{}
 	last := time.Time{}
 	progress := func(i int, residual float64) {
 		if !r.soon(&last) {
@@ -281,6 +283,12 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 	}
 	if n < len(r.states.of) && r.states.of[n] != nil {
 		set.From = r.states.of[n].State.U
+	} else if g.parts[0].Stepwise && !r.model.Document.Dynamic() {
+		u, err := r.beginsNear(g)
+		if err != nil {
+			return nil, err
+		}
+		set.From, set.Near = u, u != nil
 	}
 	if len(r.states.of) > r.posed.marching && r.model.Document.Transient() {
 		set.Time = r.solution().State.Time
@@ -294,6 +302,10 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 		solve = func() (*couple.Solution, error) { return r.ramped(ctx, g, &set, k) }
 	}
 	s, err := solve()
+	if set.Near && ctx.Err() == nil && (err != nil || !s.Settled) {
+		set.From, set.Near, r.passed = nil, false, followed{} // what it began with was of no use
+		s, err = solve()
+	}
 	if err == nil && s.Fault != nil && g.unstable() == "" {
 		err = s.Fault
 	}

@@ -2,6 +2,7 @@ package solve
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -17,15 +18,37 @@ import (
 const (
 	lastSteps   = 20
 	fewestSteps = 4
+	// atRest is by how much of the most that it ever was a reading that is at rest changes.
+	atRest = 1e-5
 )
 
-// watch takes the readings of a steady flow that is still looked for.
-func (r *run) watch(s *couple.Solution) error {
+// watch takes the readings of a steady flow that is still looked for, and says whether there are some and all stayed as they were
+// in the last steps.
+func (r *run) watch(s *couple.Solution, steps int) (rest bool, err error) {
 	before := r.states
 	r.states.of = append(slices.Clone(before.of[:before.fresh]), s)
 	r.states.fresh = len(r.posed.groups)
 	defer func() { r.states = before }()
-	return r.aside(func() { r.passed.add(float64(len(r.passed.times)), r.result.Readings) })
+	err = r.aside(func() { r.passed.add(float64(len(r.passed.times)), r.result.Readings) })
+	return err == nil && r.passed.rest(steps), err
+}
+
+// rest says that there are readings, all with values, that stayed as they were in the last steps.
+func (f *followed) rest(steps int) bool {
+	for _, list := range f.values {
+		if len(list) <= steps {
+			return false
+		}
+		most := 0.0
+		for _, v := range list {
+			most = max(most, math.Abs(v))
+		}
+		last := list[len(list)-1-steps:]
+		if !(slices.Max(last)-slices.Min(last) <= atRest*most) {
+			return false
+		}
+	}
+	return len(f.values) > 0
 }
 
 // swung says within which bounds a reading was in the last steps to a steady flow that was not found, "" if there were few.

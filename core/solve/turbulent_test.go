@@ -137,6 +137,7 @@ func TestWideStream(t *testing.T) {
 	x, y := value(t, o, "x"), value(t, o, "y")
 	assert.Positive(t, x)
 	assert.InEpsilon(t, (x*math.Cos(math.Pi/6)+y*math.Sin(math.Pi/6))/(1000./2*0.25*4e-3), value(t, o, "c"), 1e-9)
+	assert.Contains(t, plain(strings.Join(o.Notes, " ")), "the extent of the walls of 4.0 mm", "a wide stream has no hydraulic diameter")
 }
 
 // TestSidesThatAreNear change a force by as much as a run with twice the room between says, and half of that is left there.

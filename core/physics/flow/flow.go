@@ -23,7 +23,7 @@ var Physics = frame.Physics{
 	PhysicsKind: model.PhysicsKind{
 		Key: key, Name: "flow", Nowhere: "Nothing flows", Closed: "fluid",
 		Lives:   func(*model.Resolved) string { return "What fills {} flows" },
-		Resolve: resolve, Expect: expect, FromRest: true, AheadBy: KeyAhead, Pushes: true,
+		Resolve: resolve, Expect: expect, FromRest: true, AheadBy: KeyAhead, Stepwise: true, Pushes: true,
 		Order: func(r *model.Resolved) int {
 			if r.Document.Space.Flat() && !isTurbulent(r) {
 				return 2
@@ -352,8 +352,8 @@ func (k *Kernel) side(r *frame.Reading, facet int32, bodies map[int32]bool) fem.
 // divided by areas.
 func pushes(r *frame.Reading, f func(x, force [3]float64)) error {
 	k, s := r.Kernel.(*Kernel), r.Solution
-	residual := make([]float64, s.System.N)
-	if err := s.System.Assemble(s.Kernel, s.State, residual, nil); err != nil {
+	residual, err := s.Assembled()
+	if err != nil {
 		return err
 	}
 	held := s.HeldFacets(r.Field)

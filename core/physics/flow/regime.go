@@ -24,7 +24,7 @@ func (d *draft) regime(s *couple.Solution) {
 		return // what failed fails elsewhere too
 	}
 	reynolds := n.mean * n.wide / n.viscosity
-	words := fmt.Sprintf("Reynolds number %s by the mean speed of %s and the hydraulic diameter of %s", about(reynolds), speedWords(n.mean), lengthWords(n.wide))
+	words := fmt.Sprintf("Reynolds number %s by the mean speed of %s and the %s of %s", about(reynolds), speedWords(n.mean), n.length, lengthWords(n.wide))
 	if n.diffusivity > 0 {
 		words += fmt.Sprintf(", Péclet number %s of heat", about(n.mean*n.wide/n.diffusivity))
 	}
@@ -51,7 +51,7 @@ func (d *draft) regime(s *couple.Solution) {
 	if d.problem.Turbulent {
 		d.units(n)
 	} else if reynolds > mostLaminar {
-		d.Warn("the Reynolds number of the flow is about %s by its mean speed and hydraulic diameter: above about %g a flow through a channel is likely to be turbulent, and this one was computed without", about(reynolds), mostLaminar)
+		d.Warn("the Reynolds number of the flow is about %s by its mean speed and the %s: above about %g a flow through a channel is likely to be turbulent, and this one was computed without", about(reynolds), n.length, mostLaminar)
 	}
 	if n.rayleigh > mostBuoyant && !d.problem.Turbulent {
 		d.Warn("the Rayleigh number of the flow is about %s: above about 10⁹ it is likely to be turbulent, and this one was computed without", about(n.rayleigh))
@@ -99,8 +99,11 @@ const muchBeyond = 0.1
 
 // numbers are what a flow is known by, means over all that flows.
 type numbers struct {
-	mean, most       float64 // speed, m/s
-	wide             float64 // four times the volume over the surface of the walls, m
+	mean, most float64 // speed, m/s
+	// wide is four times the volume over the surface of the walls, m, or their extent where that is less, as of a body in a wide
+	// stream; length says which.
+	wide             float64
+	length           string
 	viscosity        float64 // over the density, m²/s
 	density          float64 // kg/m³
 	diffusivity      float64 // of heat, m²/s, 0 if none is solved for
@@ -164,7 +167,11 @@ func (d *draft) numbers(s *couple.Solution) (n numbers, err error) {
 	if err != nil || volume == 0 || walls == 0 {
 		return numbers{}, err
 	}
-	n.mean, n.viscosity, n.density, n.wide = n.mean/volume, n.viscosity/volume, n.density/volume, 4*volume/walls
+	n.mean, n.viscosity, n.density = n.mean/volume, n.viscosity/volume, n.density/volume
+	n.wide, n.length = 4*volume/walls, "hydraulic diameter"
+	if extent := d.extent(d.wet); extent < n.wide && d.built.again == nil {
+		n.wide, n.length = extent, "extent of the walls"
+	}
 	if stores > 0 {
 		n.diffusivity = conducts / stores
 	}
@@ -172,6 +179,21 @@ func (d *draft) numbers(s *couple.Solution) (n numbers, err error) {
 		n.rayleigh = strength * (heavy - light) / n.density * math.Pow(n.height, 3) / (n.viscosity * n.diffusivity)
 	}
 	return n, nil
+}
+
+// extent is how far some facets extend along an axis at most, m.
+func (d *draft) extent(facets []int32) (most float64) {
+	for axis := range 3 {
+		lo, hi := math.Inf(1), math.Inf(-1)
+		for _, k := range facets {
+			for _, v := range d.Mesh.Facets[k].Corners() {
+				x := d.Mesh.Nodes[3*int(v)+axis]
+				lo, hi = min(lo, x), max(hi, x)
+			}
+		}
+		most = max(most, hi-lo)
+	}
+	return most
 }
 
 // add takes in the thickness of a first cell along some area of walls.

@@ -40,7 +40,7 @@ export class Sections {
 
   /** Whether a place of the drawing, or of a slice, is not cut away. */
   stays(point, mesh) {
-    const planes = this.meshes.includes(mesh) && mesh.material.uniforms ? mesh.material.uniforms.planes : this.pane.surface.planes;
+    const planes = mesh && this.meshes.includes(mesh) && mesh.material.uniforms ? mesh.material.uniforms.planes : this.pane.surface.planes;
     return planes.value.every((v) => v.x * point.x + v.y * point.y + v.z * point.z <= v.w + 1e-6 * Math.abs(v.w));
   }
 

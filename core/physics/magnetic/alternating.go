@@ -1,0 +1,172 @@
+package magnetic
+
+import (
+	"math"
+
+	"saltkettle/core/couple"
+	"saltkettle/core/fem"
+)
+
+// alternating has the terms of a section in which all alternates with one frequency: the potential is the real part of
+// (u + i·v)·exp(iωt), currents of coils are in phase with u, and iron is as permeable as its curve says at the amplitude.
+type alternating struct {
+	section
+	omega  float64 // rad/s
+	halves [2]*section
+}
+
+func newAlternating(m *matter, a int, open []bool) *alternating {
+	return &alternating{section{m, a, open}, 2 * math.Pi * m.problem.Frequency, [2]*section{{m, a, open}, {m, a + 1, open}}}
+}
+
+// late is the component of v.
+func (k *alternating) late() int { return k.a + 1 }
+
+// Fork returns a kernel with work memory of its own.
+func (k *alternating) Fork() fem.Kernel {
+	return newAlternating(k.fork(), k.a, k.open)
+}
+
+// Symmetric says that the matrix is not: each of the two drives the other, with another sign.
+func (k *alternating) Symmetric() bool { return false }
+
+// parts are the two halves of a swing, each of which has half a share of means.
+func (k *alternating) parts() []part { return []part{{k.halves[0], 0.5}, {k.halves[1], 0.5}} }
+
+// permeance is H over B at prepared point q for a field with two parts, with its derivative by half the square of B.
+func (k *alternating) permeance(q int, square float64) (nu, slope float64) {
+	if b := k.body; b != nil && b.Iron != nil {
+		long := math.Sqrt(square)
+		if long == 0 {
+			_, nu, _ = b.Iron.Strength(0)
+			return nu, 0
+		}
+		h, steep, _ := b.Iron.Strength(long)
+		return h / long, (steep - h/long) / square
+	}
+	return 1 / (Vacuum * k.relative(q)), 0
+}
+
+// Cell adds the field of both, the currents of coils, and those that each drives in the other.
+func (k *alternating) Cell(p *fem.Point, t *fem.Terms) error {
+	q, c := p.Number, k.curl(p)
+	comps := [2]int{k.a, k.late()}
+	var b [2]vector
+	var square float64
+	for i, comp := range comps {
+		b[i] = c.flux(p, comp)
+		square += dot(b[i], b[i])
+	}
+	nu, slope := k.permeance(q, square)
+	_, relative, conducts := k.warmth(p, q)
+	eddy := k.omega * k.conductivity(q) * c.test * c.test
+	t.Source[k.a] -= c.test * k.density(q)
+	for i, row := range comps {
+		sign, other := -1., comps[1-i] // of the late one in the equation of the first
+		if i == 1 {
+			sign = 1
+		}
+		t.Source[row] += sign * eddy * p.U[other]
+		t.SourceU[t.Index(row, other)] += sign * eddy
+		if k.varies {
+			t.SourceU[t.Index(row, k.t)] += sign * conducts * eddy * p.U[other]
+		}
+		for m := range c.of {
+			h := nu * b[i][m]
+			t.Source[row] += c.of[m] * h
+			for x := range 2 {
+				t.Flux[row][x] += c.by[m][x] * h
+			}
+			if k.varies {
+				at := t.Index(row, k.t)
+				t.SourceU[at] -= c.of[m] * relative * h
+				for x := range 2 {
+					t.FluxU[at][x] -= c.by[m][x] * relative * h
+				}
+			}
+			for j, col := range comps {
+				at := t.Index(row, col)
+				for n := range c.of {
+					d := slope * b[i][m] * b[j][n]
+					if i == j && m == n {
+						d += nu
+					}
+					t.SourceU[at] += c.of[m] * d * c.of[n]
+					for x := range 2 {
+						t.SourceGrad[at][x] += c.of[m] * d * c.by[n][x]
+						t.FluxU[at][x] += c.by[m][x] * d * c.of[n]
+						for y := range 2 {
+							t.FluxGrad[at][x][y] += c.by[m][x] * d * c.by[n][y]
+						}
+					}
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// Side adds the open space beyond for both.
+func (k *alternating) Side(number int, p *fem.Point, t *fem.Terms) error {
+	for _, half := range k.halves {
+		if err := half.Side(number, p, t); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// heat is the mean power per volume of driven currents at prepared point q, W/m³.
+func (k *alternating) heat(p *fem.Point, q int) float64 {
+	u, v := p.U[k.a], p.U[k.late()]
+	field := k.omega * k.curl(p).test
+	return k.conductivity(q) / 2 * field * field * (u*u + v*v)
+}
+
+// SuppliesIn says that a body in which currents are driven gives off heat.
+func (k *alternating) SuppliesIn(quantity string, body int32) (any, varies bool) {
+	b := k.problem.Bodies[body]
+	is := quantity == couple.HeatPerVolume && b != nil && b.Resistivity != nil
+	return is, is
+}
+
+// Supply adds that heat, W/m³.
+func (k *alternating) Supply(_ string, p *fem.Point, j *couple.Jet) {
+	q, field := p.Number, k.omega*k.curl(p).test
+	by, heat := k.conductivity(q)*field*field, k.heat(p, q)
+	j.Value[0] += heat
+	j.U[k.a][0] += by * p.U[k.a]
+	j.U[k.late()][0] += by * p.U[k.late()]
+	if k.varies {
+		_, _, conducts := k.warmth(p, q)
+		j.U[k.t][0] += conducts * heat
+	}
+}
+
+// SuppliesAt says that nothing is supplied across joints.
+func (k *alternating) SuppliesAt(string, int) (any, varies bool) { return false, false }
+
+// SupplyJoint adds nothing.
+func (k *alternating) SupplyJoint(string, int, *fem.Point, []float64, *couple.JointJet) error {
+	return nil
+}
+
+// Derive computes the derived quantities: of fields amplitudes, of their components those that are in phase with the currents of
+// coils, of powers and energies means.
+func (k *alternating) Derive(points []fem.Point, out [][]float64) error {
+	if err := k.Prepare(-1, points); err != nil {
+		return err
+	}
+	for i := range points {
+		p, c := &points[i], k.curl(&points[i])
+		b, late := c.flux(p, k.a), c.flux(p, k.late())
+		square := dot(b, b) + dot(late, late)
+		nu, _ := k.permeance(i, square)
+		for x := range b {
+			out[x][i], out[4+x][i] = b[x], nu*b[x]
+		}
+		out[3][i], out[7][i] = math.Sqrt(square), nu*math.Sqrt(square)
+		out[8][i], out[9][i], out[10][i] = k.through(p), nu*square/4, k.heat(p, i)
+	}
+	return nil
+}

@@ -1,0 +1,86 @@
+package magnetic
+
+import (
+	"errors"
+	"slices"
+
+	"saltkettle/core/couple"
+	"saltkettle/core/fem"
+)
+
+// push is the force on some bodies, N, and its torque about a place, N·m, by virtual work: the bodies move by a
+// little and the cells of air that touch them are strained (J. L. Coulomb, IEEE Trans. Magn. 19 (1983) 2514), which is the stress of
+// Maxwell times the slope of a function that is 1 on the bodies and nothing on the other nodes of these cells. Air must be all around.
+// Of what alternates it is the mean.
+func push(k kernel, s *couple.Solution, field int, bodies map[int32]bool, about vector) (force, torque vector, err error) {
+	if s.Swing != nil {
+		return force, torque, errors.New("how what swings pushes is not known: let currents alternate in a steady run, of which the mean is")
+	}
+	at := k.Fork().(kernel)
+	halves := at.parts()
+	on := map[int32]bool{}
+	if err := s.System.EachCell(s.State, bodies, func(points []fem.Point, _ []float64) error {
+		for i := range points {
+			for _, v := range points[i].Nodes {
+				on[v] = true
+			}
+		}
+		return nil
+	}); err != nil {
+		return force, torque, err
+	}
+	around, touched := map[int32]bool{}, false
+	for b := range s.Fields[field].Bodies {
+		around[b] = !bodies[b]
+	}
+	err = s.System.EachCell(s.State, around, func(points []fem.Point, weights []float64) error {
+		if !slices.ContainsFunc(points, func(p fem.Point) bool {
+			return slices.ContainsFunc(p.Nodes, func(v int32) bool { return on[v] })
+		}) {
+			return nil
+		}
+		if err := at.Prepare(-1, points); err != nil {
+			return err
+		}
+		for q, w := range weights {
+			p := &points[q]
+			var slope vector
+			for n, v := range p.Nodes {
+				if on[v] {
+					for i, g := range p.Slope(n) {
+						slope[i] += g
+					}
+				}
+			}
+			if slope == (vector{}) {
+				continue
+			}
+			if !at.stuff().airy() {
+				return errNoAir
+			}
+			touched = true
+			var f, arm vector
+			for _, half := range halves {
+				b, h, energy := half.kernel.state(p, q)
+				along := dot(b, slope)
+				for i := range f {
+					f[i] -= half.share * w * (h[i]*along - energy*slope[i])
+				}
+			}
+			for i := range f {
+				force[i] += f[i]
+				arm[i] = p.X[i] - about[i]
+			}
+			for i, v := range cross(arm, f) {
+				torque[i] += v
+			}
+		}
+		return nil
+	})
+	if err == nil && !touched {
+		err = errNoAir
+	}
+	return force, torque, err
+}
+
+var errNoAir = errors.New("there is something else than air at some of its surface: the force on it alone is not known; leave a gap, or ask for the force on all that touches")

@@ -1,0 +1,252 @@
+package magnetic
+
+import (
+	"math"
+	"slices"
+
+	"saltkettle/core/fem"
+	"saltkettle/core/law"
+)
+
+// matter is what fills a place: how flux density and field strength follow from each other there, and what current flows.
+type matter struct {
+	problem *Problem
+	t       int  // component of the temperature, −1 if it is not known
+	varies  bool // it changes while the field is solved for
+	// Work memory.
+	sets map[int32]*law.Set
+	now  *law.Set
+	body *Body // at hand, nil for vacuum
+}
+
+// Places of the laws of a body in its set.
+const (
+	permeability = iota
+	northX
+	northY
+	northZ
+	remanence
+	turns
+	amperes
+	resistivity
+)
+
+// fork is matter with work memory of its own.
+func (m *matter) fork() *matter {
+	return &matter{problem: m.problem, t: m.t, varies: m.varies, sets: map[int32]*law.Set{}}
+}
+
+// Straight says that the equations are linear.
+func (m *matter) Straight() bool {
+	for body := range m.problem.Bodies {
+		if !m.LinearCells(body) {
+			return false
+		}
+	}
+	return true
+}
+
+// LinearCells says that the terms of a body are linear.
+func (m *matter) LinearCells(body int32) bool {
+	b := m.problem.Bodies[body]
+	return b == nil || b.Iron == nil && !(m.varies && b.warms())
+}
+
+// LinearSide says that the terms on sides are linear.
+func (m *matter) LinearSide(int) bool { return true }
+
+// ByValues says that terms on sides need no gradients.
+func (m *matter) ByValues() bool { return true }
+
+// Symmetric says that the matrix of the equations is symmetric: it is not where the temperature, which the field does not change, is
+// solved for with it.
+func (m *matter) Symmetric() bool {
+	for _, b := range m.problem.Bodies {
+		if m.varies && b.warms() {
+			return false
+		}
+	}
+	return true
+}
+
+// Accounts says that nothing enters that a balance is of.
+func (m *matter) Accounts() int { return 0 }
+
+// Sourced says the same.
+func (m *matter) Sourced() map[int32]bool { return nil }
+
+// Entering adds nothing.
+func (m *matter) Entering(int, []fem.Point, []float64, []float64) error { return nil }
+
+// Prepare evaluates all laws at some points of a body.
+func (m *matter) Prepare(side int, points []fem.Point) error {
+	if side >= 0 {
+		return nil
+	}
+	body := points[0].Part
+	m.body = m.problem.Bodies[body]
+	b := m.body
+	if b == nil {
+		return nil
+	}
+	if m.now = m.sets[body]; m.now == nil {
+		m.now = law.NewSet(b.Permeability, b.North[0], b.North[1], b.North[2], b.Remanence, b.Turns, b.Current, b.Resistivity)
+		m.sets[body] = m.now
+	}
+	m.now.Run(points, m.t)
+	if b.Permeability != nil {
+		if err := m.now.Check(permeability, body, "relative permeability", 0, false); err != nil {
+			return err
+		}
+	}
+	if b.Remanence != nil {
+		if err := m.now.Check(remanence, body, "remanence", 0, true); err != nil {
+			return err
+		}
+	}
+	if b.Resistivity != nil {
+		if err := m.now.Check(resistivity, body, "electrical resistivity", 0, false); err != nil {
+			return err
+		}
+	}
+	return m.now.Check(amperes, body, "current", law.NoBound, false)
+}
+
+// reference is the temperature at which remanences are given, K.
+const reference = 293.15
+
+// north is the remanence of a magnet at prepared point q, T.
+func (m *matter) north(p *fem.Point, q int) (out vector) {
+	b := m.body
+	if b == nil || b.Remanence == nil {
+		return out
+	}
+	x, y, z := m.now.At(northX, q), m.now.At(northY, q), m.now.At(northZ, q)
+	long := math.Sqrt(x*x + y*y + z*z)
+	if long == 0 {
+		return out // it has no direction there, as on the axis of a radial one
+	}
+	strength := m.now.At(remanence, q) / long
+	if m.t >= 0 {
+		strength *= 1 + b.Slope*(p.U[m.t]-reference)
+	}
+	cos, sin := math.Cos(b.Turn), math.Sin(b.Turn)
+	return vector{strength * (x*cos - y*sin), strength * (x*sin + y*cos), strength * z}
+}
+
+// relative is the relative permeability at prepared point q.
+func (m *matter) relative(q int) float64 {
+	if m.body == nil || m.body.Permeability == nil {
+		return 1
+	}
+	return m.now.At(permeability, q)
+}
+
+// density is that of the current at prepared point q, A/m².
+func (m *matter) density(q int) float64 {
+	if b := m.body; b != nil && b.Turns != nil {
+		return m.now.At(turns, q) * m.now.At(amperes, q) / b.Area
+	}
+	return 0
+}
+
+// warmth is by how much what is at prepared point q changes for each kelvin, if the temperature is solved for with the field: the
+// remanence, T, and the permeability and the conductivity as a part of what they are.
+func (m *matter) warmth(p *fem.Point, q int) (north vector, relative, conducts float64) {
+	b := m.body
+	if !m.varies || b == nil || !b.warms() {
+		return north, 0, 0
+	}
+	if b.Remanence != nil {
+		by := b.Slope / (1 + b.Slope*(p.U[m.t]-reference))
+		if now := m.now.At(remanence, q); now > 0 {
+			by += m.now.Slope(remanence, q) / now
+		}
+		for i, v := range m.north(p, q) {
+			north[i] = by * v
+		}
+	}
+	if b.Permeability != nil && b.Iron == nil {
+		relative = m.now.Slope(permeability, q) / m.relative(q)
+	}
+	if b.Resistivity != nil {
+		conducts = -m.now.Slope(resistivity, q) / m.now.At(resistivity, q)
+	}
+	return north, relative, conducts
+}
+
+// conductivity at prepared point q of a body in which the field drives currents, 1/(Ω·m), 0 elsewhere.
+func (m *matter) conductivity(q int) float64 {
+	if m.body == nil || m.body.Resistivity == nil {
+		return 0
+	}
+	return 1 / m.now.At(resistivity, q)
+}
+
+// warms says that what a body does depends on the temperature.
+func (b *Body) warms() bool {
+	return b.Remanence != nil && b.Slope != 0 || slices.ContainsFunc([]Law{b.Permeability, b.Remanence, b.Resistivity}, func(l Law) bool { return l != nil && l.Uses(law.Temperature) })
+}
+
+// airy says that what fills a body is as vacuum for a force.
+func (m *matter) airy() bool {
+	b := m.body
+	return b == nil || b.Iron == nil && b.Remanence == nil && b.Turns == nil && b.Resistivity == nil && m.relative(0) <= almostAir
+}
+
+// almostAir is the relative permeability up to which something is as air for a force.
+const almostAir = 1.001
+
+// tensor is the derivative of a vector by a vector.
+type tensor [3][3]float64
+
+// isotropic is the vector along v that is as long as of says of the length of v, with its derivative: of gives a length, its
+// derivative and the energy.
+func isotropic(v vector, of func(long float64) (value, slope, energy float64)) (out vector, d tensor, energy float64) {
+	long := size(v)
+	value, slope, energy := of(long)
+	ratio := slope
+	if long > 0 {
+		ratio = value / long
+	}
+	for i := range v {
+		out[i] = ratio * v[i]
+		d[i][i] = ratio
+		for j := range v {
+			if long > 0 {
+				d[i][j] += (slope - ratio) * v[i] * v[j] / (long * long)
+			}
+		}
+	}
+	return out, d, energy
+}
+
+// proportional is a law of [isotropic] that is a factor.
+func proportional(by float64) func(long float64) (value, slope, energy float64) {
+	return func(long float64) (float64, float64, float64) { return by * long, by, by / 2 * long * long }
+}
+
+// strength is the field strength at prepared point q for a flux density, with its derivative and the energy per volume.
+func (m *matter) strength(p *fem.Point, q int, b vector) (h vector, d tensor, energy float64) {
+	if m.body != nil && m.body.Iron != nil {
+		return isotropic(b, m.body.Iron.Strength)
+	}
+	north := m.north(p, q)
+	for i := range b {
+		b[i] -= north[i]
+	}
+	return isotropic(b, proportional(1/(Vacuum*m.relative(q))))
+}
+
+// induced is the flux density at prepared point q for a field strength, with its derivative and the energy per volume.
+func (m *matter) induced(p *fem.Point, q int, h vector) (b vector, d tensor, energy float64) {
+	if m.body != nil && m.body.Iron != nil {
+		return isotropic(h, m.body.Iron.Flux)
+	}
+	b, d, energy = isotropic(h, proportional(Vacuum*m.relative(q)))
+	north := m.north(p, q)
+	for i := range b {
+		b[i] += north[i]
+	}
+	return b, d, energy
+}

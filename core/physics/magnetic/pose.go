@@ -1,0 +1,278 @@
+package magnetic
+
+import (
+	"maps"
+	"math"
+	"slices"
+
+	"saltkettle/core/couple"
+	"saltkettle/core/fem"
+	"saltkettle/core/formula"
+	"saltkettle/core/frame"
+	"saltkettle/core/law"
+	"saltkettle/core/material"
+	"saltkettle/core/model"
+	"saltkettle/core/quantity"
+)
+
+// draft collects the conditions of a run.
+type draft struct {
+	*frame.Posing
+	posed     *frame.Posed
+	problem   Problem
+	component int  // of the potential in its group
+	timely    bool // a current changes in time
+}
+
+// pose turns the conditions of the model into equations on the mesh.
+func pose(p *frame.Posing) (*frame.Posed, error) {
+	space := p.Model.Document.Space
+	d := &draft{Posing: p, problem: Problem{Solid: !space.Flat(), Round: space.Kind == model.Axial, Depth: p.Model.Depth, Bodies: map[int32]*Body{}}}
+	field := frame.Field{Field: couple.Field{Name: "vector_potential", Bodies: p.Lives(key), Uneven: true}, Unit: "Wb/m", Label: "vector potential"}
+	switch {
+	case d.problem.Solid:
+		field = frame.Field{Field: couple.Field{Name: "scalar_potential", Bodies: p.Lives(key), Uneven: true}, Unit: "A", Label: "magnetic potential"}
+	case d.problem.Round:
+		field = frame.Field{Field: couple.Field{Name: "vector_potential_over_radius", Bodies: p.Lives(key), Uneven: true}, Unit: "T", Label: "vector potential over radius"}
+	}
+	for _, c := range d.Conditions(key) {
+		if c.Kind == KeyAlternates {
+			d.problem.Frequency, _ = c.Laws["frequency"].Constant()
+		}
+	}
+	d.problem.Moves = d.problem.Frequency == 0 && (p.Transient || p.Swings) && p.Model.Says(KeyDriven)
+	field.Changes, field.BeginsSteady = d.problem.Moves, true
+	d.posed = &frame.Posed{Fields: []frame.Field{field}, Facets: map[int32]bool{}, Joints: map[int32]bool{},
+		Shown: func(name string) bool { return name != "flux_function" || !d.problem.Solid }}
+	if d.problem.Frequency > 0 {
+		late := field
+		late.Name, late.Label = field.Name+"_late", field.Label+", a quarter later"
+		d.posed.Fields = append(d.posed.Fields, late)
+	}
+	for b := range field.Bodies {
+		body, err := d.body(b)
+		if err != nil {
+			return nil, err
+		}
+		d.problem.Bodies[b] = body
+	}
+	d.conditions()
+	if err := d.Err(); err != nil {
+		return nil, err
+	}
+	// What neither the time nor the temperature changes is found once.
+	d.posed.Ahead = p.Transient && !d.problem.Moves && len(d.posed.Takes) == 0 && !d.timely
+	d.skin()
+	d.finish()
+	return d.posed, nil
+}
+
+// body takes in the material of a body.
+func (d *draft) body(b int32) (*Body, error) {
+	part := d.Part(b)
+	body := &Body{Turn: part.Turn}
+	if f, ok := part.Properties[material.Magnetisation]; ok {
+		curve, err := NewCurve(func(h float64) float64 { return f.At(h) }, f.To)
+		if err != nil {
+			return nil, frame.Wrong("materials/"+part.Material.Name, "mend its curve of flux density over field strength", "the %s cannot be magnetised as its material says: %v", part.Name, err)
+		}
+		body.Iron = curve
+	} else if l := part.Law(material.Permeability); l != nil {
+		body.Permeability = l
+		d.takes(l)
+	}
+	return body, nil
+}
+
+// takes notes that a law depends on the temperature.
+func (d *draft) takes(laws ...Law) {
+	for _, l := range laws {
+		if l != nil && l.Uses(law.Temperature) {
+			d.posed.Takes = append(d.posed.Takes, couple.Temperature)
+		}
+	}
+}
+
+// conditions takes in those of the model.
+func (d *draft) conditions() {
+	open, crossed := map[int32]bool{}, map[int32]bool{}
+	for _, c := range d.Conditions(key) {
+		switch c.Kind {
+		case KeyMagnet:
+			for _, b := range d.BodiesOf(c.On) {
+				d.magnet(d.problem.Bodies[b], d.Part(b), c)
+			}
+		case KeyCoil:
+			for _, b := range d.BodiesOf(c.On) {
+				body := d.problem.Bodies[b]
+				body.Turns, body.Current = c.Laws["turns"], c.Laws["current"]
+				d.timely = d.timely || c.Laws["current"].Uses(law.Moment)
+			}
+		case KeyDriven:
+			if d.problem.Frequency > 0 && len(d.posed.Supplies) == 0 {
+				d.posed.Supplies = append(d.posed.Supplies, frame.Supplied{Quantity: couple.HeatPerVolume, Sentence: c.ID})
+			}
+			for _, b := range d.BodiesOf(c.On) {
+				l := d.Part(b).Law(material.Resistivity)
+				d.problem.Bodies[b].Resistivity = l
+				d.takes(l)
+			}
+		case KeyOpen, KeyCrosses:
+			for _, k := range d.On(c) {
+				open[k], crossed[k] = c.Kind == KeyOpen, c.Kind == KeyCrosses
+			}
+		}
+	}
+	d.bounds(open, crossed)
+}
+
+// bounds takes in how the field ends: where it is open, where flux crosses, and where it stays within, which holds the potential in
+// sections and lets it be in space, where what crosses does.
+func (d *draft) bounds(open, crossed map[int32]bool) {
+	var held []int32
+	for i := range d.Mesh.Facets {
+		k, f := int32(i), &d.Mesh.Facets[i]
+		switch {
+		case !d.edge(f.Body, f.OtherBody) || d.onAxis(k):
+		case open[k]:
+			d.problem.Open = append(d.problem.Open, k)
+			d.posed.Facets[k] = true
+		case crossed[k] == d.problem.Solid:
+			held = append(held, k)
+		}
+	}
+	if field := &d.posed.Fields[0]; d.problem.Solid && len(held)+len(d.problem.Open) == 0 {
+		// Its level is anything.
+		field.Pins = [][]int32{slices.Sorted(maps.Keys(field.Bodies))}
+	}
+	if len(held) > 0 {
+		for i := range d.posed.Fields {
+			d.posed.Fields[i].Held = []couple.Held{{Facets: held, Value: formula.Fixed(0), Least: law.NoBound, What: "magnetic potential"}}
+		}
+	}
+}
+
+// edge says that the field ends between two bodies, of which the second may be none.
+func (d *draft) edge(body, other int32) bool {
+	lives := d.posed.Fields[0].Bodies
+	return lives[body] && (other < 0 || !lives[other]) || other >= 0 && lives[other] && !lives[body]
+}
+
+// onAxis says that a facet lies on the axis of an axial space, where nothing needs to hold.
+func (d *draft) onAxis(k int32) bool {
+	return d.problem.Round && !slices.ContainsFunc(d.Mesh.Facets[k].Corners(), func(v int32) bool { return d.Mesh.Nodes[3*v] > 1e-12 })
+}
+
+// magnet makes a body a magnet.
+func (d *draft) magnet(b *Body, part *model.ResolvedPart, c *model.ResolvedSentence) {
+	b.North, b.Remanence = [3]Law{c.Laws["x"], c.Laws["y"], c.Laws["z"]}, part.Law(material.Remanence)
+	b.Iron, b.Permeability = nil, part.Law(material.RecoilPermeability)
+	if b.Permeability == nil {
+		b.Permeability = part.Law(material.Permeability)
+	}
+	if l := part.Law(material.RemanenceSlope); l != nil {
+		b.Slope, _ = l.Constant()
+		d.posed.Takes = append(d.posed.Takes, couple.Temperature)
+	}
+	if l := part.Law(material.Coercivity); l != nil {
+		b.Knee, _ = l.Constant()
+	}
+	d.takes(b.Remanence, b.North[0], b.North[1], b.North[2])
+}
+
+// finish says how the kernel is made and how readings are taken.
+func (d *draft) finish() {
+	p := d.posed
+	p.Free = func(g *couple.Group, field int) error {
+		if d.problem.Round || len(d.problem.Open) > 0 || len(d.posed.Fields[0].Pins) > 0 {
+			return nil
+		}
+		return d.Loose(g.Fixed(field, nil, nil), "flux crosses all that bounds the %s: nothing says where its potential is nothing", "let a side of it keep the flux within")
+	}
+	p.Build = func(b *frame.Building) (frame.Kernel, error) {
+		if err := d.measure(b.Group); err != nil {
+			return nil, err
+		}
+		d.component = b.Component
+		return newKernel(b.Group, &d.problem, b.Component, b.Variable, b.Varies), nil
+	}
+	p.Read = read
+	p.Check = d.check
+}
+
+// measure finds the areas of the sections of coils, and the middle of magnets and coils.
+func (d *draft) measure(g *couple.Group) error {
+	makes, at := map[int32]bool{}, &fem.State{U: make([]float64, g.System.N)}
+	for b, body := range d.problem.Bodies {
+		makes[b] = body.Turns != nil || body.Remanence != nil
+		body.Area = 0
+	}
+	var sum vector
+	volume := 0.
+	err := g.System.EachCell(at, makes, func(points []fem.Point, weights []float64) error {
+		body := d.problem.Bodies[points[0].Part]
+		for q, w := range weights {
+			volume += w
+			for i, x := range points[q].X {
+				sum[i] += w * x
+			}
+			switch {
+			case d.problem.Solid:
+			case d.problem.Round:
+				body.Area += w / (2 * math.Pi * points[q].X[0])
+			default:
+				body.Area += w / d.problem.Depth
+			}
+		}
+		return nil
+	})
+	for i := range sum {
+		d.problem.Middle[i] = sum[i] / volume
+	}
+	if d.problem.Round {
+		d.problem.Middle[0] = 0
+	}
+	return err
+}
+
+// check warns of iron beyond its curve and of magnets that lose remanence.
+func (d *draft) check(s *couple.Solution) {
+	k := newKernel(s.Group, &d.problem, d.component, -1, false)
+	halves := k.parts()
+	densest, against := map[int32]float64{}, map[int32]float64{}
+	err := s.System.EachCell(s.State, nil, func(points []fem.Point, _ []float64) error {
+		if err := k.Prepare(-1, points); err != nil || k.stuff().body == nil {
+			return err
+		}
+		for q := range points {
+			p, square := &points[q], 0.
+			var h vector
+			for _, half := range halves { // of what alternates the amplitude
+				var b vector
+				b, h, _ = half.kernel.state(p, q)
+				square += dot(b, b)
+			}
+			switch of := k.stuff().body; {
+			case of.Iron != nil:
+				densest[p.Part] = max(densest[p.Part], math.Sqrt(square))
+			case of.Remanence != nil:
+				if north := k.stuff().north(p, q); north != (vector{}) {
+					against[p.Part] = max(against[p.Part], -dot(h, north)/size(north))
+				}
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return // what failed fails elsewhere too
+	}
+	for _, b := range slices.Sorted(maps.Keys(d.problem.Bodies)) {
+		of := d.problem.Bodies[b]
+		if of.Iron != nil && densest[b] > of.Iron.Last() {
+			d.Warn("the %s has up to %s, beyond its curve, which ends at %s: it is taken to be as vacuum from there on", d.BodyName(b), quantity.Show(densest[b], "T", false, 3), quantity.Show(of.Iron.Last(), "T", false, 3))
+		}
+		if of.Knee > 0 && against[b] > of.Knee {
+			d.Warn("a field of up to %s opposes the %s, which loses remanence for good from %s on", quantity.Show(against[b], "kA/m", false, 3), d.BodyName(b), quantity.Show(of.Knee, "kA/m", false, 3))
+		}
+	}
+}

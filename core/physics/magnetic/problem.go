@@ -1,0 +1,112 @@
+// Package magnetic is the field of magnets and steady currents,
+//
+//	∇×H = J,  ∇·B = 0,
+//
+// with iron that saturates, magnets with a remanence and coils.
+//
+// In sections B = ∇×A. In a plane space the unknown is A along
+// z, Wb/m, positive towards the viewer. In an axial one, with x the radius r and y the axis, it is
+// u = A_φ/r, T, with φ round the axis like the fingers of a right hand whose thumb points along y:
+//
+//	B_r = −r·∂u/∂y,  B_y = 2u + r·∂u/∂r,
+//
+// which has no 1/r in it and no condition on the axis; tests are those of r·w. A uniform field along the
+// axis is a constant u (S. J. Salon, Finite Element Analysis of Electrical Machines, 1995, chapter 2, has
+// the usual forms).
+//
+// In space, where there are no currents, H = −∇φ with the unknown φ, A, in iron, magnets and air alike.
+//
+// Symbols: A vector potential, B flux density (T), H field strength (A/m), J current density (A/m²), µ₀
+// permeability of vacuum. The flux stays within surfaces of which nothing is said.
+package magnetic
+
+import (
+	"math"
+
+	"saltkettle/core/formula"
+	"saltkettle/core/law"
+	"saltkettle/core/quantity"
+	"saltkettle/core/sentence"
+)
+
+// Law is a number that may depend on the temperature, the place and the time.
+type Law = law.Law
+
+// Vacuum is the permeability of vacuum, H/m.
+const Vacuum = 1.25663706127e-6
+
+// Problem is the magnetic field of a group. Facets are numbers of facets of its mesh.
+type Problem struct {
+	// Solid says that it is in space, Round that the section is an axial one; else Depth is that of the plane, m.
+	Solid, Round bool
+	Depth        float64
+	// Moves says that the field changes in time, Frequency with which it alternates, Hz, 0 for one that does not.
+	Moves     bool
+	Frequency float64
+	// Bodies by their number in the mesh; those without an entry are as vacuum.
+	Bodies map[int32]*Body
+	// Open are facets beyond which the field goes on into open space, seen from Middle, m.
+	Open   []int32
+	Middle [3]float64
+}
+
+// Body has the properties of a body.
+type Body struct {
+	// Permeability relative to that of vacuum: of a magnet that of recoil; nil means 1.
+	Permeability Law
+	// Iron is the curve of a body that saturates; nil means none.
+	Iron *Curve
+	// Remanence of a magnet, T, nil for none, North its direction in the axes of the part, which is turned by Turn about z, rad,
+	// and Slope by how much of itself it changes for each kelvin from 20 °C on.
+	Remanence   Law
+	North       [3]Law
+	Turn, Slope float64
+	// Resistivity of a body in which the field drives currents, Ω·m; nil for none.
+	Resistivity Law
+	// Turns that carry a current, A, each; nil for none. Area is that of the section of the body, m².
+	Turns, Current Law
+	Area           float64
+	// Knee is the strength of an opposing field beyond which a magnet loses remanence, A/m, 0 if it is not known.
+	Knee float64
+}
+
+// Fields are those of this physics that plates show.
+var Fields = []sentence.Field{
+	{Name: "flux_density", Symbol: "B", Also: []string{"induction", "magnetic field"}, Usual: &sentence.Usual{}, Units: []string{"T", "mT", "µT"}, Derived: true},
+	{Name: "flux_function", Symbol: "Ψ", Also: []string{"flux lines", "vector potential"}, Units: []string{"Wb", "mWb", "µWb"}, Derived: true},
+	{Name: "field_strength", Symbol: "H", Units: []string{"A/m", "kA/m"}, Derived: true},
+	{Name: "vector_potential", Symbol: "A", Units: []string{"Wb/m", "mWb/m"}},
+	{Name: "vector_potential_over_radius", Symbol: "A/r", Units: []string{"T", "mT", "µT"}},
+	{Name: "scalar_potential", Symbol: "φ", Units: []string{"A"}},
+	{Name: "driven_heat", Symbol: "p", Also: []string{"eddy currents", "loss"}, Units: []string{"W/m³", "kW/m³", "W/cm³"}, Derived: true},
+	{Name: "field_energy", Symbol: "w", Units: []string{"J/m³", "kJ/m³"}, Derived: true},
+}
+
+// Derived are the quantities that follow from the potential: flux density and field strength along x, y and z and their
+// sizes, the flux between a line of flux and where the potential is nothing, the energy of the field per volume, and the power
+// of driven currents per volume.
+var Derived = func() []formula.Variable {
+	var list []formula.Variable
+	for _, v := range []struct{ name, unit string }{{"flux_density", "T"}, {"field_strength", "A/m"}} {
+		d := quantity.MustUnit(v.unit).Dimension
+		for _, end := range []string{"_x", "_y", "_z", ""} {
+			list = append(list, formula.Variable{Name: v.name + end, Dimension: d})
+		}
+	}
+	return append(list, formula.Variable{Name: "flux_function", Dimension: quantity.MustUnit("Wb").Dimension},
+		formula.Variable{Name: "field_energy", Dimension: quantity.MustUnit("J/m³").Dimension}, formula.Variable{Name: "driven_heat", Dimension: quantity.MustUnit("W/m³").Dimension})
+}()
+
+// Nodal marks the derived quantities that have values at nodes.
+var Nodal = []bool{false, false, false, false, false, false, false, false, true, false, false}
+
+// vector along x, y and z.
+type vector = [3]float64
+
+func dot(a, b vector) float64 { return a[0]*b[0] + a[1]*b[1] + a[2]*b[2] }
+
+func size(v vector) float64 { return math.Sqrt(dot(v, v)) }
+
+func cross(a, b vector) vector {
+	return vector{a[1]*b[2] - a[2]*b[1], a[2]*b[0] - a[0]*b[2], a[0]*b[1] - a[1]*b[0]}
+}

@@ -1,0 +1,89 @@
+package magnetic
+
+import "saltkettle/core/sentence"
+
+// Keys of the sentences of magnetic fields.
+const (
+	KeyMagnet     = "magnetic.magnet"
+	KeyCoil       = "magnetic.coil"
+	KeyCrosses    = "magnetic.crosses"
+	KeyOpen       = "magnetic.open"
+	KeyDriven     = "magnetic.driven"
+	KeyAlternates = "magnetic.alternates"
+
+	KeyForce      = "magnetic.force"
+	KeyTorque     = "magnetic.torque"
+	KeyLinkage    = "magnetic.linkage"
+	KeyInductance = "magnetic.inductance"
+	KeyEnergy     = "magnetic.energy"
+	KeyFlux       = "magnetic.flux"
+	KeyLost       = "magnetic.lost"
+)
+
+// Kinds are the sentences of magnetic fields.
+func Kinds() []sentence.Kind {
+	direction := func(name string) sentence.Slot {
+		return sentence.Slot{Name: name, Label: "direction of the north, along " + name, Without: "nothing", May: sentence.Place}
+	}
+	return []sentence.Kind{
+		{
+			Key: KeyMagnet, Group: sentence.Condition, Title: "magnet",
+			Template: "The {on} is a magnet whose north points along ({x}, {y}, {z}) in its own axes.", Acts: sentence.Bodies,
+			Slots: []sentence.Slot{direction("x"), direction("y"), direction("z")},
+		},
+		{
+			Key: KeyCoil, Group: sentence.Condition, Title: "coil, or conductor with a current",
+			Template: "In the {on} run {turns} turns, each with {current}: towards the viewer, or round the axis to the right of its y.", Acts: sentence.Bodies,
+			Slots: []sentence.Slot{
+				{Name: "turns", Label: "number of turns", Positive: true, Default: "1", Usual: sentence.Usually(0.5, 1e6, "a coil")},
+				{Name: "current", Label: "current", Unit: "A", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a coil")}},
+		},
+		{
+			Key: KeyCrosses, Group: sentence.Condition, Title: "flux that crosses at right angles",
+			Template: "Flux crosses the {on} at right angles.", Acts: sentence.Surfaces, Exposed: true, Continues: true,
+		},
+		{
+			Key: KeyOpen, Group: sentence.Condition, Title: "open space beyond",
+			Template: "Beyond the {on} the field goes on into open space.", Acts: sentence.Surfaces, Exposed: true, Continues: true, Far: true,
+		},
+		{
+			Key: KeyDriven, Group: sentence.Condition, Title: "currents driven by a field that changes",
+			Template: "A field that changes drives currents in the {on}, each of which closes beyond the section.", Acts: sentence.Bodies, Within: true,
+		},
+		{
+			Key: KeyAlternates, Group: sentence.Condition, Title: "currents that alternate",
+			Template: "Currents of coils alternate with {frequency}: what is said of them are amplitudes.",
+			Slots:    []sentence.Slot{{Name: "frequency", Label: "frequency", Unit: "Hz", Positive: true, Usual: sentence.Usually(0.01, 1e7, "a current")}},
+		},
+		{
+			Key: KeyForce, Group: sentence.Reading, Title: "magnetic force",
+			Template: "magnetic force on the {on} along {axis}", Acts: sentence.Bodies, Unit: "N",
+			Slots: []sentence.Slot{{Name: "axis", Label: "axis of the force", Kind: sentence.Text, Default: "y"}},
+		},
+		{
+			Key: KeyTorque, Group: sentence.Reading, Title: "magnetic torque",
+			Template: "magnetic torque on the {on} about the line through ({px}, {py}) along z", Acts: sentence.Bodies, Unit: "N·m",
+			Slots: []sentence.Slot{{Name: "px", Label: "x of the line", Unit: "mm", Without: "0"}, {Name: "py", Label: "y of the line", Unit: "mm", Without: "0"}},
+		},
+		{
+			Key: KeyLinkage, Group: sentence.Reading, Title: "flux that turns hold",
+			Template: "flux that the turns in the {on} hold, added up", Acts: sentence.Bodies, Unit: "mWb",
+		},
+		{
+			Key: KeyInductance, Group: sentence.Reading, Title: "inductance",
+			Template: "flux that the turns in the {on} hold, for each ampere in them", Acts: sentence.Bodies, Unit: "mH",
+		},
+		{
+			Key: KeyEnergy, Group: sentence.Reading, Title: "energy of the magnetic field",
+			Template: "energy of the magnetic field in the {on}", Acts: sentence.Bodies, Unit: "J",
+		},
+		{
+			Key: KeyFlux, Group: sentence.Reading, Title: "magnetic flux through a surface",
+			Template: "magnetic flux out through the {on}", Acts: sentence.Surfaces, Unit: "mWb",
+		},
+		{
+			Key: KeyLost, Group: sentence.Reading, Title: "power of driven currents turned into heat",
+			Template: "power of driven currents turned into heat in the {on}", Acts: sentence.Bodies, Unit: "W",
+		},
+	}
+}
