@@ -85,6 +85,8 @@ type Field struct {
 	// Level are sets of facets on each of which the field has one value that is not
 	// known.
 	Level [][]int32
+	// Even says that it has one value, which is not known, in all that it lives in.
+	Even bool
 	// Multiplier says that it stands in none of its own equations: it is what makes others hold, such as a
 	// pressure that keeps a fluid from being made or lost.
 	Multiplier bool
@@ -248,6 +250,20 @@ func (g *Ground) levels(f *Field) [][]int32 {
 		nodes := nodesOf(grid, g.sides, facets)
 		for _, v := range nodes {
 			join(v, nodes[0])
+		}
+	}
+	if first := int32(-1); f.Even {
+		for body := range int32(g.bodies) {
+			if f.Bodies == nil || f.Bodies[body] {
+				g.eachCellOf(body, func(nodes []int32) {
+					if first < 0 {
+						first = nodes[0]
+					}
+					for _, v := range nodes {
+						join(v, first)
+					}
+				})
+			}
 		}
 	}
 	jumps := map[int32]bool{}

@@ -7,16 +7,18 @@ import "saltkettle/core/fem"
 type Jet struct {
 	Value [3]float64
 	U     [][3]float64    // by component
+	Rate  [][3]float64    // by the rate of a component, of heat per volume alone
 	Grad  [][3][3]float64 // by component: [i][j] is the derivative of value i by gradient j
 }
 
 // NewJet makes a jet for n components.
-func NewJet(n int) *Jet { return &Jet{U: make([][3]float64, n), Grad: make([][3][3]float64, n)} }
+func NewJet(n int) *Jet { return &Jet{U: make([][3]float64, n), Rate: make([][3]float64, n), Grad: make([][3][3]float64, n)} }
 
 // Reset sets all to zero.
 func (j *Jet) Reset() {
 	j.Value = [3]float64{}
 	clear(j.U)
+	clear(j.Rate)
 	clear(j.Grad)
 }
 

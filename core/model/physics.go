@@ -41,8 +41,8 @@ type PhysicsKind struct {
 	// AheadBy says that it is found before.
 	FromRest bool
 	AheadBy  string
-	// MovesBy is a kind of sentence by which its field has rates of first order, "" for none.
-	MovesBy string
+	// MovesBy are the kinds of sentences by which its field has rates of first order.
+	MovesBy []string
 	// Stepwise says that its steady state is found step by step from where a run begins.
 	Stepwise bool
 	// Inertial says that its field has rates of second order. In a run in time they count if a
@@ -274,7 +274,7 @@ func (r *resolver) moves() bool {
 
 // movesBy says that a sentence lets the field of a physics have rates.
 func (r *resolver) movesBy(p PhysicsKind) bool {
-	return p.MovesBy != "" && r.out.Says(p.MovesBy) && r.out.lives[p.Key] != nil
+	return r.out.lives[p.Key] != nil && slices.ContainsFunc(p.MovesBy, r.out.Says)
 }
 
 // orderLeftOpen chooses the order of the functions in cells where the document says nothing of it.

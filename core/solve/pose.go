@@ -238,7 +238,7 @@ func (r *run) inBlocks(order [][]int) bool {
 			part := r.posed.parts[i]
 			for k := range part.Fields {
 				f := &part.Fields[k]
-				if f.Components > 1 || len(f.Level) > 0 || len(f.Jumps) > 0 || len(f.Slides) > 0 {
+				if f.Components > 1 || len(f.Level) > 0 || f.Even || len(f.Jumps) > 0 || len(f.Slides) > 0 {
 					return false
 				}
 			}

@@ -96,6 +96,7 @@ func (t *taken) cell(a int, p *fem.Point, to *fem.Terms) {
 			for b := range j.U {
 				at := to.Index(a, b)
 				to.SourceU[at] -= j.U[b][0]
+				to.SourceRate[at] -= j.Rate[b][0]
 				for d, v := range j.Grad[b][0] {
 					to.SourceGrad[at][d] -= v
 				}

@@ -11,12 +11,11 @@ import (
 // (u + i·v)·exp(iωt), currents of coils are in phase with u, and iron is as permeable as its curve says at the amplitude.
 type alternating struct {
 	section
-	omega  float64 // rad/s
 	halves [2]*section
 }
 
 func newAlternating(m *matter, a int, open []bool) *alternating {
-	return &alternating{section{m, a, open}, 2 * math.Pi * m.problem.Frequency, [2]*section{{m, a, open}, {m, a + 1, open}}}
+	return &alternating{section{m, a, open, 2, false}, [2]*section{{m, a, open, 2, false}, {m, a + 1, open, 2, true}}}
 }
 
 // late is the component of v.
@@ -58,19 +57,10 @@ func (k *alternating) Cell(p *fem.Point, t *fem.Terms) error {
 		square += dot(b[i], b[i])
 	}
 	nu, slope := k.permeance(q, square)
-	_, relative, conducts := k.warmth(p, q)
-	eddy := k.omega * k.conductivity(q) * c.test * c.test
+	_, relative, _ := k.warmth(p, q)
 	t.Source[k.a] -= c.test * k.density(q)
 	for i, row := range comps {
-		sign, other := -1., comps[1-i] // of the late one in the equation of the first
-		if i == 1 {
-			sign = 1
-		}
-		t.Source[row] += sign * eddy * p.U[other]
-		t.SourceU[t.Index(row, other)] += sign * eddy
-		if k.varies {
-			t.SourceU[t.Index(row, k.t)] += sign * conducts * eddy * p.U[other]
-		}
+		k.halves[i].drives(p, q, t)
 		for m := range c.of {
 			h := nu * b[i][m]
 			t.Source[row] += c.of[m] * h
@@ -116,39 +106,19 @@ func (k *alternating) Side(number int, p *fem.Point, t *fem.Terms) error {
 	return nil
 }
 
-// heat is the mean power per volume of driven currents at prepared point q, W/m³.
-func (k *alternating) heat(p *fem.Point, q int) float64 {
-	u, v := p.U[k.a], p.U[k.late()]
-	field := k.omega * k.curl(p).test
-	return k.conductivity(q) / 2 * field * field * (u*u + v*v)
-}
-
-// SuppliesIn says that a body in which currents are driven gives off heat.
-func (k *alternating) SuppliesIn(quantity string, body int32) (any, varies bool) {
-	b := k.problem.Bodies[body]
-	is := quantity == couple.HeatPerVolume && b != nil && b.Resistivity != nil
-	return is, is
+// heat is the mean power per volume that currents turn into heat at prepared point q, W/m³.
+func (k *alternating) heat(p *fem.Point, q int) (mean float64) {
+	for _, half := range k.halves {
+		mean += half.warmsBy(p, q) / 2
+	}
+	return mean
 }
 
 // Supply adds that heat, W/m³.
 func (k *alternating) Supply(_ string, p *fem.Point, j *couple.Jet) {
-	q, field := p.Number, k.omega*k.curl(p).test
-	by, heat := k.conductivity(q)*field*field, k.heat(p, q)
-	j.Value[0] += heat
-	j.U[k.a][0] += by * p.U[k.a]
-	j.U[k.late()][0] += by * p.U[k.late()]
-	if k.varies {
-		_, _, conducts := k.warmth(p, q)
-		j.U[k.t][0] += conducts * heat
+	for _, half := range k.halves {
+		half.supply(p, j, 0.5)
 	}
-}
-
-// SuppliesAt says that nothing is supplied across joints.
-func (k *alternating) SuppliesAt(string, int) (any, varies bool) { return false, false }
-
-// SupplyJoint adds nothing.
-func (k *alternating) SupplyJoint(string, int, *fem.Point, []float64, *couple.JointJet) error {
-	return nil
 }
 
 // Derive computes the derived quantities: of fields amplitudes, of their components those that are in phase with the currents of

@@ -19,7 +19,7 @@ type kernel interface {
 	state(p *fem.Point, q int) (b, h vector, energy float64)
 	// through is the flux between a point and where the potential is nothing, Wb, 0 in space.
 	through(p *fem.Point) float64
-	// heat is the power per volume of driven currents at prepared point q, W/m³, in the mean over a swing of what alternates.
+	// heat is the power per volume that currents turn into heat at prepared point q, W/m³, in the mean over a swing of what alternates.
 	heat(p *fem.Point, q int) float64
 	// parts are those of which means of squares are sums.
 	parts() []part
@@ -34,8 +34,10 @@ type part struct {
 // section has the terms of a problem in a plane or round an axis.
 type section struct {
 	*matter
-	a    int    // component of the potential
-	open []bool // by side of the group
+	a      int    // component of the potential
+	open   []bool // by side of the group
+	step   int    // components from one unknown to the next
+	second bool   // the late half of what alternates
 }
 
 // newKernel prepares the terms of a problem for component a of a group, with the temperature in component t, −1 if it is not
@@ -53,11 +55,11 @@ func newKernel(g *couple.Group, p *Problem, a, t int, varies bool) kernel {
 	case p.Frequency > 0:
 		return newAlternating(m, a, open)
 	}
-	return &section{m, a, open}
+	return &section{m, a, open, 1, false}
 }
 
 // Fork returns a kernel with work memory of its own.
-func (k *section) Fork() fem.Kernel { return &section{k.fork(), k.a, k.open} }
+func (k *section) Fork() fem.Kernel { return &section{k.fork(), k.a, k.open, k.step, k.second} }
 
 func (k *section) stuff() *matter { return k.matter }
 
@@ -92,22 +94,16 @@ func (k *section) state(p *fem.Point, q int) (b, h vector, energy float64) {
 	return b, h, energy
 }
 
-// Cell adds the field, the currents of coils and those that a change of the field drives, −σ·∂A/∂t.
+// Cell adds the field, the currents of coils and those that it drives.
 func (k *section) Cell(p *fem.Point, t *fem.Terms) error {
 	a, q, c := k.a, p.Number, k.curl(p)
 	h, d, _ := k.strength(p, q, c.flux(p, k.a))
 	aa := t.Index(a, a)
 	t.Source[a] -= c.test * k.density(q)
-	driven := 0.
-	if sigma := k.conductivity(q); sigma > 0 && k.problem.Moves {
-		driven = sigma * c.test * c.test * p.Rate[a]
-		t.Source[a] += driven
-		t.SourceRate[aa] += sigma * c.test * c.test
-	}
+	k.drives(p, q, t)
 	if k.varies {
-		north, relative, conducts := k.warmth(p, q)
+		north, relative, _ := k.warmth(p, q)
 		nu, at := 1/(Vacuum*k.relative(q)), t.Index(a, k.t)
-		t.SourceU[at] += conducts * driven
 		for i := range c.of {
 			warm := -relative*h[i] - nu*north[i]
 			t.SourceU[at] += c.of[i] * warm
@@ -179,14 +175,7 @@ func derive(k kernel, points []fem.Point, out [][]float64) error {
 
 func (k *section) parts() []part { return []part{{k, 1}} }
 
-func (k *section) heat(p *fem.Point, q int) float64 {
-	if !k.problem.Moves {
-		return 0
-	}
-	c := k.curl(p)
-	field := c.test * p.Rate[k.a]
-	return k.conductivity(q) * field * field
-}
+func (k *section) heat(p *fem.Point, q int) float64 { return k.warmsBy(p, q) }
 
 func (k *section) through(p *fem.Point) float64 {
 	if r := p.X[0]; k.problem.Round {

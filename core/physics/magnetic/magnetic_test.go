@@ -56,7 +56,7 @@ func kernels(b *Body) []kernel {
 		if p.Solid {
 			list = append(list, &space{m, 0, []bool{true}})
 		} else {
-			list = append(list, &section{m, 0, []bool{true}})
+			list = append(list, &section{m, 0, []bool{true}, 1, false})
 		}
 	}
 	return list
@@ -74,35 +74,40 @@ func TestTangentsOfWhatAlternates(t *testing.T) {
 	require.NoError(t, err)
 	soft, err := relative.Compile(formula.Environment{Variables: law.Variables})
 	require.NoError(t, err)
-	for _, body := range []*Body{{Resistivity: program}, {Iron: c, Resistivity: program}, {Permeability: soft, Resistivity: program}} {
+	wire := &Circuit{Total: formula.Fixed(40), Volume: 1e-6}
+	fed := &Circuit{Voltage: formula.Fixed(6), Resistance: formula.Fixed(0.5), Volume: 1e-6}
+	for _, body := range []*Body{{Resistivity: program}, {Iron: c, Resistivity: program}, {Permeability: soft, Resistivity: program},
+		{Permeability: soft, Resistivity: program, Circuit: wire}, {Permeability: soft, Turns: formula.Fixed(50), Area: 4e-5, Circuit: fed}} {
 		for _, round := range []bool{false, true} {
-			m := (&matter{problem: &Problem{Round: round, Depth: 0.1, Frequency: 300, Bodies: map[int32]*Body{0: body}}, t: 2, varies: true}).fork()
+			m := (&matter{problem: &Problem{Round: round, Depth: 0.1, Frequency: 300, Bodies: map[int32]*Body{0: body}}, t: 4, varies: true}).fork()
 			k := newAlternating(m, 0, nil)
 			assert.False(t, k.LinearCells(0))
-			point := fem.Point{X: [3]float64{0.02, 0.03, 0}, U: []float64{4e-3, -3e-3, 350}, Grad: [][3]float64{{0.8, -0.5}, {0.3, 0.6}, {}}}
+			point := fem.Point{X: [3]float64{0.02, 0.03, 0}, U: []float64{4e-3, -3e-3, 0.2, 0.3, 350}, Grad: [][3]float64{{0.8, -0.5}, {0.3, 0.6}, {}, {}, {}}}
 			terms := func(change func(p *fem.Point)) (*fem.Terms, *couple.Jet) {
 				p := point
 				p.U, p.Grad = append([]float64{}, p.U...), append([][3]float64{}, p.Grad...)
 				change(&p)
 				require.NoError(t, k.Prepare(-1, []fem.Point{p}))
-				out, heat := fem.NewTerms(3), couple.NewJet(3)
+				out, heat := fem.NewTerms(5), couple.NewJet(5)
 				require.NoError(t, k.Cell(&p, out))
 				k.Supply(couple.HeatPerVolume, &p, heat)
 				assert.InEpsilon(t, k.heat(&p, 0), heat.Value[0], 1e-12)
+				any, varies := k.SuppliesIn(couple.HeatPerVolume, 0)
+				assert.True(t, any && varies)
 				return out, heat
 			}
 			at, heat := terms(func(*fem.Point) {})
-			for col := range 3 {
-				d := []float64{1e-7, 1e-7, 1e-2}[col]
+			for col := range 5 {
+				d := []float64{1e-7, 1e-7, 1e-6, 1e-6, 1e-2}[col]
 				up, warm := terms(func(p *fem.Point) { p.U[col] += d })
 				down, cold := terms(func(p *fem.Point) { p.U[col] -= d })
-				assert.InDelta(t, (warm.Value[0]-cold.Value[0])/(2*d), heat.U[col][0], 1e-5*math.Abs(heat.U[0][0])+1e-9)
-				for row := range 2 {
+				assert.InDelta(t, (warm.Value[0]-cold.Value[0])/(2*d), heat.U[col][0], 1e-4*math.Abs(heat.U[col][0])+1e-9)
+				for row := range 4 {
 					n := at.Index(row, col)
-					assert.InDelta(t, (up.Source[row]-down.Source[row])/(2*d), at.SourceU[n], 1e-4*math.Abs(at.SourceU[1])+1e-9)
+					assert.InDelta(t, (up.Source[row]-down.Source[row])/(2*d), at.SourceU[n], 1e-4*math.Abs(at.SourceU[n])+1e-9+1e-8*math.Abs(at.Source[row]/d))
 					for x := range 2 {
 						assert.InDelta(t, (up.Flux[row][x]-down.Flux[row][x])/(2*d), at.FluxU[n][x], 1e-4*(1+math.Abs(at.FluxU[0][0])+math.Abs(at.FluxU[0][1])))
-						if col == 2 {
+						if col > 1 {
 							continue
 						}
 						left, _ := terms(func(p *fem.Point) { p.Grad[col][x] += 1e-5 })

@@ -29,6 +29,9 @@ const (
 	turns
 	amperes
 	resistivity
+	total
+	voltage
+	resistance
 )
 
 // fork is matter with work memory of its own.
@@ -58,9 +61,12 @@ func (m *matter) LinearSide(int) bool { return true }
 // ByValues says that terms on sides need no gradients.
 func (m *matter) ByValues() bool { return true }
 
-// Symmetric says that the matrix of the equations is symmetric: it is not where the temperature, which the field does not change, is
-// solved for with it.
+// Symmetric says that the matrix of the equations is symmetric: it is not with circuits, nor where the temperature, which the field does
+// not change, is solved for with it.
 func (m *matter) Symmetric() bool {
+	if len(m.problem.Circuits) > 0 {
+		return false
+	}
 	for _, b := range m.problem.Bodies {
 		if m.varies && b.warms() {
 			return false
@@ -90,7 +96,11 @@ func (m *matter) Prepare(side int, points []fem.Point) error {
 		return nil
 	}
 	if m.now = m.sets[body]; m.now == nil {
-		m.now = law.NewSet(b.Permeability, b.North[0], b.North[1], b.North[2], b.Remanence, b.Turns, b.Current, b.Resistivity)
+		var c Circuit
+		if b.Circuit != nil {
+			c = *b.Circuit
+		}
+		m.now = law.NewSet(b.Permeability, b.North[0], b.North[1], b.North[2], b.Remanence, b.Turns, b.Current, b.Resistivity, c.Total, c.Voltage, c.Resistance)
 		m.sets[body] = m.now
 	}
 	m.now.Run(points, m.t)
@@ -109,7 +119,15 @@ func (m *matter) Prepare(side int, points []fem.Point) error {
 			return err
 		}
 	}
-	return m.now.Check(amperes, body, "current", law.NoBound, false)
+	for _, of := range []struct {
+		law  int
+		what string
+	}{{amperes, "current"}, {total, "current"}, {voltage, "voltage"}} {
+		if err := m.now.Check(of.law, body, of.what, law.NoBound, false); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // reference is the temperature at which remanences are given, K.
@@ -142,12 +160,20 @@ func (m *matter) relative(q int) float64 {
 	return m.now.At(permeability, q)
 }
 
-// density is that of the current at prepared point q, A/m².
-func (m *matter) density(q int) float64 {
+// winds is how many turns there are to an area at prepared point q, 1/m².
+func (m *matter) winds(q int) float64 {
 	if b := m.body; b != nil && b.Turns != nil {
-		return m.now.At(turns, q) * m.now.At(amperes, q) / b.Area
+		return m.now.At(turns, q) / b.Area
 	}
 	return 0
+}
+
+// density is that of the current that is given at prepared point q, A/m².
+func (m *matter) density(q int) float64 {
+	if m.body == nil || m.body.Current == nil {
+		return 0
+	}
+	return m.winds(q) * m.now.At(amperes, q)
 }
 
 // warmth is by how much what is at prepared point q changes for each kelvin, if the temperature is solved for with the field: the

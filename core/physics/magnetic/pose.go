@@ -1,6 +1,7 @@
 package magnetic
 
 import (
+	"fmt"
 	"maps"
 	"math"
 	"slices"
@@ -40,15 +41,11 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 			d.problem.Frequency, _ = c.Laws["frequency"].Constant()
 		}
 	}
-	d.problem.Moves = d.problem.Frequency == 0 && (p.Transient || p.Swings) && p.Model.Says(KeyDriven)
+	d.problem.Moves = d.problem.Frequency == 0 && (p.Transient || p.Swings) && slices.ContainsFunc(moving, p.Model.Says)
 	field.Changes, field.BeginsSteady = d.problem.Moves, true
-	d.posed = &frame.Posed{Fields: []frame.Field{field}, Facets: map[int32]bool{}, Joints: map[int32]bool{},
+	d.posed = &frame.Posed{Facets: map[int32]bool{}, Joints: map[int32]bool{},
 		Shown: func(name string) bool { return name != "flux_function" || !d.problem.Solid }}
-	if d.problem.Frequency > 0 {
-		late := field
-		late.Name, late.Label = field.Name+"_late", field.Label+", a quarter later"
-		d.posed.Fields = append(d.posed.Fields, late)
-	}
+	d.field(field)
 	for b := range field.Bodies {
 		body, err := d.body(b)
 		if err != nil {
@@ -65,6 +62,46 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	d.skin()
 	d.finish()
 	return d.posed, nil
+}
+
+// field adds one, and of what alternates that a quarter of a swing later.
+func (d *draft) field(f frame.Field) {
+	d.posed.Fields = append(d.posed.Fields, f)
+	if d.problem.Frequency > 0 {
+		f.Name, f.Label = f.Name+"_late", f.Label+", a quarter later"
+		d.posed.Fields = append(d.posed.Fields, f)
+	}
+}
+
+// closes makes bodies a circuit with an unknown of its own.
+func (d *draft) closes(on []int32, of *Circuit, label, unit string) {
+	if len(on) == 0 {
+		return
+	}
+	of.number = len(d.problem.Circuits)
+	d.problem.Circuits = append(d.problem.Circuits, of)
+	bodies := map[int32]bool{}
+	for _, b := range on {
+		bodies[b], d.problem.Bodies[b].Circuit = true, of
+	}
+	d.field(frame.Field{Field: couple.Field{Name: fmt.Sprintf("circuit_%d", of.number+1), Bodies: bodies, Uneven: true, Even: true, BeginsSteady: true}, Unit: unit, Label: label + " of the " + d.BodyName(on[0])})
+	for _, l := range []Law{of.Total, of.Voltage} {
+		d.timely = d.timely || l != nil && l.Uses(law.Moment)
+	}
+}
+
+// heats lets a sentence give off heat, where the run finds what that is.
+func (d *draft) heats(sentence string) {
+	if len(d.posed.Supplies) == 0 {
+		d.posed.Supplies = append(d.posed.Supplies, frame.Supplied{Quantity: couple.HeatPerVolume, Sentence: sentence})
+	}
+}
+
+// conducts lets the field drive currents in a body.
+func (d *draft) conducts(b int32) {
+	l := d.Part(b).Law(material.Resistivity)
+	d.problem.Bodies[b].Resistivity = l
+	d.takes(l)
 }
 
 // body takes in the material of a body.
@@ -109,14 +146,26 @@ func (d *draft) conditions() {
 				d.timely = d.timely || c.Laws["current"].Uses(law.Moment)
 			}
 		case KeyDriven:
-			if d.problem.Frequency > 0 && len(d.posed.Supplies) == 0 {
-				d.posed.Supplies = append(d.posed.Supplies, frame.Supplied{Quantity: couple.HeatPerVolume, Sentence: c.ID})
+			if d.problem.Frequency > 0 || d.problem.Moves {
+				d.heats(c.ID)
 			}
 			for _, b := range d.BodiesOf(c.On) {
-				l := d.Part(b).Law(material.Resistivity)
-				d.problem.Bodies[b].Resistivity = l
-				d.takes(l)
+				d.conducts(b)
 			}
+		case KeyTotal:
+			d.heats(c.ID)
+			on := d.BodiesOf(c.On)
+			for _, b := range on {
+				d.conducts(b)
+			}
+			d.closes(on, &Circuit{Total: c.Laws["current"]}, "voltage", "V")
+		case KeyFed:
+			d.heats(c.ID)
+			on := d.BodiesOf(c.On)
+			for _, b := range on {
+				d.problem.Bodies[b].Turns = c.Laws["turns"]
+			}
+			d.closes(on, &Circuit{Voltage: c.Laws["voltage"], Resistance: c.Laws["resistance"]}, "current", "A")
 		case KeyOpen, KeyCrosses:
 			for _, k := range d.On(c) {
 				open[k], crossed[k] = c.Kind == KeyOpen, c.Kind == KeyCrosses
@@ -147,6 +196,9 @@ func (d *draft) bounds(open, crossed map[int32]bool) {
 	}
 	if len(held) > 0 {
 		for i := range d.posed.Fields {
+			if d.posed.Fields[i].Even {
+				break
+			}
 			d.posed.Fields[i].Held = []couple.Held{{Facets: held, Value: formula.Fixed(0), Least: law.NoBound, What: "magnetic potential"}}
 		}
 	}
@@ -204,8 +256,11 @@ func (d *draft) finish() {
 func (d *draft) measure(g *couple.Group) error {
 	makes, at := map[int32]bool{}, &fem.State{U: make([]float64, g.System.N)}
 	for b, body := range d.problem.Bodies {
-		makes[b] = body.Turns != nil || body.Remanence != nil
+		makes[b] = body.Turns != nil || body.Remanence != nil || body.Circuit != nil
 		body.Area = 0
+	}
+	for _, c := range d.problem.Circuits {
+		c.Volume = 0
 	}
 	var sum vector
 	volume := 0.
@@ -213,6 +268,9 @@ func (d *draft) measure(g *couple.Group) error {
 		body := d.problem.Bodies[points[0].Part]
 		for q, w := range weights {
 			volume += w
+			if body.Circuit != nil {
+				body.Circuit.Volume += w
+			}
 			for i, x := range points[q].X {
 				sum[i] += w * x
 			}

@@ -43,6 +43,8 @@ type Problem struct {
 	// Moves says that the field changes in time, Frequency with which it alternates, Hz, 0 for one that does not.
 	Moves     bool
 	Frequency float64
+	// Circuits of its bodies.
+	Circuits []*Circuit
 	// Bodies by their number in the mesh; those without an entry are as vacuum.
 	Bodies map[int32]*Body
 	// Open are facets beyond which the field goes on into open space, seen from Middle, m.
@@ -63,7 +65,9 @@ type Body struct {
 	Turn, Slope float64
 	// Resistivity of a body in which the field drives currents, Ω·m; nil for none.
 	Resistivity Law
-	// Turns that carry a current, A, each; nil for none. Area is that of the section of the body, m².
+	// Circuit that it is part of, nil for none.
+	Circuit *Circuit
+	// Turns that carry a current, A, each, which is nil where they are fed; nil for none. Area is that of the section of the body, m².
 	Turns, Current Law
 	Area           float64
 	// Knee is the strength of an opposing field beyond which a magnet loses remanence, A/m, 0 if it is not known.

@@ -10,6 +10,8 @@ const (
 	KeyOpen       = "magnetic.open"
 	KeyDriven     = "magnetic.driven"
 	KeyAlternates = "magnetic.alternates"
+	KeyTotal      = "magnetic.total"
+	KeyFed        = "magnetic.fed"
 
 	KeyForce      = "magnetic.force"
 	KeyTorque     = "magnetic.torque"
@@ -18,7 +20,12 @@ const (
 	KeyEnergy     = "magnetic.energy"
 	KeyFlux       = "magnetic.flux"
 	KeyLost       = "magnetic.lost"
+	KeyCurrent    = "magnetic.current"
+	KeyVoltage    = "magnetic.voltage"
 )
+
+// moving are the kinds by which the field has rates.
+var moving = []string{KeyDriven, KeyTotal, KeyFed}
 
 // Kinds are the sentences of magnetic fields.
 func Kinds() []sentence.Kind {
@@ -51,8 +58,21 @@ func Kinds() []sentence.Kind {
 			Template: "A field that changes drives currents in the {on}, each of which closes beyond the section.", Acts: sentence.Bodies, Within: true,
 		},
 		{
+			Key: KeyTotal, Group: sentence.Condition, Title: "current in all that spreads by itself",
+			Template: "Through the {on} run {current} in all, spread as the field lets them: towards the viewer, or round the axis to the right of its y.", Acts: sentence.Bodies, Within: true,
+			Slots: []sentence.Slot{{Name: "current", Label: "current", Unit: "A", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a conductor")}},
+		},
+		{
+			Key: KeyFed, Group: sentence.Condition, Title: "coil that is fed with a voltage",
+			Template: "The {turns} turns in the {on} are fed with {voltage} through {resistance} in all.", Acts: sentence.Bodies,
+			Slots: []sentence.Slot{
+				{Name: "turns", Label: "number of turns", Positive: true, Default: "1", Usual: sentence.Usually(0.5, 1e6, "a coil")},
+				{Name: "voltage", Label: "voltage", Unit: "V", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a coil")},
+				{Name: "resistance", Label: "resistance of all turns and what feeds them", Unit: "Ω", Positive: true, Usual: sentence.Usually(1e-6, 1e6, "a coil")}},
+		},
+		{
 			Key: KeyAlternates, Group: sentence.Condition, Title: "currents that alternate",
-			Template: "Currents of coils alternate with {frequency}: what is said of them are amplitudes.",
+			Template: "Currents and voltages alternate with {frequency}: what is said of them are amplitudes.",
 			Slots:    []sentence.Slot{{Name: "frequency", Label: "frequency", Unit: "Hz", Positive: true, Usual: sentence.Usually(0.01, 1e7, "a current")}},
 		},
 		{
@@ -84,6 +104,14 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyLost, Group: sentence.Reading, Title: "power of driven currents turned into heat",
 			Template: "power of driven currents turned into heat in the {on}", Acts: sentence.Bodies, Unit: "W",
+		},
+		{
+			Key: KeyCurrent, Group: sentence.Reading, Title: "current through a section",
+			Template: "current through the section of the {on}, each turn of it counted", Acts: sentence.Bodies, Unit: "A",
+		},
+		{
+			Key: KeyVoltage, Group: sentence.Reading, Title: "voltage along a conductor",
+			Template: "voltage that drives the current through the {on}", Acts: sentence.Bodies, Unit: "V",
 		},
 	}
 }
