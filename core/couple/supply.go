@@ -12,7 +12,9 @@ type Jet struct {
 }
 
 // NewJet makes a jet for n components.
-func NewJet(n int) *Jet { return &Jet{U: make([][3]float64, n), Rate: make([][3]float64, n), Grad: make([][3][3]float64, n)} }
+func NewJet(n int) *Jet {
+	return &Jet{U: make([][3]float64, n), Rate: make([][3]float64, n), Grad: make([][3][3]float64, n)}
+}
 
 // Reset sets all to zero.
 func (j *Jet) Reset() {

@@ -182,6 +182,9 @@ type Reading struct {
 	// Value is what was found, with the place of an extreme.
 	Value float64
 	At    *[3]float64
+	// Again is the same found in another way, which AgainBy says in words; nil if there is none.
+	Again   *float64
+	AgainBy string
 }
 
 // Through is what of the conserved quantity of the field leaves through the patch.

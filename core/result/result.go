@@ -89,6 +89,9 @@ type Reading struct {
 	Unknown string      `json:"error_unknown,omitempty"`
 	// At is where an extreme lies, m.
 	At *[3]float64 `json:"at,omitempty"`
+	// Again is the same found in another way, said by AgainBy; nil if there is none.
+	Again   *float64 `json:"again,omitempty"`
+	AgainBy string   `json:"again_by,omitempty"`
 	// Difference marks a value without a zero point, such as a rise.
 	Difference bool `json:"difference,omitempty"`
 }
@@ -110,16 +113,21 @@ type Shown struct {
 
 // Trust says in words what the error of a reading is made of, or why it is not known.
 func (r *Reading) Trust() string {
-	if r.Unknown != "" {
-		return "its error is not known: " + r.Unknown
-	}
 	var list []string
+	if r.Unknown != "" {
+		list = append(list, "its error is not known: "+r.Unknown)
+	}
 	for _, p := range r.Errors {
 		margin := strings.TrimSpace(quantity.Margin(p.Value, r.Value, r.Shown.Unit))
 		if margin == "" {
 			margin = "nothing that shows"
 		}
-		list = append(list, margin+" of "+p.Of)
+		if r.Unknown == "" {
+			list = append(list, margin+" of "+p.Of)
+		}
+	}
+	if r.Again != nil && r.Value != 0 {
+		list = append(list, fmt.Sprintf("%s by %s", quantity.Show(*r.Again, r.Shown.Unit, r.Difference, 4), r.AgainBy))
 	}
 	return strings.Join(list, ", ")
 }

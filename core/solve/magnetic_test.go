@@ -130,12 +130,44 @@ func TestForceIsWhatTheEnergyLoses(t *testing.T) {
 			d.Enumerate()
 			o := settle(t, d)
 			assert.InEpsilon(t, -value(t, o, "r1"), value(t, o, "r3"), 0.02, "what one feels the other does")
+			require.NotNil(t, o.Readings[0].Again)
+			assert.InEpsilon(t, value(t, o, "r1"), *o.Readings[0].Again, 0.03, "by the stress on its surface")
+			assert.Contains(t, o.Readings[0].Trust(), "N by the stress of the field on its surface")
 			return value(t, o, "r1"), value(t, o, "r2")
 		}
 		force, _ := at(2)
 		_, less := at(1.8)
 		_, more := at(2.2)
 		assert.InEpsilon(t, -(more-less)/0.4e-3, force, 2e-3, kind)
+	}
+}
+
+// TestAPathThatClosesBeyond: a magnet, a gap and iron between two planes that flux crosses carry the flux of a path that closes without
+// loss, also where what keeps it within is in pieces, in all spaces alike.
+func TestAPathThatClosesBeyond(t *testing.T) {
+	const want = 1.2 * 10 / (10 + 2 + 10./1000)
+	for _, kind := range []string{model.Plane, model.Axial, model.Solid} {
+		d := magnetic(kind, "5 mm", box("magnet", "magnet", 0, 0, 20, 10), box("gap", "nothing", 0, 10, 20, 12), box("iron", "iron", 0, 12, 20, 22))
+		north, low, high := "y", "front", "back"
+		area := 0.1 * 0.02
+		switch kind {
+		case model.Axial:
+			area = math.Pi * 0.02 * 0.02
+		case model.Solid:
+			north, low, high, area = "z", "bottom", "top", 0.02*0.02
+			for i, span := range []model.Span{{From: "0 mm", To: "10 mm"}, {From: "10 mm", To: "12 mm"}, {From: "12 mm", To: "22 mm"}} {
+				d.Parts[i].Span, d.Parts[i].Outline.Depth, d.Parts[i].Place.Y = span, "20 mm", "10 mm"
+			}
+		}
+		d.Conditions = []model.Sentence{{ID: "m", Kind: "magnetic.magnet", On: model.Patch{Part: "magnet"}, Values: map[string]string{north: "1"}},
+			{ID: "l", Kind: "magnetic.crosses", On: model.Patch{Part: "magnet", Side: low}}, {ID: "h", Kind: "magnetic.crosses", On: model.Patch{Part: "iron", Side: high}}}
+		d.Readings = []model.Sentence{{ID: "r1", Kind: "magnetic.force", On: model.Patch{Part: "iron"}, Values: map[string]string{"axis": north}, Unit: "N"},
+			{ID: "r2", Kind: "magnetic.flux", On: model.Patch{Part: "iron", Side: high}, Unit: "Wb"}}
+		d.Enumerate()
+		o := settle(t, d)
+		assert.InEpsilon(t, want*area, value(t, o, "r2"), 1e-9, kind)
+		assert.InEpsilon(t, -want*want*area/(2*vacuum), value(t, o, "r1"), 1e-9, kind)
+		assert.InEpsilon(t, value(t, o, "r1"), *o.Readings[0].Again, 1e-9, kind)
 	}
 }
 

@@ -123,6 +123,7 @@ func (r *run) takeReading(q *model.ResolvedSentence, out *result.Reading) (err e
 	err = p.Read(t)
 	out.Difference = out.Difference || t.Solution.Swing != nil
 	out.Value, out.At = t.Value, t.At
+	out.Again, out.AgainBy = t.Again, t.AgainBy
 	return err
 }
 

@@ -13,7 +13,115 @@ import (
 // Magnetic lists the cases of magnets, currents and iron.
 func Magnetic() []Case {
 	return []Case{roundAWire(), ironRoundAWire(), betweenWires(), solenoid(), ballMagnet(), ballInOpenSpace(), onTheAxis(model.Axial), onTheAxis(model.Solid),
-		lossesIn(model.Plane, 50, "2 mm", "1 mm"), lossesIn(model.Plane, 5000, "1 mm", "0.5 mm", "0.25 mm"), lossesIn(model.Axial, 50, "2 mm", "1 mm"), lossesIn(model.Axial, 5000, "1 mm", "0.5 mm", "0.25 mm")}
+		lossesIn(model.Plane, 50, "2 mm", "1 mm"), lossesIn(model.Plane, 5000, "1 mm", "0.5 mm", "0.25 mm"), lossesIn(model.Axial, 50, "2 mm", "1 mm"), lossesIn(model.Axial, 5000, "1 mm", "0.5 mm", "0.25 mm"),
+		coaxialLine(), ironBall(), pullAcrossAGap(), shield(), inductanceByEnergy(), wireWithSkin()}
+}
+
+// coaxialLine has a current that returns in its sheath: its energy is half of its inductance times the square of the current.
+func coaxialLine() Case {
+	const a, b, c, current = 2., 6., 8., 100.
+	inner := 0.25
+	gap := math.Log(b / a)
+	sheath := (math.Pow(c, 4)*math.Log(c/b)/math.Pow(c*c-b*b, 2) - (3*c*c-b*b)/(4*(c*c-b*b)))
+	return Case{
+		Name:     "Coaxial line",
+		About:    "Plane space, 1 m deep: 100 A through a wire of 2 mm radius return in a sheath from 6 to 8 mm.",
+		Quantity: "inductance by the energy of the field", Unit: "µH", Source: "exact: µ₀/(2π)·(¼ + ln(b/a) + c⁴·ln(c/b)/(c²−b²)² − (3c²−b²)/(4(c²−b²)))",
+		Reference: 1e6 * magnetic.Vacuum / (2 * math.Pi) * (inner + gap + sheath), Sizes: []string{"2 mm", "1 mm", "0.5 mm"}, MinOrder: 1.5,
+		Document: func(size string) *model.Document {
+			return magnets(model.Plane, size, []model.Part{disc("out", "nothing", 0, 0, 10), disc("sheath", "nothing", 0, 0, c), disc("between", "nothing", 0, 0, b), disc("wire", "nothing", 0, 0, a)},
+				[]model.Sentence{coil("wire", "1", "100 A"), coil("sheath", "1", "-100 A")},
+				fmt.Sprintf("2*1e6*(total(field_energy over out) + total(field_energy over sheath) + total(field_energy over between) + total(field_energy over wire))/%g", current*current))
+		},
+	}
+}
+
+// ironBall lies in the field of turns on a ball, as close as the sine of the angle from the axis, which make a uniform one within and
+// that of a dipole outside.
+func ironBall() Case {
+	const inner, outer, relative, amperes = 0.025, 0.03, 100., 1000.
+	area := math.Pi / 2 * (outer*outer - inner*inner)
+	return Case{
+		Name:     "Iron ball in a field",
+		About:    "Axial space, a ball of 10 mm radius and relative permeability 100 amid turns from 25 to 30 mm, as close as the sine of the angle from the axis, so that the field within is uniform without it; air to 40 mm, and open space beyond.",
+		Quantity: "flux density in its middle", Unit: "mT", Source: "exact: 3µᵣ/(µᵣ + 2) of that without it, ⅔·µ₀·J·(c − b)",
+		Reference: 1e3 * 3 * relative / (relative + 2) * 2 / 3 * magnetic.Vacuum * amperes / area * (outer - inner), Sizes: []string{"4 mm", "2 mm", "1 mm"}, MinOrder: 1.5,
+		Document: func(size string) *model.Document {
+			return withLinear(magnets(model.Axial, size, []model.Part{halfDisc("out", "nothing", 40), halfDisc("turns", "nothing", 1e3*outer), halfDisc("air", "nothing", 1e3*inner), halfDisc("ball", "linear", 10)},
+				[]model.Sentence{coil("turns", "1000*x/sqrt(x^2 + y^2)", "1 A"), sentence("open", magnetic.KeyOpen, patch("out", "*"))}, "at(flux_density_y, 0 mm, 0 mm, 0 mm)*1000"))
+		},
+	}
+}
+
+// withLinear adds iron of an even permeability.
+func withLinear(d *model.Document) *model.Document {
+	d.Materials = append(d.Materials, material.Material{Name: "linear", Family: "metal", Properties: map[material.Key]material.Property{material.Permeability: {Value: "100"}}})
+	return d
+}
+
+func shield() Case {
+	const a, b, inner, outer, relative, amperes = 0.015, 0.018, 0.03, 0.034, 100., 1000.
+	area := math.Pi * (outer*outer - inner*inner)
+	without := magnetic.Vacuum * amperes / area * (outer - inner) / 2
+	return Case{
+		Name:     "Shielding by a tube",
+		About:    "Plane space, a tube from 15 to 18 mm of relative permeability 100 amid currents from 30 to 34 mm that go with the cosine of the angle, so that the field across it is uniform without it; air to 45 mm, and open space beyond.",
+		Quantity: "flux density in its middle", Unit: "mT", Source: "exact: 4µᵣ/((µᵣ + 1)² − (a/b)²·(µᵣ − 1)²) of that without it, ½·µ₀·J·(d − c)",
+		Reference: -1e3 * without * 4 * relative / (math.Pow(relative+1, 2) - math.Pow(a/b*(relative-1), 2)), Sizes: []string{"4 mm", "2 mm", "1 mm"}, Within: 1e-4,
+		Document: func(size string) *model.Document {
+			return withLinear(magnets(model.Plane, size, []model.Part{disc("out", "nothing", 0, 0, 45), disc("currents", "nothing", 0, 0, 1e3*outer), disc("air", "nothing", 0, 0, 1e3*inner), disc("tube", "linear", 0, 0, 1e3*b), disc("hole", "nothing", 0, 0, 1e3*a)},
+				[]model.Sentence{coil("currents", "1000*x/sqrt(x^2 + y^2)", "1 A"), sentence("open", magnetic.KeyOpen, patch("out", "*"))}, "at(flux_density_y, 0 mm, 0 mm, 0 mm)*1000"))
+		},
+	}
+}
+
+func pullAcrossAGap() Case {
+	const relative = 100.
+	b := 1.2 * 10 / (10 + 2 + 10/relative)
+	return Case{
+		Name:     "Pull across a gap",
+		About:    "Plane space, 1 m deep: a magnet of 10 mm, a gap of 2 mm and 10 mm of iron of relative permeability 100 in a closed path 20 mm wide, whose ends flux crosses.",
+		Quantity: "force on the iron", Unit: "N", Source: "exact: B²A/(2µ₀), B = Br·h/(h + g + l/µᵣ)",
+		Reference: -b * b * 0.02 / (2 * magnetic.Vacuum), Sizes: []string{"4 mm", "2 mm"}, Exact: true,
+		Document: func(size string) *model.Document {
+			d := withLinear(magnets(model.Plane, size, []model.Part{oblong("magnet", "magnet", 0, 0, 20, 10), oblong("gap", "nothing", 0, 10, 20, 12), oblong("iron", "linear", 0, 12, 20, 22)},
+				[]model.Sentence{sentence("m", magnetic.KeyMagnet, patch("magnet", ""), "y", "1"), sentence("low", magnetic.KeyCrosses, patch("magnet", "front")), sentence("high", magnetic.KeyCrosses, patch("iron", "back"))}, "0"))
+			d.Readings = []model.Sentence{sentence("r1", magnetic.KeyForce, patch("iron", ""), "axis", "y")}
+			return d
+		},
+	}
+}
+
+func inductanceByEnergy() Case {
+	c := solenoid()
+	c.Name += ", by its energy"
+	c.Document = func(size string) *model.Document {
+		d := inSolenoid(model.Axial, size, "nothing", "3 A")
+		d.Readings = []model.Sentence{sentence("r1", "formula", model.Patch{}, "formula", "2e3*(total(field_energy over core) + total(field_energy over coil) + total(field_energy over out))/9")}
+		return d
+	}
+	return c
+}
+
+// wireWithSkin has its impedance by Bessel functions, and that of the field around it.
+func wireWithSkin() Case {
+	const radius, out, resistivity, hertz, current = 0.002, 0.01, 2e-8, 30e3, 40.
+	omega := 2 * math.Pi * hertz
+	k := cmplx.Sqrt(complex(0, -omega*magnetic.Vacuum/resistivity))
+	z := k*resistivity/(2*math.Pi*radius)*bessel(0, k*radius)/bessel(1, k*radius) + complex(0, omega*magnetic.Vacuum/(2*math.Pi)*math.Log(out/radius))
+	return Case{
+		Name:     "Current that crowds at the surface of a wire",
+		About:    "Plane space, 1 m deep: 40 A in all that alternate with 30 kHz in a wire of 2 mm radius and 2·10⁻⁸ Ω·m, a skin depth of 0.41 mm; the flux stays within 10 mm.",
+		Quantity: "voltage along it", Unit: "V", Source: "exact: k·ρ/(2πa)·J₀(ka)/J₁(ka) + iωµ₀/(2π)·ln(b/a), k² = −iωµ₀/ρ",
+		Reference: current * cmplx.Abs(z), Sizes: []string{"0.8 mm", "0.4 mm", "0.2 mm"}, Within: 1e-4,
+		Document: func(size string) *model.Document {
+			d := magnets(model.Plane, size, []model.Part{disc("out", "nothing", 0, 0, 1e3*out), disc("wire", "copper", 0, 0, 1e3*radius)},
+				[]model.Sentence{sentence("c", magnetic.KeyTotal, patch("wire", ""), "current", "40 A"), sentence("a", magnetic.KeyAlternates, model.Patch{}, "frequency", "30 kHz")}, "0")
+			d.Materials = append(d.Materials, material.Material{Name: "copper", Family: "metal", Properties: map[material.Key]material.Property{material.Permeability: {Value: "1"}, material.Resistivity: {Value: "2e-8 Ω·m"}}})
+			d.Readings = []model.Sentence{sentence("r1", magnetic.KeyVoltage, patch("wire", ""))}
+			return d
+		},
+	}
 }
 
 // magnets is a section, or a solid, of these parts, of which later ones displace earlier ones.

@@ -8,7 +8,6 @@ import (
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
-	"saltkettle/core/formula"
 	"saltkettle/core/frame"
 	"saltkettle/core/law"
 	"saltkettle/core/material"
@@ -173,46 +172,6 @@ func (d *draft) conditions() {
 		}
 	}
 	d.bounds(open, crossed)
-}
-
-// bounds takes in how the field ends: where it is open, where flux crosses, and where it stays within, which holds the potential in
-// sections and lets it be in space, where what crosses does.
-func (d *draft) bounds(open, crossed map[int32]bool) {
-	var held []int32
-	for i := range d.Mesh.Facets {
-		k, f := int32(i), &d.Mesh.Facets[i]
-		switch {
-		case !d.edge(f.Body, f.OtherBody) || d.onAxis(k):
-		case open[k]:
-			d.problem.Open = append(d.problem.Open, k)
-			d.posed.Facets[k] = true
-		case crossed[k] == d.problem.Solid:
-			held = append(held, k)
-		}
-	}
-	if field := &d.posed.Fields[0]; d.problem.Solid && len(held)+len(d.problem.Open) == 0 {
-		// Its level is anything.
-		field.Pins = [][]int32{slices.Sorted(maps.Keys(field.Bodies))}
-	}
-	if len(held) > 0 {
-		for i := range d.posed.Fields {
-			if d.posed.Fields[i].Even {
-				break
-			}
-			d.posed.Fields[i].Held = []couple.Held{{Facets: held, Value: formula.Fixed(0), Least: law.NoBound, What: "magnetic potential"}}
-		}
-	}
-}
-
-// edge says that the field ends between two bodies, of which the second may be none.
-func (d *draft) edge(body, other int32) bool {
-	lives := d.posed.Fields[0].Bodies
-	return lives[body] && (other < 0 || !lives[other]) || other >= 0 && lives[other] && !lives[body]
-}
-
-// onAxis says that a facet lies on the axis of an axial space, where nothing needs to hold.
-func (d *draft) onAxis(k int32) bool {
-	return d.problem.Round && !slices.ContainsFunc(d.Mesh.Facets[k].Corners(), func(v int32) bool { return d.Mesh.Nodes[3*v] > 1e-12 })
 }
 
 // magnet makes a body a magnet.

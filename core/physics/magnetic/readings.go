@@ -24,11 +24,17 @@ func read(r *frame.Reading) (err error) {
 		if may := axesOf(r.Model); !slices.Contains(may, axis) {
 			return errors.New(alongNone(axis, may))
 		}
+		i := slices.Index(axes, axis)
 		force, _, err := push(k, r.Solution, r.Field, r.Region.Bodies, vector{})
 		if err != nil {
 			return err
 		}
-		r.Value = force[slices.Index(axes, axis)]
+		r.Value = force[i]
+		force, _, err = bySurface(k, r, vector{})
+		if err != nil {
+			return err
+		}
+		r.Again, r.AgainBy = &force[i], byStress
 	case KeyTorque:
 		if r.Model.Document.Space.Kind == model.Axial {
 			return errors.New("there is no torque about z in an axial space")
@@ -44,6 +50,11 @@ func read(r *frame.Reading) (err error) {
 			return err
 		}
 		r.Value = torque[2]
+		_, torque, err = bySurface(k, r, about)
+		if err != nil {
+			return err
+		}
+		r.Again, r.AgainBy = &torque[2], byStress
 	case KeyLinkage, KeyFlux:
 		of := linkedBy
 		if r.Sentence.Kind == KeyFlux {
@@ -321,3 +332,6 @@ func fluxThrough(k kernel, r *frame.Reading, state *fem.State) (sum float64, err
 	})
 	return sum, err
 }
+
+// byStress says how a force is found again.
+const byStress = "the stress of the field on its surface"

@@ -42,7 +42,7 @@ func Kinds() []sentence.Kind {
 			Key: KeyCoil, Group: sentence.Condition, Title: "coil, or conductor with a current",
 			Template: "In the {on} run {turns} turns, each with {current}: towards the viewer, or round the axis to the right of its y.", Acts: sentence.Bodies,
 			Slots: []sentence.Slot{
-				{Name: "turns", Label: "number of turns", Positive: true, Default: "1", Usual: sentence.Usually(0.5, 1e6, "a coil")},
+				{Name: "turns", Label: "number of turns", Default: "1", May: sentence.Place, Usual: sentence.Usually(-1e6, 1e6, "a coil")},
 				{Name: "current", Label: "current", Unit: "A", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a coil")}},
 		},
 		{
@@ -66,7 +66,7 @@ func Kinds() []sentence.Kind {
 			Key: KeyFed, Group: sentence.Condition, Title: "coil that is fed with a voltage",
 			Template: "The {turns} turns in the {on} are fed with {voltage} through {resistance} in all.", Acts: sentence.Bodies,
 			Slots: []sentence.Slot{
-				{Name: "turns", Label: "number of turns", Positive: true, Default: "1", Usual: sentence.Usually(0.5, 1e6, "a coil")},
+				{Name: "turns", Label: "number of turns, less than nothing where they run back", Default: "1", May: sentence.Place, Usual: sentence.Usually(-1e6, 1e6, "a coil")},
 				{Name: "voltage", Label: "voltage", Unit: "V", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a coil")},
 				{Name: "resistance", Label: "resistance of all turns and what feeds them", Unit: "Ω", Positive: true, Usual: sentence.Usually(1e-6, 1e6, "a coil")}},
 		},
