@@ -51,7 +51,7 @@ func newKernel(g *couple.Group, p *Problem, a, t int, varies bool) kernel {
 	}
 	switch {
 	case p.Solid:
-		return &space{m, a, open}
+		return newSpace(m, a, open)
 	case p.Frequency > 0:
 		return newAlternating(m, a, open)
 	}

@@ -79,8 +79,8 @@ func resolve(r *model.Resolving) {
 				r.Find(model.Wrong, "conditions/"+c.ID, "remove it, or choose a steady run", "a run that finds the response has frequencies of its own, and %s says another one", c.ID)
 			}
 		case KeyCoil, KeyTotal, KeyFed:
-			if made = true; !r.Document.Space.Flat() {
-				r.Find(model.Wrong, "conditions/"+c.ID, "choose a plane or an axial space, or remove it", "currents make a field in sections alone, not yet in a solid space")
+			if made = true; !r.Document.Space.Flat() && c.Kind != KeyCoil {
+				r.Find(model.Wrong, "conditions/"+c.ID, "choose a plane or an axial space, or say what current each turn has", "how currents spread in conductors, or follow from a voltage, is found in sections alone, not yet in a solid space")
 			}
 			for _, part := range c.Parts {
 				if other, twice := carries[part]; twice {

@@ -54,7 +54,7 @@ func kernels(b *Body) []kernel {
 		p.Bodies = map[int32]*Body{0: b}
 		m := (&matter{problem: p, t: -1}).fork()
 		if p.Solid {
-			list = append(list, &space{m, 0, []bool{true}})
+			list = append(list, newSpace(m, 0, []bool{true}))
 		} else {
 			list = append(list, &section{m, 0, []bool{true}, 1, false})
 		}

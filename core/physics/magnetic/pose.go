@@ -1,6 +1,7 @@
 package magnetic
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"math"
@@ -52,8 +53,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 		}
 		d.problem.Bodies[b] = body
 	}
-	d.conditions()
-	if err := d.Err(); err != nil {
+	if err := cmp.Or(d.conditions(), d.Err()); err != nil {
 		return nil, err
 	}
 	// What neither the time nor the temperature changes is found once.
@@ -130,7 +130,7 @@ func (d *draft) takes(laws ...Law) {
 }
 
 // conditions takes in those of the model.
-func (d *draft) conditions() {
+func (d *draft) conditions() error {
 	open, crossed := map[int32]bool{}, map[int32]bool{}
 	for _, c := range d.Conditions(key) {
 		switch c.Kind {
@@ -139,10 +139,17 @@ func (d *draft) conditions() {
 				d.magnet(d.problem.Bodies[b], d.Part(b), c)
 			}
 		case KeyCoil:
+			d.timely = d.timely || c.Laws["current"].Uses(law.Moment)
 			for _, b := range d.BodiesOf(c.On) {
 				body := d.problem.Bodies[b]
 				body.Turns, body.Current = c.Laws["turns"], c.Laws["current"]
-				d.timely = d.timely || c.Laws["current"].Uses(law.Moment)
+				if d.problem.Solid {
+					w, err := d.winding(b, c)
+					if err != nil {
+						return err
+					}
+					d.problem.Windings = append(d.problem.Windings, w)
+				}
 			}
 		case KeyDriven:
 			if d.problem.Frequency > 0 || d.problem.Moves {
@@ -172,6 +179,7 @@ func (d *draft) conditions() {
 		}
 	}
 	d.bounds(open, crossed)
+	return nil
 }
 
 // magnet makes a body a magnet.

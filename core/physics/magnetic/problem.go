@@ -14,7 +14,7 @@
 // axis is a constant u (S. J. Salon, Finite Element Analysis of Electrical Machines, 1995, chapter 2, has
 // the usual forms).
 //
-// In space, where there are no currents, H = −∇φ with the unknown φ, A, in iron, magnets and air alike.
+// In space H = T − ∇φ with the unknown φ, A, in iron, magnets and air alike, where T is what coils make ([Winding]).
 //
 // Symbols: A vector potential, B flux density (T), H field strength (A/m), J current density (A/m²), µ₀
 // permeability of vacuum. The flux stays within surfaces of which nothing is said.
@@ -45,6 +45,8 @@ type Problem struct {
 	Frequency float64
 	// Circuits of its bodies.
 	Circuits []*Circuit
+	// Windings of one in space.
+	Windings []*Winding
 	// Bodies by their number in the mesh; those without an entry are as vacuum.
 	Bodies map[int32]*Body
 	// Open are facets beyond which the field goes on into open space, seen from Middle, m.

@@ -223,13 +223,18 @@ func eachTurns(k kernel, r *frame.Reading, state *fem.State, f func(at *section,
 		}
 	}
 	if !coils {
-		return errors.New("no turns run there")
+		return errNoTurns
 	}
 	return nil
 }
 
+var errNoTurns = errors.New("no turns run there")
+
 // linkedBy is the flux that the turns of coils hold at a state, Wb.
 func linkedBy(k kernel, r *frame.Reading, state *fem.State) (sum float64, err error) {
+	if s, ok := k.Fork().(*space); ok {
+		return s.linked(r, state)
+	}
 	err = eachTurns(k, r, state, func(at *section, p *fem.Point, _ int, weight, turns float64) error {
 		c := at.curl(p)
 		sum += weight * turns * c.test * p.U[at.a]
@@ -241,6 +246,21 @@ func linkedBy(k kernel, r *frame.Reading, state *fem.State) (sum float64, err er
 // currentIn is the current in each of these turns at a state, A.
 func currentIn(k kernel, r *frame.Reading, state *fem.State) (current float64, err error) {
 	known := false
+	if s, ok := k.Fork().(*space); ok {
+		err = r.Solution.System.EachCell(state, r.Region.Bodies, func(points []fem.Point, _ []float64) error {
+			err := s.Prepare(-1, points)
+			for i, w := range s.wound.windings {
+				if now := s.wound.laws[i].At(amperesOf, 0); w.Body == points[0].Part {
+					if known && math.Abs(now-current) > 1e-9*math.Abs(current) {
+						return errUneven
+					}
+					known, current = true, now
+				}
+			}
+			return err
+		})
+		return current, err
+	}
 	err = eachTurns(k, r, state, func(at *section, p *fem.Point, q int, _, _ float64) error {
 		i := 0.
 		switch c := at.made(); {
@@ -250,13 +270,15 @@ func currentIn(k kernel, r *frame.Reading, state *fem.State) (current float64, e
 			i = at.now.At(amperes, q)
 		}
 		if known && math.Abs(i-current) > 1e-9*math.Abs(current) {
-			return errors.New("not all turns there have the same current")
+			return errUneven
 		}
 		known, current = true, i
 		return nil
 	})
 	return current, err
 }
+
+var errUneven = errors.New("not all turns there have the same current")
 
 // currentThrough is all current through the sections of the bodies that a reading is of at a state, A.
 func currentThrough(k kernel, r *frame.Reading, state *fem.State) (sum float64, err error) {

@@ -40,7 +40,7 @@ func Kinds() []sentence.Kind {
 		},
 		{
 			Key: KeyCoil, Group: sentence.Condition, Title: "coil, or conductor with a current",
-			Template: "In the {on} run {turns} turns, each with {current}: towards the viewer, or round the axis to the right of its y.", Acts: sentence.Bodies,
+			Template: "In the {on} run {turns} turns, each with {current}: towards the viewer, or to the right of y round the axis, of z round its hole.", Acts: sentence.Bodies,
 			Slots: []sentence.Slot{
 				{Name: "turns", Label: "number of turns", Default: "1", May: sentence.Place, Usual: sentence.Usually(-1e6, 1e6, "a coil")},
 				{Name: "current", Label: "current", Unit: "A", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a coil")}},

@@ -1,36 +1,57 @@
 package magnetic
 
-import "saltkettle/core/fem"
+import (
+	"saltkettle/core/fem"
+	"saltkettle/core/frame"
+)
 
-// space has the terms of a problem in space without currents.
+// space has the terms of a problem in space.
 type space struct {
 	*matter
-	a    int
-	open []bool
+	wound *wound
+	a     int
+	open  []bool
+}
+
+// newSpace makes them for component a.
+func newSpace(m *matter, a int, open []bool) *space {
+	return &space{m, newWound(m.problem.Windings), a, open}
 }
 
 // Fork returns a kernel with work memory of its own.
-func (k *space) Fork() fem.Kernel { return &space{k.fork(), k.a, k.open} }
+func (k *space) Fork() fem.Kernel { return newSpace(k.fork(), k.a, k.open) }
 
 func (k *space) stuff() *matter { return k.matter }
 
-// slope is the field strength at a point.
-func (k *space) slope(p *fem.Point) (h vector) {
+// Prepare evaluates all laws at some points of a body.
+func (k *space) Prepare(side int, points []fem.Point) error {
+	if side >= 0 {
+		return nil
+	}
+	if err := k.wound.prepare(points); err != nil {
+		return err
+	}
+	return k.matter.Prepare(side, points)
+}
+
+// slope is the field strength at prepared point q.
+func (k *space) slope(p *fem.Point, q int) (h vector) {
 	for i, g := range p.Grad[k.a] {
 		h[i] = -g
 	}
+	h[2] += k.wound.strength(p, q)
 	return h
 }
 
 func (k *space) state(p *fem.Point, q int) (b, h vector, energy float64) {
-	h = k.slope(p)
+	h = k.slope(p, q)
 	b, _, energy = k.induced(p, q, h)
 	return b, h, energy
 }
 
 // Cell adds the flux, which comes from nowhere.
 func (k *space) Cell(p *fem.Point, t *fem.Terms) error {
-	h := k.slope(p)
+	h := k.slope(p, p.Number)
 	b, d, _ := k.induced(p, p.Number, h)
 	aa := t.Index(k.a, k.a)
 	if k.varies {
@@ -68,3 +89,30 @@ func (k *space) through(*fem.Point) float64 { return 0 }
 func (k *space) heat(*fem.Point, int) float64 { return 0 }
 
 func (k *space) parts() []part { return []part{{k, 1}} }
+
+// linked is the flux that the turns of the coils among the bodies that a reading is of hold at a state, Wb: that along T for an ampere.
+func (k *space) linked(r *frame.Reading, state *fem.State) (sum float64, err error) {
+	mine := false
+	for _, w := range k.wound.windings {
+		mine = mine || r.Region.Bodies[w.Body]
+	}
+	if !mine {
+		return 0, errNoTurns
+	}
+	err = r.Solution.System.EachCell(state, r.Solution.Fields[r.Field].Bodies, func(points []fem.Point, weights []float64) error {
+		if err := k.Prepare(-1, points); err != nil {
+			return err
+		}
+		for q, w := range weights {
+			p := &points[q]
+			for i, of := range k.wound.windings {
+				if f := of.share(p); f > 0 && r.Region.Bodies[of.Body] {
+					b, _, _ := k.state(p, q)
+					sum += w * b[2] * f * k.wound.laws[i].At(turnsOf, q) / (of.High - of.Low)
+				}
+			}
+		}
+		return nil
+	})
+	return sum, err
+}
