@@ -59,7 +59,7 @@ type spaceView struct {
 
 // meshView is the wishes for the mesh.
 type meshView struct {
-	Size, Across, Order, Growth, Gaps, Rounds, Error field
+	Size, Across, Order, Growth, Gaps, Rounds, Error, Change field
 	Near                                             []nearView
 	Walls                                            []wallView
 	// Layers are those that are made though nobody asked for them.
@@ -357,6 +357,7 @@ func (k *briefMaker) mesh() meshView {
 		Gaps:   k.field("mesh/gaps", d.Mesh.Gaps, "least number of cells across gaps", gaps),
 		Rounds: k.field("mesh/rounds", d.Mesh.Rounds, "rounds in which runs make cells finer", "no"),
 		Error:  k.field("mesh/error", d.Mesh.Error, "part of the fluxes that may be wrong", "5 %"),
+		Change: k.field("mesh/change", d.Mesh.Change, "part of itself by which a reading may change from one round to the next", "0"),
 		Near:   k.nears(), Walls: k.walls(),
 	}
 }

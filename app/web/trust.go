@@ -89,6 +89,16 @@ func errorWords(r *result.Result) string {
 	if slices.ContainsFunc(r.Readings, func(q result.Reading) bool { return q.Error != nil }) {
 		list = append(list, "± is how far a reading may be from the exact one: what other meshes, steps in time and rays change")
 	}
+	for i := range r.Readings {
+		q := &r.Readings[i]
+		if values := r.Rounds(q); len(values) > 1 {
+			var words []string
+			for _, v := range values {
+				words = append(words, quantity.Figures(v, 4))
+			}
+			list = append(list, fmt.Sprintf("%s in the rounds of finer cells: %s %s", q.Name, strings.Join(words, ", "), q.Shown.Unit))
+		}
+	}
 	list = append(list, r.UnknownErrors()...)
 	return capital(strings.Join(list, "; "))
 }

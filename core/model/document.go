@@ -273,6 +273,9 @@ type Mesh struct {
 	// may be wrong for that to end; empty means 5 %.
 	Rounds string `json:"rounds,omitempty"`
 	Error  string `json:"error,omitempty"`
+	// Change ends the rounds, too: the part of itself, such as 1 %, by which no reading changed in the last one; empty means
+	// that readings decide nothing.
+	Change string `json:"change,omitempty"`
 	// Near are wishes at patches.
 	Near []MeshNear `json:"near,omitempty"`
 	// Walls are thin layers of cells along patches.

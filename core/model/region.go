@@ -216,6 +216,13 @@ func (r *resolver) rounds() {
 			r.out.FluxError = v
 		}
 	}
+	if text := strings.TrimSpace(r.doc.Mesh.Change); text != "" {
+		if v, ok := r.value("mesh/change", text, need{label: "part of itself by which a reading may change", positive: true}); ok && v >= 1 {
+			r.find(Wrong, "mesh/change", "write for example 1 %", "readings that change by %g of themselves say nothing", v)
+		} else if ok {
+			r.out.Change = v
+		}
+	}
 	text := strings.TrimSpace(r.doc.Mesh.Rounds)
 	if text == "" {
 		return

@@ -54,7 +54,9 @@ type Resolved struct {
 	// the lengths that such a round asks for, nil for none.
 	Rounds    int
 	FluxError float64
-	Field     *mesh.Field
+	// Change of readings from one round to the next that ends them, as a part; 0 for none.
+	Change float64
+	Field  *mesh.Field
 	// LeftOpen says that the document leaves it open how many cells there are across its parts, and Expected is what
 	// its physics expect there.
 	LeftOpen bool

@@ -216,6 +216,7 @@ func (d *Document) walkMesh(f func(value)) {
 	f(computed("mesh/gaps", "cells across gaps", &m.Gaps))
 	f(computed("mesh/rounds", "rounds of finer cells", &m.Rounds))
 	f(computed("mesh/error", "error of fluxes", &m.Error))
+	f(computed("mesh/change", "change of readings", &m.Change))
 	for i := range m.Near {
 		n := &m.Near[i]
 		f(computed("mesh/near/"+n.ID+"/size", "cells at the "+d.PatchWords(n.On), &n.Size))

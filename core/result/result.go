@@ -268,6 +268,25 @@ func (m *Mesh) Words() string {
 type Round struct {
 	Cells int     `json:"cells"`
 	Error float64 `json:"error"`
+	// Readings are the values on it, SI, by their keys.
+	Readings map[string]float64 `json:"readings,omitempty"`
+}
+
+// Rounds has the values of a reading in the rounds of finer cells, in its unit; nil without them.
+func (r *Result) Rounds(of *Reading) (values []float64) {
+	if len(r.Mesh.Rounds) < 2 {
+		return nil
+	}
+	unit, err := quantity.ParseUnit(of.Shown.Unit)
+	if err != nil {
+		return nil
+	}
+	for _, round := range r.Mesh.Rounds {
+		if v, known := round.Readings[of.Key]; known {
+			values = append(values, unit.From(v, of.Difference))
+		}
+	}
+	return values
 }
 
 // Solver tells how the equations were solved.

@@ -176,3 +176,53 @@ func TestCurrentsInAllWarm(t *testing.T) {
 	_, err := Run(t.Context(), d, Options{})
 	require.ErrorContains(t, err, "both say what current the coil carries")
 }
+
+// TestConductorsThatMove: a plate that moves across the field of turns beside it drags that along, as exp(µσv·x); round an axis a long
+// tube that moves along a field drives nothing, and one that moves through that of a ring of turns is held back.
+func TestConductorsThatMove(t *testing.T) {
+	const long, speed = 0.02, 2.
+	d := magnetic(model.Plane, "2 mm", box("plate", "copper", 0, 0, 20, 10), box("turns", "nothing", 20, 0, 22, 10))
+	d.Materials = append(d.Materials, material.Material{Name: "copper", Family: "metal", Properties: map[material.Key]material.Property{
+		material.Permeability: {Value: "1"}, material.Resistivity: {Value: "2e-8 Ω·m"}}})
+	d.Conditions = []model.Sentence{
+		{ID: "c1", Kind: "magnetic.coil", On: model.Patch{Part: "turns"}, Values: map[string]string{"turns": "100", "current": "2 A"}},
+		{ID: "c2", Kind: "magnetic.moves", On: model.Patch{Part: "plate"}, Values: map[string]string{"x": fmt.Sprintf("%g m/s", speed)}},
+		{ID: "c3", Kind: "magnetic.crosses", On: model.Patch{Part: "turns", Side: "right"}}}
+	for _, part := range []string{"plate", "turns"} {
+		for _, side := range []string{"front", "back"} {
+			d.Conditions = append(d.Conditions, model.Sentence{ID: part + side, Kind: "magnetic.crosses", On: model.Patch{Part: part, Side: side}})
+		}
+	}
+	d.Readings = []model.Sentence{{ID: "r1", Kind: "formula", Values: map[string]string{"formula": "at(field_strength_y, 10 mm, 5 mm, 0 mm)"}},
+		{ID: "r2", Kind: "magnetic.current", On: model.Patch{Part: "plate"}, Unit: "A"},
+		{ID: "r3", Kind: "magnetic.lost", On: model.Patch{Part: "plate"}, Unit: "W"}}
+	d.Enumerate()
+	o := settle(t, d)
+	by := vacuum / 2e-8 * speed
+	h := -100 * 2 / 0.01
+	assert.InEpsilon(t, h*math.Exp(-by*long/2), value(t, o, "r1"), 1e-3)
+	assert.InEpsilon(t, h*(1-math.Exp(-by*long))*0.01, value(t, o, "r2"), 1e-3)
+	lost := 0.1 * 0.01 * 2e-8 * h * h * by / 2 * (1 - math.Exp(-2*by*long))
+	assert.InEpsilon(t, lost, value(t, o, "r3"), 1e-3)
+	assert.Empty(t, o.Warnings)
+	d.Conditions[1].Values["x"] = "500 m/s"
+	fast, err := Run(t.Context(), d, Options{})
+	require.NoError(t, err)
+	assert.Contains(t, fast.Warnings[0], "moves so fast that the field in it may swing")
+
+	ring := magnetic(model.Axial, "1.5 mm", box("out", "nothing", 0, -40, 40, 40), box("turns", "nothing", 16, -3, 20, 3), box("tube", "copper", 8, -40, 12, 40))
+	ring.Materials = d.Materials
+	ring.Conditions = []model.Sentence{
+		{ID: "c1", Kind: "magnetic.coil", On: model.Patch{Part: "turns"}, Values: map[string]string{"turns": "100", "current": "20 A"}},
+		{ID: "c2", Kind: "magnetic.moves", On: model.Patch{Part: "tube"}, Values: map[string]string{"y": "3 m/s"}}}
+	ring.Readings = []model.Sentence{{ID: "r1", Kind: "magnetic.force", On: model.Patch{Part: "turns"}, Values: map[string]string{"axis": "y"}, Unit: "N"},
+		{ID: "r2", Kind: "magnetic.lost", On: model.Patch{Part: "tube"}, Unit: "W"}}
+	ring.Mesh.Near = []model.MeshNear{{On: model.Patch{Part: "turns", Side: "*"}, Size: "0.5 mm"}}
+	ring.Enumerate()
+	o = settle(t, ring)
+	assert.Positive(t, value(t, o, "r1"), "it drags the turns along")
+	assert.InEpsilon(t, 3*value(t, o, "r1"), value(t, o, "r2"), 1e-2, "what pulling takes is lost")
+	ring.Conditions[1].Values["x"] = "1 m/s"
+	_, err = Run(t.Context(), ring, Options{})
+	require.ErrorContains(t, err, "moves along y alone")
+}

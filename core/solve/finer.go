@@ -40,8 +40,8 @@ func (r *run) refine(ctx context.Context) error {
 		for _, e := range fluxes {
 			worst = max(worst, e.Relative())
 		}
-		r.result.Mesh.Rounds = append(r.result.Mesh.Rounds, result.Round{Cells: r.mesh.CellCount(), Error: worst})
-		if worst <= r.model.FluxError || len(r.result.Mesh.Rounds) > r.model.Rounds || !r.settled() {
+		r.result.Mesh.Rounds = append(r.result.Mesh.Rounds, result.Round{Cells: r.mesh.CellCount(), Error: worst, Readings: r.soFar()})
+		if worst <= r.model.FluxError || r.rests() || len(r.result.Mesh.Rounds) > r.model.Rounds || !r.settled() {
 			return nil
 		}
 		field := r.wishes(fluxes)
@@ -73,6 +73,34 @@ func (r *run) refine(ctx context.Context) error {
 		}
 		r.solvedSoFar()
 	}
+}
+
+// soFar are the readings as they are on the mesh at hand.
+func (r *run) soFar() map[string]float64 {
+	values := map[string]float64{}
+	for i := range r.model.Readings {
+		if q := &r.model.Readings[i]; !q.InTime {
+			if v, err := r.reading(q); err == nil {
+				values[q.ID] = v.Value
+			}
+		}
+	}
+	return values
+}
+
+// rests says that no reading changed in the last round by more than is said to end them.
+func (r *run) rests() bool {
+	rounds := r.result.Mesh.Rounds
+	if r.model.Change == 0 || len(rounds) < 2 {
+		return false
+	}
+	before, now := rounds[len(rounds)-2].Readings, rounds[len(rounds)-1].Readings
+	for key, v := range now {
+		if was, known := before[key]; !known || math.Abs(v-was) > r.model.Change*math.Abs(v) {
+			return false
+		}
+	}
+	return len(now) > 0
 }
 
 // meshBy meshes the model by a field of lengths. Cells that grow from small ones to large

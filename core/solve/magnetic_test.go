@@ -142,6 +142,30 @@ func TestForceIsWhatTheEnergyLoses(t *testing.T) {
 	}
 }
 
+// TestRoundsUntilTheForceRests: cells become finer where the flux density is least exact, until the pull changes by less than is said.
+func TestRoundsUntilTheForceRests(t *testing.T) {
+	d := magnetic(model.Axial, "6 mm", box("out", "nothing", 0, -40, 50, 60), box("magnet", "magnet", 0, 0, 10, 10), box("plate", "iron", 0, 11, 14, 14))
+	d.Conditions = []model.Sentence{{ID: "c1", Kind: "magnetic.magnet", On: model.Patch{Part: "magnet"}, Values: map[string]string{"y": "1"}}}
+	d.Readings = []model.Sentence{{ID: "r1", Kind: "magnetic.force", On: model.Patch{Part: "plate"}, Values: map[string]string{"axis": "y"}, Unit: "N"}}
+	d.Enumerate()
+	fine := d.Clone()
+	fine.Mesh.Size, fine.Mesh.Growth = "2 mm", "1.2"
+	fine.Mesh.Near = []model.MeshNear{{On: model.Patch{Part: "plate", Side: "*"}, Size: "0.1 mm"}, {On: model.Patch{Part: "magnet", Side: "*"}, Size: "0.1 mm"}}
+	want := value(t, settle(t, fine), "r1")
+	set(t, d, "mesh/rounds", "8", "mesh/error", "0.1 %", "mesh/change", "1 %")
+	o := settle(t, d)
+	rounds := o.Mesh.Rounds
+	last := len(rounds) - 1
+	require.Positive(t, last)
+	require.Less(t, last, 8)
+	assert.InEpsilon(t, rounds[last-1].Readings["r1"], rounds[last].Readings["r1"], 0.01)
+	assert.Equal(t, value(t, o, "r1"), rounds[last].Readings["r1"])
+	for i := 1; i < last; i++ {
+		assert.Greater(t, math.Abs(rounds[i].Readings["r1"]/rounds[i-1].Readings["r1"]-1), 0.01, "it ends when it may")
+	}
+	assert.InEpsilon(t, want, value(t, o, "r1"), 0.01)
+}
+
 // TestAPathThatClosesBeyond: a magnet, a gap and iron between two planes that flux crosses carry the flux of a path that closes without
 // loss, also where what keeps it within is in pieces, in all spaces alike.
 func TestAPathThatClosesBeyond(t *testing.T) {
@@ -162,12 +186,16 @@ func TestAPathThatClosesBeyond(t *testing.T) {
 		d.Conditions = []model.Sentence{{ID: "m", Kind: "magnetic.magnet", On: model.Patch{Part: "magnet"}, Values: map[string]string{north: "1"}},
 			{ID: "l", Kind: "magnetic.crosses", On: model.Patch{Part: "magnet", Side: low}}, {ID: "h", Kind: "magnetic.crosses", On: model.Patch{Part: "iron", Side: high}}}
 		d.Readings = []model.Sentence{{ID: "r1", Kind: "magnetic.force", On: model.Patch{Part: "iron"}, Values: map[string]string{"axis": north}, Unit: "N"},
-			{ID: "r2", Kind: "magnetic.flux", On: model.Patch{Part: "iron", Side: high}, Unit: "Wb"}}
+			{ID: "r2", Kind: "magnetic.flux", On: model.Patch{Part: "iron", Side: high}, Unit: "Wb"},
+			{ID: "r3", Kind: "formula", Values: map[string]string{"formula": "greatest(opposing_field over magnet)"}},
+			{ID: "r4", Kind: "formula", Values: map[string]string{"formula": "mean(permeability_at_work over iron)"}}}
 		d.Enumerate()
 		o := settle(t, d)
 		assert.InEpsilon(t, want*area, value(t, o, "r2"), 1e-9, kind)
 		assert.InEpsilon(t, -want*want*area/(2*vacuum), value(t, o, "r1"), 1e-9, kind)
 		assert.InEpsilon(t, value(t, o, "r1"), *o.Readings[0].Again, 1e-9, kind)
+		assert.InEpsilon(t, (1.2-want)/vacuum, value(t, o, "r3"), 1e-8, kind)
+		assert.InEpsilon(t, 1000, value(t, o, "r4"), 1e-8, kind)
 	}
 }
 

@@ -67,9 +67,13 @@ func (r rate) add(t *fem.Terms, row int, by float64) {
 
 func (k *section) omega() float64 { return 2 * math.Pi * k.problem.Frequency }
 
-// field is what drives currents in a conductor at prepared point q, V/m: that of a change and that of a voltage along it.
-func (k *section) field(p *fem.Point) float64 {
-	e := -k.curl(p).test * k.rate(p).value
+// field is what drives currents in a conductor at prepared point q, V/m: that of a change, of a motion, v×B, and of a voltage along it.
+func (k *section) field(p *fem.Point, q int) float64 {
+	test := k.curl(p).test
+	e := -test * k.rate(p).value
+	if v, moves := k.velocity(q); moves {
+		e -= test * (v[0]*p.Grad[k.a][0] + v[1]*p.Grad[k.a][1])
+	}
 	if c := k.made(); c != nil && c.Total != nil {
 		e += k.along(p) * p.U[k.circuit(c)]
 	}
@@ -93,7 +97,7 @@ func (k *section) flows(p *fem.Point, q int) (j float64) {
 		j += k.winds(q) * p.U[k.circuit(c)]
 	}
 	if sigma := k.conductivity(q); sigma > 0 {
-		j += sigma * k.field(p)
+		j += sigma * k.field(p, q)
 	}
 	return j
 }
@@ -103,10 +107,16 @@ func (k *section) flows(p *fem.Point, q int) (j float64) {
 func (k *section) drives(p *fem.Point, q int, t *fem.Terms) {
 	a, test, change := k.a, k.curl(p).test, k.rate(p)
 	_, _, conducts := k.warmth(p, q)
+	v, moves := k.velocity(q)
 	if sigma := k.conductivity(q); sigma > 0 {
-		j := sigma * k.field(p)
+		j := sigma * k.field(p, q)
 		t.Source[a] -= test * j
 		change.add(t, a, sigma*test*test)
+		if moves {
+			for i := range v {
+				t.SourceGrad[t.Index(a, a)][i] += sigma * test * test * v[i]
+			}
+		}
 		if k.varies {
 			t.SourceU[t.Index(a, k.t)] -= test * conducts * j
 		}
@@ -119,6 +129,11 @@ func (k *section) drives(p *fem.Point, q int, t *fem.Terms) {
 			}
 			t.SourceU[t.Index(row, row)] += sigma * along * along
 			change.add(t, row, -sigma*along*test)
+			if moves {
+				for i := range v {
+					t.SourceGrad[t.Index(row, a)][i] -= sigma * along * test * v[i]
+				}
+			}
 			if k.varies {
 				t.SourceU[t.Index(row, k.t)] += along * conducts * j
 			}
@@ -140,7 +155,7 @@ func (k *section) drives(p *fem.Point, q int, t *fem.Terms) {
 // warmsBy is the power per volume that currents turn into heat at prepared point q, W/m³.
 func (k *section) warmsBy(p *fem.Point, q int) (heat float64) {
 	if sigma := k.conductivity(q); sigma > 0 {
-		e := k.field(p)
+		e := k.field(p, q)
 		heat = sigma * e * e
 	}
 	if c := k.made(); c != nil && c.Total == nil {
@@ -165,13 +180,18 @@ func (k *section) supply(p *fem.Point, j *couple.Jet, share float64) {
 	q, c := p.Number, k.made()
 	j.Value[0] += share * k.warmsBy(p, q)
 	if sigma := k.conductivity(q); sigma > 0 {
-		e, change := k.field(p), k.rate(p)
+		e, change := k.field(p, q), k.rate(p)
 		by := 2 * share * sigma * e
 		to := j.U
 		if change.inTime {
 			to = j.Rate
 		}
 		to[change.of][0] -= by * k.curl(p).test * change.by
+		if v, moves := k.velocity(q); moves {
+			for i := range v {
+				j.Grad[k.a][0][i] -= by * k.curl(p).test * v[i]
+			}
+		}
 		if c != nil && c.Total != nil {
 			j.U[k.circuit(c)][0] += by * k.along(p)
 		}

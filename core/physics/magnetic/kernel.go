@@ -169,6 +169,7 @@ func derive(k kernel, points []fem.Point, out [][]float64) error {
 			out[x][i], out[4+x][i] = b[x], h[x]
 		}
 		out[3][i], out[7][i], out[8][i], out[9][i], out[10][i] = size(b), size(h), k.through(&points[i]), energy, k.heat(&points[i], i)
+		out[11][i], out[12][i] = k.stuff().against(&points[i], i, h), k.stuff().atWork(size(b), size(h))
 	}
 	return nil
 }

@@ -101,7 +101,15 @@ func resolve(r *model.Resolving) {
 		if part, not := r.Absent(key, c); not {
 			r.Find(model.Wrong, "conditions/"+c.ID+"/on", "let that part be solved, and say which part is a magnet or a coil", "%s speaks of the %s, in which there is no magnetic field", c.ID, r.Parts[part].Name)
 		}
-		if c.Kind == KeyDriven || c.Kind == KeyTotal {
+		if c.Kind == KeyMoves {
+			switch {
+			case c.Laws["x"] == nil && c.Laws["y"] == nil:
+				r.Find(model.Missing, "conditions/"+c.ID+"/values/y", "write for example 2 m/s", "nothing says how fast the conductor in %s moves", c.ID)
+			case r.Document.Space.Kind == model.Axial && c.Laws["x"] != nil:
+				r.Find(model.Wrong, "conditions/"+c.ID+"/values/x", "leave it empty", "round an axis a conductor moves along y alone, and %s lets it move along x", c.ID)
+			}
+		}
+		if c.Kind == KeyDriven || c.Kind == KeyTotal || c.Kind == KeyMoves {
 			for _, part := range c.Parts {
 				r.Property(part, material.Resistivity, "currents are driven in the %s", "")
 			}

@@ -32,6 +32,8 @@ const (
 	total
 	voltage
 	resistance
+	velocityX
+	velocityY
 )
 
 // fork is matter with work memory of its own.
@@ -61,14 +63,14 @@ func (m *matter) LinearSide(int) bool { return true }
 // ByValues says that terms on sides need no gradients.
 func (m *matter) ByValues() bool { return true }
 
-// Symmetric says that the matrix of the equations is symmetric: it is not with circuits, nor where the temperature, which the field does
+// Symmetric says that the matrix of the equations is symmetric: it is not with circuits and conductors that move, nor where the temperature, which the field does
 // not change, is solved for with it.
 func (m *matter) Symmetric() bool {
 	if len(m.problem.Circuits) > 0 {
 		return false
 	}
 	for _, b := range m.problem.Bodies {
-		if m.varies && b.warms() {
+		if m.varies && b.warms() || b.moves() {
 			return false
 		}
 	}
@@ -100,7 +102,7 @@ func (m *matter) Prepare(side int, points []fem.Point) error {
 		if b.Circuit != nil {
 			c = *b.Circuit
 		}
-		m.now = law.NewSet(b.Permeability, b.North[0], b.North[1], b.North[2], b.Remanence, b.Turns, b.Current, b.Resistivity, c.Total, c.Voltage, c.Resistance)
+		m.now = law.NewSet(b.Permeability, b.North[0], b.North[1], b.North[2], b.Remanence, b.Turns, b.Current, b.Resistivity, c.Total, c.Voltage, c.Resistance, b.Velocity[0], b.Velocity[1])
 		m.sets[body] = m.now
 	}
 	m.now.Run(points, m.t)
@@ -122,7 +124,7 @@ func (m *matter) Prepare(side int, points []fem.Point) error {
 	for _, of := range []struct {
 		law  int
 		what string
-	}{{amperes, "current"}, {total, "current"}, {voltage, "voltage"}} {
+	}{{amperes, "current"}, {total, "current"}, {voltage, "voltage"}, {velocityX, "velocity"}, {velocityY, "velocity"}} {
 		if err := m.now.Check(of.law, body, of.what, law.NoBound, false); err != nil {
 			return err
 		}
@@ -150,6 +152,30 @@ func (m *matter) north(p *fem.Point, q int) (out vector) {
 	}
 	cos, sin := math.Cos(b.Turn), math.Sin(b.Turn)
 	return vector{strength * (x*cos - y*sin), strength * (x*sin + y*cos), strength * z}
+}
+
+// against is the field strength against the north of a magnet at prepared point q, A/m, less than nothing along it, 0 elsewhere.
+func (m *matter) against(p *fem.Point, q int, h vector) float64 {
+	north := m.north(p, q)
+	if north == (vector{}) {
+		return 0
+	}
+	return -dot(h, north) / size(north)
+}
+
+// atWork is a flux density over a field strength, relative to that of vacuum: less than at first in iron that saturates, 1 in magnets.
+func (m *matter) atWork(b, h float64) float64 {
+	if m.body == nil || m.body.Remanence != nil {
+		return 1
+	}
+	if h == 0 {
+		if m.body.Iron != nil {
+			_, steep, _ := m.body.Iron.Flux(0)
+			return steep / Vacuum
+		}
+		return m.relative(0)
+	}
+	return b / (Vacuum * h)
 }
 
 // relative is the relative permeability at prepared point q.
@@ -207,6 +233,17 @@ func (m *matter) conductivity(q int) float64 {
 		return 0
 	}
 	return 1 / m.now.At(resistivity, q)
+}
+
+// moves says that a body moves through the field.
+func (b *Body) moves() bool { return b.Velocity[0] != nil || b.Velocity[1] != nil }
+
+// velocity at prepared point q, m/s.
+func (m *matter) velocity(q int) (v [2]float64, moves bool) {
+	if m.body == nil || !m.body.moves() {
+		return v, false
+	}
+	return [2]float64{m.now.At(velocityX, q), m.now.At(velocityY, q)}, true
 }
 
 // warms says that what a body does depends on the temperature.

@@ -32,7 +32,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	field := frame.Field{Field: couple.Field{Name: "vector_potential", Bodies: p.Lives(key), Uneven: true}, Unit: "Wb/m", Label: "vector potential"}
 	switch {
 	case d.problem.Solid:
-		field = frame.Field{Field: couple.Field{Name: "scalar_potential", Bodies: p.Lives(key), Uneven: true}, Unit: "A", Label: "magnetic potential"}
+		field = frame.Field{Field: couple.Field{Name: "scalar_potential", Bodies: p.Lives(key)}, Unit: "A", Label: "magnetic potential"}
 	case d.problem.Round:
 		field = frame.Field{Field: couple.Field{Name: "vector_potential_over_radius", Bodies: p.Lives(key), Uneven: true}, Unit: "T", Label: "vector potential over radius"}
 	}
@@ -43,7 +43,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	}
 	d.problem.Moves = d.problem.Frequency == 0 && (p.Transient || p.Swings) && slices.ContainsFunc(moving, p.Model.Says)
 	field.Changes, field.BeginsSteady = d.problem.Moves, true
-	d.posed = &frame.Posed{Facets: map[int32]bool{}, Joints: map[int32]bool{},
+	d.posed = &frame.Posed{Flux: "flux_density", Facets: map[int32]bool{}, Joints: map[int32]bool{},
 		Shown: func(name string) bool { return name != "flux_function" || !d.problem.Solid }}
 	d.field(field)
 	for b := range field.Bodies {
@@ -158,6 +158,16 @@ func (d *draft) conditions() error {
 			for _, b := range d.BodiesOf(c.On) {
 				d.conducts(b)
 			}
+		case KeyMoves:
+			d.heats(c.ID)
+			for _, b := range d.BodiesOf(c.On) {
+				d.conducts(b)
+				body := d.problem.Bodies[b]
+				body.Velocity = [2]Law{c.Laws["x"], c.Laws["y"]}
+				for _, l := range body.Velocity {
+					d.timely = d.timely || l != nil && l.Uses(law.Moment)
+				}
+			}
 		case KeyTotal:
 			d.heats(c.ID)
 			on := d.BodiesOf(c.On)
@@ -264,10 +274,19 @@ func (d *draft) measure(g *couple.Group) error {
 func (d *draft) check(s *couple.Solution) {
 	k := newKernel(s.Group, &d.problem, d.component, -1, false)
 	halves := k.parts()
-	densest, against := map[int32]float64{}, map[int32]float64{}
-	err := s.System.EachCell(s.State, nil, func(points []fem.Point, _ []float64) error {
+	densest, against, carried := map[int32]float64{}, map[int32]float64{}, map[int32]float64{}
+	err := s.System.EachCell(s.State, nil, func(points []fem.Point, weights []float64) error {
 		if err := k.Prepare(-1, points); err != nil || k.stuff().body == nil {
 			return err
+		}
+		if section, ok := halves[0].kernel.(*section); ok && k.stuff().body.moves() {
+			area, most := 0., 0.
+			for q, w := range weights {
+				v, _ := k.stuff().velocity(q)
+				area += w * section.along(&points[q])
+				most = max(most, math.Hypot(v[0], v[1])*k.stuff().conductivity(q)*Vacuum*k.stuff().relative(q))
+			}
+			carried[points[0].Part] = max(carried[points[0].Part], most*math.Sqrt(area)/2/float64(max(1, d.Model.Order)))
 		}
 		for q := range points {
 			p, square := &points[q], 0.
@@ -281,9 +300,7 @@ func (d *draft) check(s *couple.Solution) {
 			case of.Iron != nil:
 				densest[p.Part] = max(densest[p.Part], math.Sqrt(square))
 			case of.Remanence != nil:
-				if north := k.stuff().north(p, q); north != (vector{}) {
-					against[p.Part] = max(against[p.Part], -dot(h, north)/size(north))
-				}
+				against[p.Part] = max(against[p.Part], k.stuff().against(p, q, h))
 			}
 		}
 		return nil
@@ -293,6 +310,9 @@ func (d *draft) check(s *couple.Solution) {
 	}
 	for _, b := range slices.Sorted(maps.Keys(d.problem.Bodies)) {
 		of := d.problem.Bodies[b]
+		if carried[b] > 1 {
+			d.Warn("the %s moves so fast that the field in it may swing from cell to cell: cells of a %s of their length, or of order 2, would follow it", d.BodyName(b), ordinal(carried[b]))
+		}
 		if of.Iron != nil && densest[b] > of.Iron.Last() {
 			d.Warn("the %s has up to %s, beyond its curve, which ends at %s: it is taken to be as vacuum from there on", d.BodyName(b), quantity.Show(densest[b], "T", false, 3), quantity.Show(of.Iron.Last(), "T", false, 3))
 		}
@@ -300,4 +320,9 @@ func (d *draft) check(s *couple.Solution) {
 			d.Warn("a field of up to %s opposes the %s, which loses remanence for good from %s on", quantity.Show(against[b], "kA/m", false, 3), d.BodyName(b), quantity.Show(of.Knee, "kA/m", false, 3))
 		}
 	}
+}
+
+// ordinal is a part in words: what a length is to be divided by.
+func ordinal(times float64) string {
+	return fmt.Sprintf("%sth", quantity.Figures(math.Ceil(times), 2))
 }

@@ -54,6 +54,16 @@ type Problem struct {
 	Middle [3]float64
 }
 
+// motion says that a conductor moves through the field.
+func (p *Problem) motion() bool {
+	for _, b := range p.Bodies {
+		if b.moves() {
+			return true
+		}
+	}
+	return false
+}
+
 // Body has the properties of a body.
 type Body struct {
 	// Permeability relative to that of vacuum: of a magnet that of recoil; nil means 1.
@@ -67,6 +77,8 @@ type Body struct {
 	Turn, Slope float64
 	// Resistivity of a body in which the field drives currents, Ω·m; nil for none.
 	Resistivity Law
+	// Velocity of one that moves through the field, m/s; nil for none.
+	Velocity [2]Law
 	// Circuit that it is part of, nil for none.
 	Circuit *Circuit
 	// Turns that carry a current, A, each, which is nil where they are fed; nil for none. Area is that of the section of the body, m².
@@ -85,12 +97,15 @@ var Fields = []sentence.Field{
 	{Name: "vector_potential_over_radius", Symbol: "A/r", Units: []string{"T", "mT", "µT"}},
 	{Name: "scalar_potential", Symbol: "φ", Units: []string{"A"}},
 	{Name: "driven_heat", Symbol: "p", Also: []string{"eddy currents", "loss"}, Units: []string{"W/m³", "kW/m³", "W/cm³"}, Derived: true},
+	{Name: "opposing_field", Symbol: "Hₒ", Also: []string{"demagnetisation", "operating point"}, Units: []string{"kA/m", "A/m"}, Derived: true},
+	{Name: "permeability_at_work", Symbol: "µᵣ", Also: []string{"saturation"}, Units: []string{"1"}, Derived: true},
 	{Name: "field_energy", Symbol: "w", Units: []string{"J/m³", "kJ/m³"}, Derived: true},
 }
 
 // Derived are the quantities that follow from the potential: flux density and field strength along x, y and z and their
-// sizes, the flux between a line of flux and where the potential is nothing, the energy of the field per volume, and the power
-// of driven currents per volume.
+// sizes, the flux between a line of flux and where the potential is nothing, the energy of the field per volume, the power
+// that currents turn into heat per volume, the field strength against the north of a magnet, and flux density over field strength
+// relative to that of vacuum, 1 in magnets.
 var Derived = func() []formula.Variable {
 	var list []formula.Variable
 	for _, v := range []struct{ name, unit string }{{"flux_density", "T"}, {"field_strength", "A/m"}} {
@@ -100,11 +115,12 @@ var Derived = func() []formula.Variable {
 		}
 	}
 	return append(list, formula.Variable{Name: "flux_function", Dimension: quantity.MustUnit("Wb").Dimension},
-		formula.Variable{Name: "field_energy", Dimension: quantity.MustUnit("J/m³").Dimension}, formula.Variable{Name: "driven_heat", Dimension: quantity.MustUnit("W/m³").Dimension})
+		formula.Variable{Name: "field_energy", Dimension: quantity.MustUnit("J/m³").Dimension}, formula.Variable{Name: "driven_heat", Dimension: quantity.MustUnit("W/m³").Dimension},
+		formula.Variable{Name: "opposing_field", Dimension: quantity.MustUnit("A/m").Dimension}, formula.Variable{Name: "permeability_at_work"})
 }()
 
 // Nodal marks the derived quantities that have values at nodes.
-var Nodal = []bool{false, false, false, false, false, false, false, false, true, false, false}
+var Nodal = []bool{false, false, false, false, false, false, false, false, true, false, false, false, false}
 
 // vector along x, y and z.
 type vector = [3]float64

@@ -109,7 +109,7 @@ func read(r *frame.Reading) (err error) {
 func lost(k kernel, r *frame.Reading) (sum float64, err error) {
 	s, p := r.Solution, k.stuff().problem
 	switch {
-	case !p.Moves && p.Frequency == 0 && len(p.Circuits) == 0:
+	case !p.Moves && p.Frequency == 0 && len(p.Circuits) == 0 && !p.motion():
 		return 0, errors.New("nothing drives currents: they are driven where a sentence says in which part, by currents that alternate, in a run in time, or in one that finds the response to what swings")
 	case s.Swing == nil:
 		m, err := r.Measure("driven_heat", r.Region)

@@ -12,6 +12,7 @@ const (
 	KeyAlternates = "magnetic.alternates"
 	KeyTotal      = "magnetic.total"
 	KeyFed        = "magnetic.fed"
+	KeyMoves      = "magnetic.moves"
 
 	KeyForce      = "magnetic.force"
 	KeyTorque     = "magnetic.torque"
@@ -31,6 +32,9 @@ var moving = []string{KeyDriven, KeyTotal, KeyFed}
 func Kinds() []sentence.Kind {
 	direction := func(name string) sentence.Slot {
 		return sentence.Slot{Name: name, Label: "direction of the north, along " + name, Without: "nothing", May: sentence.Place}
+	}
+	speed := func(name string) sentence.Slot {
+		return sentence.Slot{Name: name, Label: "velocity along " + name, Unit: "m/s", Without: "nothing", May: sentence.Place | sentence.Moment, Usual: sentence.Usually(-1e3, 1e3, "a conductor")}
 	}
 	return []sentence.Kind{
 		{
@@ -69,6 +73,11 @@ func Kinds() []sentence.Kind {
 				{Name: "turns", Label: "number of turns, less than nothing where they run back", Default: "1", May: sentence.Place, Usual: sentence.Usually(-1e6, 1e6, "a coil")},
 				{Name: "voltage", Label: "voltage", Unit: "V", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a coil")},
 				{Name: "resistance", Label: "resistance of all turns and what feeds them", Unit: "Ω", Positive: true, Usual: sentence.Usually(1e-6, 1e6, "a coil")}},
+		},
+		{
+			Key: KeyMoves, Group: sentence.Condition, Title: "conductor that moves through the field",
+			Template: "The {on} moves with ({x}, {y}), which changes nothing of its shape, and the field drives currents in it.", Acts: sentence.Bodies, Within: true,
+			Slots: []sentence.Slot{speed("x"), speed("y")},
 		},
 		{
 			Key: KeyAlternates, Group: sentence.Condition, Title: "currents that alternate",
