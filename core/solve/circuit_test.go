@@ -210,7 +210,7 @@ func TestConductorsThatMove(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, fast.Warnings[0], "moves so fast that the field in it may swing")
 
-	ring := magnetic(model.Axial, "1.5 mm", box("out", "nothing", 0, -40, 40, 40), box("turns", "nothing", 16, -3, 20, 3), box("tube", "copper", 8, -40, 12, 40))
+	ring := magnetic(model.Axial, "3 mm", box("out", "nothing", 0, -90, 60, 90), box("turns", "nothing", 16, -3, 20, 3), box("tube", "copper", 8, -90, 12, 90))
 	ring.Materials = d.Materials
 	ring.Conditions = []model.Sentence{
 		{ID: "c1", Kind: "magnetic.coil", On: model.Patch{Part: "turns"}, Values: map[string]string{"turns": "100", "current": "20 A"}},
