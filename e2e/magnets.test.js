@@ -39,7 +39,7 @@ test('the induction kettle: currents that alternate and magnets do not go togeth
   const { page, faults } = at;
   await open(at, 'Induction kettle');
   const sheet = await page.locator('main').innerText();
-  assert.match(sheet, /Currents of coils alternate with/);
+  assert.match(sheet, /Currents and voltages alternate with/);
   assert.match(sheet, /drives currents in the/);
   await put('run/kind', 'response');
   assert.match(await outstanding(), /1 wrong|2 wrong/);

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"math/cmplx"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -116,6 +117,14 @@ func TestCurrentInAll(t *testing.T) {
 	assert.InEpsilon(t, 40, value(t, o, "r1"), 1e-8)
 	assert.InEpsilon(t, 40*cmplx.Abs(z), value(t, o, "r2"), 1e-3)
 	assert.InEpsilon(t, 800*real(z), value(t, o, "r3"), 2e-3)
+
+	// Where nothing is said of cells within, layers as thin as the depth needs lie along its side.
+	open := wire.Clone()
+	open.Mesh = model.Mesh{Size: "1 mm"}
+	layered := settle(t, open)
+	assert.InEpsilon(t, 40*cmplx.Abs(z), value(t, layered, "r2"), 1e-2)
+	assert.InEpsilon(t, 800*real(z), value(t, layered, "r3"), 2e-2)
+	assert.NotContains(t, strings.Join(layered.Warnings, " "), "are thicker than half")
 
 	// As a response it is the same.
 	swung := wire.Clone()

@@ -1,23 +1,22 @@
 package magnetic
 
 import (
+	"fmt"
 	"maps"
 	"math"
 	"slices"
 
 	"saltkettle/core/material"
+	"saltkettle/core/mesh"
+	"saltkettle/core/model"
 	"saltkettle/core/quantity"
+	"saltkettle/core/shape"
 )
 
 // skin says how deep currents go that a field at the highest frequency drives, and warns of bodies whose cells at their surface are
 // too thick for that.
 func (d *draft) skin() {
-	highest := d.problem.Frequency
-	if d.problem.Moves {
-		for _, f := range d.Model.Frequencies {
-			highest = max(highest, f)
-		}
-	}
+	highest := highest(d.Model)
 	if highest == 0 {
 		return
 	}
@@ -26,21 +25,9 @@ func (d *draft) skin() {
 		if body.Resistivity == nil {
 			continue
 		}
-		part, mu := d.Part(b), Vacuum
-		f, ok := part.Properties[material.Resistivity]
-		if !ok {
-			continue
+		if depth := depthIn(d.Part(b), highest); depth > 0 {
+			depths[b] = depth
 		}
-		switch {
-		case body.Iron != nil:
-			_, slope, _ := body.Iron.Strength(0)
-			mu = 1 / slope
-		case body.Permeability != nil:
-			if r, constant := body.Permeability.Constant(); constant {
-				mu *= r
-			}
-		}
-		depths[b] = math.Sqrt(f.At(reference) / (math.Pi * highest * mu))
 	}
 	type surface struct{ all, thick, most float64 } // lengths, m, and the thickest of its cells
 	of := map[int32]*surface{}
@@ -82,6 +69,104 @@ func (d *draft) skin() {
 				quantity.Figures(100*s.thick/s.all, 2), d.BodyName(b), words, quantity.Show(depth, "mm", false, 2), quantity.Show(s.most, "mm", false, 2), quantity.Show(depth/2, "mm", false, 1))
 		}
 	}
+}
+
+// highest is the highest frequency at which fields change, Hz, 0 for none.
+func highest(r *model.Resolved) (most float64) {
+	for i := range r.Conditions {
+		if c := &r.Conditions[i]; c.Kind == KeyAlternates && c.Laws["frequency"] != nil {
+			most, _ = c.Laws["frequency"].Constant()
+		}
+	}
+	if r.Document.Swings() {
+		for _, f := range r.Frequencies {
+			most = max(most, f)
+		}
+	}
+	return most
+}
+
+// depthIn is how deep currents go into a part at a frequency where its field is weak, m, 0 if that is not known.
+func depthIn(part *model.ResolvedPart, frequency float64) float64 {
+	f, ok := part.Properties[material.Resistivity]
+	if !ok {
+		return 0
+	}
+	mu := Vacuum
+	if curve, is := part.Properties[material.Magnetisation]; is {
+		mu = curve.At(weak) / weak
+	} else if l := part.Law(material.Permeability); l != nil {
+		if r, constant := l.Constant(); constant {
+			mu *= r
+		}
+	}
+	return math.Sqrt(f.At(reference) / (math.Pi * frequency * mu))
+}
+
+// weak is a field strength at which iron is as permeable as at first, A/m.
+const weak = 1e-3
+
+// Layers along the surface of a conductor, if nothing is said: the first a third as thick as currents go deep, and all of them more than
+// three times.
+const (
+	layersGrowth = 1.3
+	layers       = 5
+	firstLayer   = 1 / 3.
+)
+
+// expect is how deep currents go into conductors, and the layers of cells that this needs along their sides.
+func expect(r *model.Resolving) (list []model.Expected) {
+	frequency := highest(r.Resolved)
+	if frequency == 0 || !r.Document.Space.Flat() {
+		return nil
+	}
+	done := map[int]bool{}
+	for k := range r.Conditions {
+		c := &r.Conditions[k]
+		if c.Kind != KeyDriven && c.Kind != KeyTotal {
+			continue
+		}
+		for _, i := range c.Parts {
+			part := &r.Parts[i]
+			depth := depthIn(part, frequency)
+			if done[i] || depth == 0 || part.Part == nil || part.Outline == nil || firstLayer*depth > part.Size/2 || 3*depth > thickness(part.Outline)/2 {
+				continue
+			}
+			done[i] = true
+			wall := mesh.Wall{First: firstLayer * depth, Growth: layersGrowth, Count: layers}
+			x := model.Expected{Part: i}
+			for _, loop := range part.Outline.Loops {
+				for _, edge := range loop {
+					if r.Document.Space.Kind == model.Axial && max(edge.From.X, edge.To.X) <= nearAxis || slices.ContainsFunc(x.Walls, func(w mesh.SideWall) bool { return w.Side == edge.Name }) {
+						continue
+					}
+					x.Walls = append(x.Walls, mesh.SideWall{Side: edge.Name, Within: true, Wall: wall})
+				}
+			}
+			x.Layers = fmt.Sprintf("%d layers within the %s, the first %s thick, as currents go %s deep at %s", layers, part.Name, quantity.Show(wall.First, "mm", false, 2), quantity.Show(depth, "mm", false, 2), quantity.Show(frequency, "Hz", false, 3))
+			list = append(list, x)
+		}
+	}
+	return list
+}
+
+// thickness is the lesser one of the width and the height of an outline, m.
+func thickness(o *shape.Outline) float64 {
+	lo, hi := [2]float64{math.Inf(1), math.Inf(1)}, [2]float64{math.Inf(-1), math.Inf(-1)}
+	for _, loop := range o.Loops {
+		for _, edge := range loop {
+			for i, x := range []float64{edge.From.X, edge.From.Y} {
+				lo[i], hi[i] = min(lo[i], x), max(hi[i], x)
+			}
+			if edge.Arc {
+				r := math.Hypot(edge.From.X-edge.Centre.X, edge.From.Y-edge.Centre.Y)
+				for i, x := range []float64{edge.Centre.X, edge.Centre.Y} {
+					lo[i], hi[i] = min(lo[i], x-r), max(hi[i], x+r)
+				}
+			}
+		}
+	}
+	return min(hi[0]-lo[0], hi[1]-lo[1])
 }
 
 // mostThick is the part of a surface along which cells may be too thick.
