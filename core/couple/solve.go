@@ -135,6 +135,13 @@ func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings
 		}
 		return s, s.reactions(r)
 	}
+	lower, err := g.lowerFirst(ctx, kernel, set)
+	if err != nil {
+		return nil, err
+	}
+	if lower != nil {
+		copy(s.State.U, lower)
+	}
 	l := g.linear(kernel, c, set)
 	newton := fem.NewtonSettings{Bold: set.Bold, Tolerance: cmp.Or(set.Tolerance, tolerance), MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
 	switch {

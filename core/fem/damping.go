@@ -38,6 +38,74 @@ func (n *newton) search(now float64, all bool) (float64, error) {
 	}
 }
 
+// flat is how flat the energy is along a step where it is long enough, relative to how steep it is where that begins, and mostTries how
+// often that is looked for.
+const (
+	flat      = 0.5
+	mostTries = 6
+)
+
+// downhill takes as much of the step as leads near the least energy along it, of which the residual is the slope: where that rises
+// behind the end of the step all of it, else what a chord of the slope says.
+func (n *newton) downhill(now float64, all bool) (float64, error) {
+	copy(n.before, n.at.U)
+	var rate []float64
+	if n.at.Rate != nil {
+		rate = append(rate, n.at.Rate...)
+	}
+	steep := n.along()
+	low, part := 0., 1.
+	at := steep // slope at low
+	for try := 1; ; try++ {
+		for i, d := range n.step {
+			n.at.U[i] = n.before[i] + part*d
+			if rate != nil {
+				n.at.Rate[i] = rate[i] + n.slope(i)*part*d
+			}
+		}
+		err := n.assemble(false)
+		if err != nil && part <= leastPart {
+			copy(n.at.U, n.before)
+			copy(n.at.Rate, rate)
+			return 0, err
+		}
+		slope := math.Inf(1)
+		if err == nil {
+			slope = n.along()
+		}
+		if err == nil && (all || slope <= flat*math.Abs(steep) || try == mostTries || part <= leastPart) && (slope >= -flat*math.Abs(steep) || part == 1 || try >= mostTries) {
+			n.Parts = append(n.Parts, part)
+			if n.last(now) && part == 1 {
+				return n.judge(), nil
+			}
+			if err := n.assemble(true); err != nil {
+				return 0, err
+			}
+			return n.judge(), nil
+		}
+		high := part
+		if slope < 0 { // too short after all
+			low, at = part, slope
+			part = min(1, 2*part)
+			continue
+		}
+		part = low + (high-low)/2
+		if !math.IsInf(slope, 0) {
+			part = low + (high-low)*min(0.7, max(0.1, at/(at-slope)))
+		}
+	}
+}
+
+// along is the residual along the step: the slope of the energy of what has one.
+func (n *newton) along() (sum float64) {
+	for i, r := range n.residual {
+		if !n.c.Fixed[i] {
+			sum += r * n.step[i]
+		}
+	}
+	return sum
+}
+
 // boldly takes the whole step.
 func (n *newton) boldly(now float64, _ bool) (float64, error) {
 	copy(n.before, n.at.U)

@@ -101,6 +101,23 @@ type SideKernel interface {
 	Side(number int, p *Point, t *Terms) error
 }
 
+// Descending is a kernel that may say that its residual is the slope of an energy that is convex: steps of Newton's method then lead down
+// in it, however the residual rises on the way.
+type Descending interface {
+	Kernel
+	Descends() bool
+}
+
+// Descends says that all of a sum do.
+func Descends(kernel Kernel) bool {
+	for _, k := range Each(kernel) {
+		if d, ok := k.(Descending); !ok || !d.Descends() {
+			return false
+		}
+	}
+	return true
+}
+
 // Surveyor is a kernel with terms that depend on the state at other places, such as
 // what arrives there by radiation.
 type Surveyor interface {

@@ -355,6 +355,8 @@ func (n *newton) run() (*NewtonResult, error) {
 		switch {
 		case n.set.Bold:
 			search = n.boldly
+		case !n.set.Straight && Descends(n.equations.kernel):
+			search = n.downhill
 		case n.set.Again != nil && !n.set.Straight:
 			search = n.naturally
 		}

@@ -29,6 +29,9 @@ func (k *alternating) Fork() fem.Kernel {
 // Symmetric says that the matrix is not: each of the two drives the other, with another sign.
 func (k *alternating) Symmetric() bool { return false }
 
+// Descends says that they are those of no energy.
+func (k *alternating) Descends() bool { return false }
+
 // parts are the two halves of a swing, each of which has half a share of means.
 func (k *alternating) parts() []part { return []part{{k.halves[0], 0.5}, {k.halves[1], 0.5}} }
 

@@ -77,6 +77,9 @@ func (m *matter) Symmetric() bool {
 	return true
 }
 
+// Descends says that the equations are those of the least energy of the field: H and B grow with each other.
+func (m *matter) Descends() bool { return m.Symmetric() && !m.problem.Moves && !m.varies }
+
 // Accounts says that nothing enters that a balance is of.
 func (m *matter) Accounts() int { return 0 }
 
