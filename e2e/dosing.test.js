@@ -36,7 +36,7 @@ test('blank sheet: two streams in a channel, what one carries spreads into the o
   await drawn(page);
   await edited(page, () => page.locator('[data-place="space/kind"]').first().selectOption('plane'));
   await drawn(page);
-  await add(page, '+ part', 'rectangle with a span in z');
+  await add(page, '+ part', 'rectangle');
   await put(page, 'parts/p1/name', 'channel');
   await put(page, 'parts/p1/material', 'water');
   await put(page, 'parts/p1/outline/width', '4 mm');

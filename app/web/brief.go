@@ -36,7 +36,7 @@ type briefView struct {
 	Readings   []sentenceView
 	Materials  []string
 	Named      []string // what sentences name
-	Outlines   []string
+	Outlines   []option
 	// Menus of kinds to add.
 	ConditionKinds, ReadingKinds []*sentence.Kind
 	Block                        blockView
@@ -331,7 +331,13 @@ func (k *briefMaker) fill(b *briefView) {
 			Bounded: p.Unit != "" || p.Least != "" || p.Most != "", Faulty: k.faulty[at]}
 		b.Parameters = append(b.Parameters, row)
 	}
-	b.Outlines = model.OutlineKeys()
+	for _, key := range model.OutlineKeys() {
+		words := outlineWords(key)
+		if !d.Space.Flat() && !strings.HasSuffix(key, "-around") {
+			words += " with a span in z"
+		}
+		b.Outlines = append(b.Outlines, option{Name: key, Text: words})
+	}
 	b.Named = slices.Sorted(maps.Values(d.Named(physics.Catalog())))
 	b.ConditionKinds, b.ReadingKinds = physics.Catalog().Group(sentence.Condition), physics.Catalog().Group(sentence.Reading)
 	for _, list := range [][]material.Material{d.Materials, material.Library()} {

@@ -22,9 +22,6 @@ var functions = template.FuncMap{
 	"acts":  acts,
 	"menu":  menuOf,
 	"roles": func() []option { return roles },
-	"outline": func(key string) string {
-		return outlineWords(key) + map[bool]string{true: "", false: " with a span in z"}[strings.HasSuffix(key, "-around")]
-	},
 	// The part of a symbol behind "_" is set lower.
 	"symbol": func(text string) template.HTML {
 		base, low, ok := strings.Cut(template.HTMLEscapeString(text), "_")

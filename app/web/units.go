@@ -35,6 +35,7 @@ type rows struct {
 func (b *briefView) units() []unit {
 	return []unit{
 		{"materials", "materials-list", b.Materials}, {"named", "named-list", b.Named}, {"undo-row", "undo-row", b.Bar}, {"aim-text", "aim", b.Aim}, {"parts-unit", "parts-unit", b.Space.Space.Value},
+		{"part-kinds", "part-kinds", b.Outlines},
 		{"parts-foot", "space", b.Space}, {"physics-text", "physics", b.Physics}, {"conditions-else", "else", b.Else}, {"mesh-text", "mesh", b.Mesh}, {"titleblock", "titleblock", b.Block},
 	}
 }

@@ -12,8 +12,9 @@ import (
 // push is the force on some bodies, N, and its torque about a place, N·m, by virtual work: the bodies move by a
 // little and the cells of air that touch them are strained (J. L. Coulomb, IEEE Trans. Magn. 19 (1983) 2514), which is the stress of
 // Maxwell times the slope of a function that is 1 on the bodies and nothing on the other nodes of these cells. Air must be all around.
-// Of what alternates it is the mean.
-func push(k kernel, s *couple.Solution, field int, bodies map[int32]bool, about vector) (force, torque vector, err error) {
+// With a layer between, these cells are those behind the first ones, as far from the edges of the bodies, where fields are least exact: a
+// second opinion. Of what alternates it is the mean.
+func push(k kernel, s *couple.Solution, field int, bodies map[int32]bool, about vector, between int) (force, torque vector, err error) {
 	if s.Swing != nil {
 		return force, torque, errors.New("how what swings pushes is not known: let currents alternate in a steady run, of which the mean is")
 	}
@@ -34,10 +35,29 @@ func push(k kernel, s *couple.Solution, field int, bodies map[int32]bool, about 
 	for b := range s.Fields[field].Bodies {
 		around[b] = !bodies[b]
 	}
-	err = s.System.EachCell(s.State, around, func(points []fem.Point, weights []float64) error {
-		if !slices.ContainsFunc(points, func(p fem.Point) bool {
+	meets := func(points []fem.Point) bool {
+		return slices.ContainsFunc(points, func(p fem.Point) bool {
 			return slices.ContainsFunc(p.Nodes, func(v int32) bool { return on[v] })
-		}) {
+		})
+	}
+	for range between {
+		var more []int32
+		if err := s.System.EachCell(s.State, around, func(points []fem.Point, _ []float64) error {
+			if meets(points) {
+				for i := range points {
+					more = append(more, points[i].Nodes...)
+				}
+			}
+			return nil
+		}); err != nil {
+			return force, torque, err
+		}
+		for _, v := range more {
+			on[v] = true
+		}
+	}
+	err = s.System.EachCell(s.State, around, func(points []fem.Point, weights []float64) error {
+		if !meets(points) {
 			return nil
 		}
 		if err := at.Prepare(-1, points); err != nil {
@@ -86,8 +106,18 @@ func push(k kernel, s *couple.Solution, field int, bodies map[int32]bool, about 
 
 var errNoAir = errors.New("there is something else than air at some of its surface: the force on it alone is not known; leave a gap, or ask for the force on all that touches")
 
-// bySurface are force and torque by the stress of Maxwell on what bounds the bodies, as it is on the other side: a second opinion, which
-// tells more of the cells at edges.
+// again are force and torque by another way, and by which: a cell farther out, or where air is not as thick as that by the stress on the
+// surface of the bodies.
+func again(k kernel, r *frame.Reading, about vector) (force, torque vector, by string, err error) {
+	if force, torque, err = push(k, r.Solution, r.Field, r.Region.Bodies, about, 1); err == nil {
+		return force, torque, "the stress of the field a cell farther out", nil
+	}
+	force, torque, err = bySurface(k, r, about)
+	return force, torque, "the stress of the field on its surface", err
+}
+
+// bySurface are force and torque by the stress of Maxwell on what bounds the bodies, as it is on the other side. It needs finer cells at
+// edges than virtual work does.
 func bySurface(k kernel, r *frame.Reading, about vector) (force, torque vector, err error) {
 	bodies, lives := r.Region.Bodies, r.Solution.Fields[r.Field].Bodies
 	var sides []fem.Side

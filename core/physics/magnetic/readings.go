@@ -25,16 +25,16 @@ func read(r *frame.Reading) (err error) {
 			return errors.New(alongNone(axis, may))
 		}
 		i := slices.Index(axes, axis)
-		force, _, err := push(k, r.Solution, r.Field, r.Region.Bodies, vector{})
+		force, _, err := push(k, r.Solution, r.Field, r.Region.Bodies, vector{}, 0)
 		if err != nil {
 			return err
 		}
 		r.Value = force[i]
-		force, _, err = bySurface(k, r, vector{})
+		force, _, by, err := again(k, r, vector{})
 		if err != nil {
 			return err
 		}
-		r.Again, r.AgainBy = &force[i], byStress
+		r.Again, r.AgainBy = &force[i], by
 	case KeyTorque:
 		if r.Model.Document.Space.Kind == model.Axial {
 			return errors.New("there is no torque about z in an axial space")
@@ -45,16 +45,16 @@ func read(r *frame.Reading) (err error) {
 				about[i], _ = l.Constant()
 			}
 		}
-		_, torque, err := push(k, r.Solution, r.Field, r.Region.Bodies, about)
+		_, torque, err := push(k, r.Solution, r.Field, r.Region.Bodies, about, 0)
 		if err != nil {
 			return err
 		}
 		r.Value = torque[2]
-		_, torque, err = bySurface(k, r, about)
+		_, torque, by, err := again(k, r, about)
 		if err != nil {
 			return err
 		}
-		r.Again, r.AgainBy = &torque[2], byStress
+		r.Again, r.AgainBy = &torque[2], by
 	case KeyLinkage, KeyFlux:
 		of := linkedBy
 		if r.Sentence.Kind == KeyFlux {
@@ -354,6 +354,3 @@ func fluxThrough(k kernel, r *frame.Reading, state *fem.State) (sum float64, err
 	})
 	return sum, err
 }
-
-// byStress says how a force is found again.
-const byStress = "the stress of the field on its surface"
