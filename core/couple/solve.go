@@ -550,3 +550,29 @@ func (s *Solution) ValueAt(field, component int, node int32) (value float64, kno
 	}
 	return 0, false
 }
+
+// Changed is by how much the unknowns change for a small load on them, with the sign of a source, in the equations about the state.
+func (s *Solution) Changed(ctx context.Context, load []float64) ([]float64, error) {
+	c := s.System.NewConstraints()
+	if err := s.hold(s.State.Time, c); err != nil {
+		return nil, err
+	}
+	if len(c.Relations) > 0 {
+		return nil, errors.New("what a small load changes is not known where unknowns follow from each other")
+	}
+	tangent := s.System.NewMatrix()
+	if err := s.System.Assemble(s.Kernel, s.State, make([]float64, s.System.N), tangent); err != nil {
+		return nil, err
+	}
+	b, step := slices.Clone(load), make([]float64, s.System.N)
+	tangent.Fix(c.Fixed, step, b)
+	symmetric := !slices.ContainsFunc(fem.Each(s.Kernel), func(k fem.Kernel) bool {
+		of, ok := k.(interface{ Symmetric() bool })
+		return !ok || !of.Symmetric()
+	})
+	l := s.linear(s.Kernel, c, &SolveSettings{Symmetric: symmetric})
+	return step, l.solve(ctx, tangent, step, b, changeTolerance)
+}
+
+// changeTolerance is how small the residual of a small change is to be.
+const changeTolerance = 1e-12

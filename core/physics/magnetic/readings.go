@@ -88,6 +88,8 @@ func read(r *frame.Reading) (err error) {
 			return errors.New("no current runs there")
 		}
 		r.Value = real(v / current)
+	case KeyMutual:
+		r.Value, err = mutual(k, r)
 	case KeyEnergy:
 		if r.Solution.Swing != nil {
 			return errors.New("how the energy of what swings comes and goes is not known: let currents alternate in a steady run")

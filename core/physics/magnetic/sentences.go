@@ -18,6 +18,7 @@ const (
 	KeyTorque     = "magnetic.torque"
 	KeyLinkage    = "magnetic.linkage"
 	KeyInductance = "magnetic.inductance"
+	KeyMutual     = "magnetic.mutual"
 	KeyEnergy     = "magnetic.energy"
 	KeyFlux       = "magnetic.flux"
 	KeyLost       = "magnetic.lost"
@@ -101,6 +102,11 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyInductance, Group: sentence.Reading, Title: "inductance",
 			Template: "flux that the turns in the {on} hold, for each ampere in them", Acts: sentence.Bodies, Unit: "mH",
+		},
+		{
+			Key: KeyMutual, Group: sentence.Reading, Title: "inductance between turns",
+			Template: "flux that the turns in the {on} hold more, for each ampere more in the turns in the part {other}", Acts: sentence.Bodies, Unit: "mH",
+			Slots: []sentence.Slot{{Name: "other", Label: "name of the part with the other turns", Kind: sentence.Text}},
 		},
 		{
 			Key: KeyEnergy, Group: sentence.Reading, Title: "energy of the magnetic field",

@@ -105,11 +105,9 @@ func (k *space) linked(r *frame.Reading, state *fem.State) (sum float64, err err
 		}
 		for q, w := range weights {
 			p := &points[q]
-			for i, of := range k.wound.windings {
-				if f := of.share(p); f > 0 && r.Region.Bodies[of.Body] {
-					b, _, _ := k.state(p, q)
-					sum += w * b[2] * f * k.wound.laws[i].At(turnsOf, q) / (of.High - of.Low)
-				}
+			if t := k.wound.ampere(p, q, r.Region.Bodies); t != 0 {
+				b, _, _ := k.state(p, q)
+				sum += w * b[2] * t
 			}
 		}
 		return nil

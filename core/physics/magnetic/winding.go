@@ -118,6 +118,16 @@ func (w *wound) prepare(points []fem.Point) error {
 	return nil
 }
 
+// ampere is T at prepared point q for one in the turns of some bodies, along z, 1/m.
+func (w *wound) ampere(p *fem.Point, q int, bodies map[int32]bool) (t float64) {
+	for i, of := range w.windings {
+		if bodies[of.Body] {
+			t += of.share(p) * w.laws[i].At(turnsOf, q) / (of.High - of.Low)
+		}
+	}
+	return t
+}
+
 // strength is T at prepared point q, along z, A/m.
 func (w *wound) strength(p *fem.Point, q int) (t float64) {
 	for i, of := range w.windings {
