@@ -60,8 +60,8 @@ type spaceView struct {
 // meshView is the wishes for the mesh.
 type meshView struct {
 	Size, Across, Order, Growth, Gaps, Rounds, Error, Change field
-	Near                                             []nearView
-	Walls                                            []wallView
+	Near                                                     []nearView
+	Walls                                                    []wallView
 	// Layers are those that are made though nobody asked for them.
 	Layers []string
 }

@@ -52,6 +52,8 @@ type Scene struct {
 	Motions []model.Motion `json:"motions,omitempty"`
 	// Cuts are the planes beyond which the device is left out.
 	Cuts []CutPlane `json:"cuts,omitempty"`
+	// Ways are directions that sentences give parts.
+	Ways []Way `json:"ways,omitempty"`
 }
 
 // Overlap is a prism: triangles in plan, m, from Z0 to Z1.
@@ -201,6 +203,7 @@ func NewScene(r *model.Resolved, cat *model.Catalog) *Scene {
 	}
 	flags(doc.Conditions, false)
 	flags(doc.Readings, true)
+	s.ways(r)
 	return s
 }
 

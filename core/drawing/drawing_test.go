@@ -131,3 +131,35 @@ func TestTones(t *testing.T) {
 	assert.Equal(t, "#808080", blend("#000000", "#ffffff", 0.5))
 	assert.Equal(t, "#102030", blend("#102030", "#ffffff", -1))
 }
+
+// TestWays are the directions that sentences give parts: of magnets with their turn, of currents by their sign.
+func TestWays(t *testing.T) {
+	scene := func(key string, change func(d *model.Document)) *Scene {
+		d, err := examples.Load(key)
+		require.NoError(t, err)
+		change(d)
+		r, _ := model.Resolve(d, physics.Catalog())
+		return NewScene(r, physics.Catalog())
+	}
+	s := scene("lid-latch", func(d *model.Document) {
+		d.Parts[d.Part("magnet")].Place.Turn = "90 deg"
+	})
+	require.Len(t, s.Ways, 1)
+	w := s.Ways[0]
+	assert.Equal(t, "magnet", w.Part)
+	assert.InDelta(t, -1, w.Along[0], 1e-9, "north is along y before it is turned to the left")
+	assert.InDelta(t, 0.0045, w.At[0], 1e-9)
+	assert.InDelta(t, 0.0025, w.At[1], 1e-9)
+	assert.InDelta(t, 0.005, w.Size, 1e-9)
+	s = scene("turning-latch", func(d *model.Document) {
+		d.Conditions = append(d.Conditions, model.Sentence{ID: "x", Kind: "magnetic.coil", On: model.Patch{Part: "base"}, Values: map[string]string{"turns": "3", "current": "-2 A"}})
+	})
+	require.Len(t, s.Ways, 3)
+	assert.Equal(t, [3]float64{0, 0, -1}, s.Ways[1].Along)
+	assert.False(t, s.Ways[1].Turns)
+	assert.Equal(t, [3]float64{0, 0, -1}, s.Ways[2].Along)
+	assert.True(t, s.Ways[2].Turns)
+	s = scene("induction-kettle", func(*model.Document) {})
+	require.NotEmpty(t, s.Ways)
+	assert.Equal(t, [3]float64{0, 0, -1}, s.Ways[0].Along, "on the right of the axis what runs to its right goes away")
+}

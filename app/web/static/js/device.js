@@ -39,6 +39,14 @@ export function build(data, scene) {
   if (box.isEmpty()) box.set(new THREE.Vector3(-50, -50, -50), new THREE.Vector3(50, 50, 50));
   for (const prism of data.overlaps ?? []) scene.add(clash(data, prism));
   for (const m of data.motions ?? []) scene.add(motion(data, m, box));
+  for (const w of data.ways ?? []) {
+    const part = data.parts.find((p) => p.id === w.part);
+    if (!part) continue;
+    const drawn = way(data, w);
+    drawn.userData.part = part;
+    scene.add(drawn);
+    lines.push(drawn);
+  }
   return { surfaces, lines, box };
 }
 
@@ -66,31 +74,71 @@ function motion(data, m, box) {
   const turn = new THREE.Vector3(...m.turn), turns = turn.lengthSq() > 0;
   const along = turns ? turn : new THREE.Vector3(...m.move);
   const size = box.getSize(new THREE.Vector3()).length(), middle = box.getCenter(new THREE.Vector3());
-  const position = [], points = [];
+  const position = [];
+  let points = [];
   if (turns) {
     const through = new THREE.Vector3(...m.through).multiplyScalar(data.scale);
     through.addScaledVector(turn, middle.clone().sub(through).dot(turn)); // the place on the axis beside the middle
-    const a = new THREE.Vector3(Math.abs(turn.x) > 0.9 ? 0 : 1, Math.abs(turn.x) > 0.9 ? 1 : 0, 0).cross(turn).normalize(), b = turn.clone().cross(a);
-    for (let i = 0; i <= 40; i++) {
-      const angle = (i / 40) * 1.5 * Math.PI;
-      points.push(through.clone().addScaledVector(a, 0.2 * size * Math.cos(angle)).addScaledVector(b, 0.2 * size * Math.sin(angle)));
-    }
+    points = circle(through, turn, 0.2 * size, 0.75);
   } else {
     for (const s of [-0.62, 0.62]) points.push(middle.clone().addScaledVector(along, s * size));
   }
+  follow(position, points);
+  head(position, points[0], points[1], 0.045 * size, turns ? turn : null);
+  head(position, points[points.length - 1], points[points.length - 2], 0.045 * size, turns ? turn : null);
+  return strokes(position, 0xb3261e, 6);
+}
+
+/** The strokes from each point to the next. */
+function follow(position, points) {
   points.forEach((p, i) => { if (i > 0) position.push(...points[i - 1].toArray(), ...p.toArray()); });
-  // The heads: two strokes that lean against the way the arrow comes.
-  const head = (tip, before) => {
-    const back = before.clone().sub(tip).normalize(), aside = back.clone().cross(turns ? turn : new THREE.Vector3(back.z ? 1 : 0, 0, back.z ? 0 : 1)).normalize();
-    for (const s of [-1, 1]) position.push(...tip.toArray(), ...tip.clone().addScaledVector(back, 0.045 * size).addScaledVector(aside, 0.025 * s * size).toArray());
-  };
-  head(points[0], points[1]);
-  head(points[points.length - 1], points[points.length - 2]);
+}
+
+/** Two strokes that lean against the way an arrow comes. */
+function head(position, tip, before, size, across) {
+  const back = before.clone().sub(tip).normalize(), aside = back.clone().cross(across ?? new THREE.Vector3(back.z ? 1 : 0, 0, back.z ? 0 : 1)).normalize();
+  for (const s of [-1, 1]) position.push(...tip.toArray(), ...tip.clone().addScaledVector(back, size).addScaledVector(aside, 0.55 * s * size).toArray());
+}
+
+/** Lines over everything. */
+function strokes(position, color, order) {
   const geometry = new THREE.BufferGeometry();
   geometry.setAttribute('position', new THREE.Float32BufferAttribute(position, 3));
-  const lines = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: 0xb3261e, depthTest: false }));
-  lines.renderOrder = 6;
+  const lines = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color, depthTest: false, transparent: true }));
+  lines.renderOrder = order;
   return lines;
+}
+
+/** A circle, or a part of one, about a place and an axis. */
+function circle(at, axis, radius, part = 1) {
+  const a = new THREE.Vector3(Math.abs(axis.x) > 0.9 ? 0 : 1, Math.abs(axis.x) > 0.9 ? 1 : 0, 0).cross(axis).normalize(), b = axis.clone().cross(a);
+  const points = [];
+  for (let i = 0; i <= 48; i++) {
+    const angle = (i / 48) * 2 * Math.PI * part;
+    points.push(at.clone().addScaledVector(a, radius * Math.cos(angle)).addScaledVector(b, radius * Math.sin(angle)));
+  }
+  return points;
+}
+
+/** A direction that a sentence gives a part: an arrow, a turn, or in a section a circle with a point for what comes towards the viewer and
+ * a cross for what goes away. */
+function way(data, w) {
+  const at = new THREE.Vector3(...w.at).multiplyScalar(data.scale), along = new THREE.Vector3(...w.along), size = w.size * data.scale;
+  const position = [];
+  if (w.turns) {
+    const points = circle(at, along, 0.42 * size, 0.9);
+    follow(position, points);
+    head(position, points[points.length - 1], points[points.length - 3], 0.1 * size, along);
+  } else if (data.flat && Math.abs(along.z) > 0.5) {
+    follow(position, circle(at, along, 0.3 * size));
+    if (along.z > 0) follow(position, circle(at, along, 0.05 * size));
+    else for (const s of [-1, 1]) follow(position, [-1, 1].map((k) => at.clone().add(new THREE.Vector3(0.21 * size * k, 0.21 * size * k * s, 0))));
+  } else {
+    const ends = [-0.38, 0.38].map((s) => at.clone().addScaledVector(along, s * size));
+    follow(position, ends);
+    head(position, ends[1], ends[0], 0.2 * size, null);
+  }
+  return strokes(position, 0x23292d, 4);
 }
 
 /** Where two parts are at once, in red over everything. */
