@@ -32,7 +32,7 @@ func (g *Group) lowerFirst(ctx context.Context, kernel fem.Kernel, set *SolveSet
 	begin := *set
 	begin.Tolerance = lowerTolerance
 	s, err := low.Solve(ctx, kernel, &begin)
-	if s == nil || err != nil {
+	if err != nil || !s.Settled {
 		return nil, err
 	}
 	values, points := s.Nodal(f), make([][]int32, len(g.grid.Blocks))

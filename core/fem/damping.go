@@ -73,7 +73,7 @@ func (n *newton) downhill(now float64, all bool) (float64, error) {
 		if err == nil {
 			slope = n.along()
 		}
-		if err == nil && (all || slope <= flat*math.Abs(steep) || try == mostTries || part <= leastPart) && (slope >= -flat*math.Abs(steep) || part == 1 || try >= mostTries) {
+		if err == nil && (all || slope <= flat*math.Abs(steep) || try >= mostTries || part <= leastPart) && (slope >= -flat*math.Abs(steep) || part == 1 || try >= mostTries) {
 			n.Parts = append(n.Parts, part)
 			if n.last(now) && part == 1 {
 				return n.judge(), nil
@@ -90,7 +90,7 @@ func (n *newton) downhill(now float64, all bool) (float64, error) {
 			continue
 		}
 		part = low + (high-low)/2
-		if !math.IsInf(slope, 0) {
+		if !math.IsInf(slope, 0) && !math.IsNaN(slope) {
 			part = low + (high-low)*min(0.7, max(0.1, at/(at-slope)))
 		}
 	}

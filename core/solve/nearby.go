@@ -97,7 +97,8 @@ func component(f *frame.Field, c int) string {
 	return f.Name
 }
 
-// stepwise says that the run is of a steady flow, which is solved step by step: it matters where it begins.
+// stepwise says that the run is of a steady state that is found step by step, as of a flow or of iron that saturates: it matters where it
+// begins.
 func (r *run) stepwise() bool {
 	return !r.model.Document.Dynamic() && slices.ContainsFunc(r.posed.groups, func(g *group) bool { return g.parts[0].Stepwise })
 }

@@ -18,7 +18,7 @@ var Physics = frame.Physics{
 	PhysicsKind: model.PhysicsKind{
 		Key: key, Name: "magnetism", Nowhere: "Nothing is magnetic", Closed: "flux",
 		Lives:   func(*model.Resolved) string { return "A magnetic field fills {}" },
-		Resolve: resolve, MovesBy: moving, Expect: expect,
+		Resolve: resolve, MovesBy: moving, Expect: expect, Stepwise: true,
 		Order: func(r *model.Resolved) int {
 			if r.Document.Space.Flat() && !r.Document.Transient() {
 				return 2 // forces follow from slopes

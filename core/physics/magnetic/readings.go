@@ -125,7 +125,7 @@ func lost(k kernel, r *frame.Reading) (sum float64, err error) {
 		// What runs in the middle of the swing is no part of it.
 		state.U = slices.Clone(state.U)
 		for e, f := range fields {
-			if f > r.Field && f <= r.Field+len(p.Circuits) {
+			if f >= r.Field && f <= r.Field+len(p.Circuits) {
 				state.U[e] -= s.State.U[e]
 			}
 		}

@@ -27,7 +27,7 @@ const (
 )
 
 // moving are the kinds by which the field has rates.
-var moving = []string{KeyDriven, KeyTotal, KeyFed}
+var moving = []string{KeyDriven, KeyTotal, KeyFed, KeyMoves}
 
 // Kinds are the sentences of magnetic fields.
 func Kinds() []sentence.Kind {
