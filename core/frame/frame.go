@@ -92,6 +92,9 @@ type Posed struct {
 	Loaded bool
 	// Mixed says that what its matrix has on the diagonal is of both signs, though it is symmetric.
 	Mixed bool
+	// Outright says that its fields drive each other so that no iterations that are known end: however many unknowns there are
+	// they are factorised.
+	Outright bool
 	// Note adds to the result what is to be known of the posing. It may be nil.
 	Note func(r *result.Result)
 }

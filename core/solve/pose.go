@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"math"
 	"slices"
 
 	"saltkettle/core/couple"
@@ -350,8 +351,12 @@ func (g *group) settings(flat bool) couple.SolveSettings {
 		}
 	}
 	carried := len(g.Own) == 1 && !flat && g.parts[0].streams() && g.System.N > factorised
+	outright := 0
+	if slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Outright }) {
+		outright = math.MaxInt
+	}
 	return couple.SolveSettings{
-		Paced:     paced,
+		Paced: paced, DirectUnknowns: outright,
 		Carried:   carried,
 		Direct:    !carried && slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Saddle || p.Mixed || p.streams() }),
 		Straight:  !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Straight() }),

@@ -56,6 +56,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	if err := cmp.Or(d.conditions(), d.Err()); err != nil {
 		return nil, err
 	}
+	d.posed.Outright = len(d.posed.Fields) > 1
 	// What neither the time nor the temperature changes is found once.
 	d.posed.Ahead = p.Transient && !d.problem.Moves && len(d.posed.Takes) == 0 && !d.timely
 	d.skin()
