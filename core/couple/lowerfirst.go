@@ -14,12 +14,13 @@ const manyUnknowns = 20000
 // lowerTolerance is how small the residual of what is looked for first is to be.
 const lowerTolerance = 1e-4
 
-// lowerFirst is what a solution of order 2 may begin with: that of order 1 on the same cells; nil where it would be of no help.
-func (g *Group) lowerFirst(ctx context.Context, kernel fem.Kernel, set *SolveSettings) ([]float64, error) {
+// lowerFirst is what a solution of order 2 of so many unknowns at least may begin with: that of order 1 on the same cells; nil where it
+// would be of no help.
+func (g *Group) lowerFirst(ctx context.Context, kernel fem.Kernel, set *SolveSettings, many int) ([]float64, error) {
 	f := g.Own[0]
 	field := &g.Fields[f]
 	higher := slices.ContainsFunc(g.grid.Blocks, func(b fem.Block) bool { return b.Element.Order > 1 })
-	if set.From != nil || set.Straight || len(g.Own) > 1 || field.Components > 1 || field.Order == 1 || !higher || g.System.N < manyUnknowns || !fem.Descends(kernel) {
+	if set.From != nil || set.Straight || len(g.Own) > 1 || field.Components > 1 || field.Order == 1 || !higher || g.System.N < many || !fem.Descends(kernel) {
 		return nil, nil
 	}
 	ground := *g.Ground

@@ -135,7 +135,7 @@ func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings
 		}
 		return s, s.reactions(r)
 	}
-	lower, err := g.lowerFirst(ctx, kernel, set)
+	lower, err := g.lowerFirst(ctx, kernel, set, manyUnknowns)
 	if err != nil {
 		return nil, err
 	}

@@ -128,3 +128,47 @@ func TestAResidualAtRoundOffIsTheEnd(t *testing.T) {
 	})
 	assert.ErrorIs(t, err, ErrNotSettled)
 }
+
+// saturating is a flux that grows by less and less, the slope of a convex energy: 2·g/√(1 + (g/knee)²) + g/1000. It may say so.
+type saturating struct {
+	knee     float64
+	descends bool
+}
+
+func (k saturating) Descends() bool { return k.descends }
+
+func (k saturating) Cell(p *Point, t *Terms) error {
+	g := p.Grad[0]
+	long := math.Sqrt(g[0]*g[0] + g[1]*g[1] + g[2]*g[2])
+	root := math.Sqrt(1 + long*long/(k.knee*k.knee))
+	ratio, slope := 2/root+1e-3, -2/(root*root*root*k.knee*k.knee)
+	t.Source[0] = -1
+	for i := range g {
+		t.Flux[0][i] = ratio * g[i]
+		t.FluxGrad[0][i][i] = ratio
+		for j := range g {
+			t.FluxGrad[0][i][j] += slope * g[i] * g[j]
+		}
+	}
+	return nil
+}
+
+// TestStepsDownAnEnergy lead to the same solution as those that the residual judges, in fewer steps.
+func TestStepsDownAnEnergy(t *testing.T) {
+	var steps [2]int
+	var ends [2][]float64
+	for i, descends := range []bool{false, true} {
+		g := cube(mesh.Quadrilateral, 12, 0.1)
+		s, err := NewSystem(g, []Field{{Name: "u", Components: 1}}, nil)
+		require.NoError(t, err)
+		kernel := saturating{knee: 0.02, descends: descends}
+		worst, _, err := CheckTangent(kernel, &Point{U: []float64{0}, Grad: [][3]float64{{0.02, -0.01, 0}}, Rate: []float64{0}}, -1)
+		require.NoError(t, err)
+		require.Less(t, worst, 1e-4)
+		u, r := solved(t, s, kernel, func(c *Constraints) { s.Hold(c, 0, 0, g.edge(), func([3]float64) float64 { return 0 }) }, sparse.Symmetric)
+		assert.True(t, r.Settled)
+		steps[i], ends[i] = r.Steps, u
+	}
+	assert.InDeltaSlice(t, ends[0], ends[1], 1e-7)
+	assert.Less(t, steps[1], steps[0])
+}

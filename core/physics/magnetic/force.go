@@ -18,7 +18,7 @@ func push(k kernel, s *couple.Solution, field int, bodies map[int32]bool, about 
 	if s.Swing != nil {
 		return force, torque, errors.New("how what swings pushes is not known: let currents alternate in a steady run, of which the mean is")
 	}
-	at := k.Fork().(kernel)
+	at, sum := k.Fork().(kernel), pull{about: about}
 	halves := at.parts()
 	on := map[int32]bool{}
 	if err := s.System.EachCell(s.State, bodies, func(points []fem.Point, _ []float64) error {
@@ -80,28 +80,36 @@ func push(k kernel, s *couple.Solution, field int, bodies map[int32]bool, about 
 				return errNoAir
 			}
 			touched = true
-			var f, arm vector
-			for _, half := range halves {
-				b, h, energy := half.kernel.state(p, q)
-				along := dot(b, slope)
-				for i := range f {
-					f[i] -= half.share * w * (h[i]*along - energy*slope[i])
-				}
-			}
-			for i := range f {
-				force[i] += f[i]
-				arm[i] = p.X[i] - about[i]
-			}
-			for i, v := range cross(arm, f) {
-				torque[i] += v
-			}
+			sum.add(halves, p, q, w, slope)
 		}
 		return nil
 	})
 	if err == nil && !touched {
 		err = errNoAir
 	}
-	return force, torque, err
+	return sum.force, sum.torque, err
+}
+
+// pull is a force, N, and its torque about a place, N·m.
+type pull struct{ force, torque, about vector }
+
+// add takes in the stress of Maxwell at prepared point q against the direction of a slope, the mean of it over a swing.
+func (s *pull) add(halves []part, p *fem.Point, q int, w float64, slope vector) {
+	var f, arm vector
+	for _, half := range halves {
+		b, h, energy := half.kernel.state(p, q)
+		along := dot(b, slope)
+		for i := range f {
+			f[i] -= half.share * w * (h[i]*along - energy*slope[i])
+		}
+	}
+	for i := range f {
+		s.force[i] += f[i]
+		arm[i] = p.X[i] - s.about[i]
+	}
+	for i, v := range cross(arm, f) {
+		s.torque[i] += v
+	}
 }
 
 var errNoAir = errors.New("there is something else than air at some of its surface: the force on it alone is not known; leave a gap, or ask for the force on all that touches")
@@ -128,31 +136,16 @@ func bySurface(k kernel, r *frame.Reading, about vector) (force, torque vector, 
 		}
 		sides = append(sides, r.Solution.Side(int32(f), bodies[facet.Body]))
 	}
-	at := k.Fork().(kernel)
+	at, sum := k.Fork().(kernel), pull{about: about}
 	halves := at.parts()
 	err = r.Solution.System.EachSide(r.Solution.State, sides, func(_ int, points []fem.Point, weights []float64) error {
 		if err := at.Prepare(-1, points); err != nil {
 			return err
 		}
 		for q, w := range weights {
-			p := &points[q]
-			var f, arm vector
-			for _, half := range halves {
-				b, h, energy := half.kernel.state(p, q)
-				along := dot(b, p.Normal) // into the bodies
-				for i := range f {
-					f[i] -= half.share * w * (h[i]*along - energy*p.Normal[i])
-				}
-			}
-			for i := range f {
-				force[i] += f[i]
-				arm[i] = p.X[i] - about[i]
-			}
-			for i, v := range cross(arm, f) {
-				torque[i] += v
-			}
+			sum.add(halves, &points[q], q, w, points[q].Normal) // into the bodies
 		}
 		return nil
 	})
-	return force, torque, err
+	return sum.force, sum.torque, err
 }
