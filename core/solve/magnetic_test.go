@@ -208,7 +208,8 @@ func TestIronRoundAWire(t *testing.T) {
 			material.Magnetisation: {Value: "pi*4e-7 T·m/A*field + 2 T*tanh(field/(500 A/m))", From: "0 A/m", To: "50 kA/m"}}})
 		d.Conditions = []model.Sentence{{ID: "c1", Kind: "magnetic.coil", On: model.Patch{Part: "wire"}, Values: map[string]string{"turns": "1", "current": fmt.Sprintf("%g A", amperes)}}}
 		d.Readings = []model.Sentence{{ID: "r1", Kind: "formula", Values: map[string]string{"formula": "at(flux_density_y, 25 mm, 0 mm, 0 mm)"}},
-			{ID: "r2", Kind: "formula", Values: map[string]string{"formula": "at(flux_density_y, 15 mm, 0 mm, 0 mm)"}}}
+			{ID: "r2", Kind: "formula", Values: map[string]string{"formula": "at(flux_density_y, 15 mm, 0 mm, 0 mm)"}},
+			{ID: "r3", Kind: "formula", Values: map[string]string{"formula": "at(field_coenergy, 25 mm, 0 mm, 0 mm)"}}}
 		d.Enumerate()
 		o := settle(t, d)
 		h := amperes / (2 * math.Pi * 0.025)
@@ -218,6 +219,7 @@ func TestIronRoundAWire(t *testing.T) {
 			assert.Contains(t, strings.Join(o.Warnings, " "), "beyond its curve")
 		} else {
 			assert.NotContains(t, strings.Join(o.Warnings, " "), "beyond its curve")
+			assert.InEpsilon(t, vacuum*h*h/2+2*500*math.Log(math.Cosh(h/500)), value(t, o, "r3"), 0.02, "the area under its curve")
 		}
 		assert.InEpsilon(t, want, value(t, o, "r1"), 5e-3, "%g A", amperes)
 		assert.InEpsilon(t, vacuum*amperes/(2*math.Pi*0.015), value(t, o, "r2"), 5e-3)

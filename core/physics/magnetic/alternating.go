@@ -141,6 +141,7 @@ func (k *alternating) Derive(points []fem.Point, out [][]float64) error {
 		out[3][i], out[7][i] = math.Sqrt(square), nu*math.Sqrt(square)
 		out[8][i], out[9][i], out[10][i] = k.through(p), nu*square/4, k.heat(p, i)
 		out[11][i], out[12][i] = 0, 1/(Vacuum*nu)
+		out[13][i] = out[9][i] // in the mean iron is as permeable as at the amplitude
 	}
 	return nil
 }

@@ -170,6 +170,7 @@ func derive(k kernel, points []fem.Point, out [][]float64) error {
 		}
 		out[3][i], out[7][i], out[8][i], out[9][i], out[10][i] = size(b), size(h), k.through(&points[i]), energy, k.heat(&points[i], i)
 		out[11][i], out[12][i] = k.stuff().against(&points[i], i, h), k.stuff().atWork(size(b), size(h))
+		out[13][i] = dot(b, h) - energy
 	}
 	return nil
 }
