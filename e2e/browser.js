@@ -133,7 +133,7 @@ export const base = (page) => page.url().split('?')[0].replace(/(plates|trials|r
 
 /** Waits until a run of the model that is open has ended. */
 export async function ended(page, number = 1) {
-  await page.waitForFunction((n) => document.getElementById('run').innerText.includes(`Run #${n}`) && document.querySelector('.slip.ended'), number, { timeout: 120000 });
+  await page.waitForFunction((n) => document.getElementById('run').innerText.includes(`Run #${n}`) && document.querySelector('.slip.ended'), number, { timeout: 300000 });
 }
 
 /** The document of a model as its file has it. */

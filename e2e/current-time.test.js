@@ -22,12 +22,12 @@ async function open(name) {
   await page.goto(server.url);
   await page.getByRole('link', { name: `open ${name}` }).click();
   await drawn(page);
-  await page.waitForFunction(() => document.querySelector('.slip.ended'), null, { timeout: 60000 });
+  await page.waitForFunction(() => document.querySelector('.slip.ended'), null, { timeout: 240000 });
 }
 
 async function run(number) {
   await page.getByRole('button', { name: /^Run/ }).click();
-  await page.waitForFunction((n) => document.getElementById('run').innerText.includes(`Run #${n}`) && document.querySelector('.slip.ended'), number, { timeout: 90000 });
+  await page.waitForFunction((n) => document.getElementById('run').innerText.includes(`Run #${n}`) && document.querySelector('.slip.ended'), number, { timeout: 300000 });
 }
 
 test('current heats a lead; one physics after the other', async () => {
@@ -106,16 +106,16 @@ test('a post warms up in time', async () => {
   await drawn(page);
   await put('run/tolerance', '0.00001 %');
   await page.getByRole('button', { name: /^Run/ }).click();
-  await page.waitForFunction(() => /\b[1-9][\d.]*\ss of 1200\ss/.test(document.getElementById('run').innerText), null, { timeout: 60000 });
+  await page.waitForFunction(() => /\b[1-9][\d.]*\ss of 1200\ss/.test(document.getElementById('run').innerText), null, { timeout: 240000 });
   await page.getByRole('button', { name: 'stop', exact: true }).click();
-  await page.waitForFunction(() => /Run #4 stopped: after [\d.]+\s\w+ of/.test(document.getElementById('run').innerText.replace(/\s+/g, ' ')), null, { timeout: 60000 });
+  await page.waitForFunction(() => /Run #4 stopped: after [\d.]+\s\w+ of/.test(document.getElementById('run').innerText.replace(/\s+/g, ' ')), null, { timeout: 240000 });
   await page.locator('#run').getByRole('link', { name: 'look' }).click();
   await drawn(page);
   assert.match(await time.innerText(), /min|s/);
   await page.goto(page.url().split('plates')[0]);
   await drawn(page);
   await page.getByRole('button', { name: /^go on from / }).click();
-  await page.waitForFunction(() => document.querySelector('.slip.ended')?.innerText.includes('Run #5'), null, { timeout: 90000 });
+  await page.waitForFunction(() => document.querySelector('.slip.ended')?.innerText.includes('Run #5'), null, { timeout: 300000 });
   await page.locator('#run').getByRole('link', { name: 'look' }).click();
   await drawn(page);
   assert.equal(await time.innerText(), '20.0 min');

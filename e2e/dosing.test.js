@@ -17,7 +17,7 @@ async function again(page, reading) {
   const text = () => page.locator(`[data-sentence="${reading}"] .amount`).innerText();
   const before = await text();
   await page.getByRole('button', { name: /^Run/ }).click();
-  await page.waitForFunction(([r, was]) => document.querySelector('.slip.ended') && document.querySelector(`[data-sentence="${r}"] .amount`)?.innerText !== was, [reading, before], { timeout: 120000 });
+  await page.waitForFunction(([r, was]) => document.querySelector('.slip.ended') && document.querySelector(`[data-sentence="${r}"] .amount`)?.innerText !== was, [reading, before], { timeout: 300000 });
 }
 
 /** The value of a reading that is shown. */

@@ -61,7 +61,7 @@ test('blank sheet, two parts, run, read the maximum', async () => {
   assert.match(await outstanding(), /Nothing missing/);
 
   await page.getByRole('button', { name: /^Run/ }).click();
-  await page.locator('.slip.ended .good').waitFor({ timeout: 60000 });
+  await page.locator('.slip.ended .good').waitFor({ timeout: 240000 });
   const amount = page.locator('[data-sentence="r1"] .amount');
   await amount.waitFor();
   // T = 40 °C + q L d/k of the slab + q L²/(2k) of the brick, at its foot.
@@ -122,7 +122,7 @@ test('a change, a second run, and what changed between them', async () => {
   await page.keyboard.press('Escape');
   await page.locator('#canvas').focus();
   await page.keyboard.press('Enter');
-  await page.waitForFunction(() => /Run #2/.test(document.getElementById('run').innerText) && document.querySelector('.slip.ended .good'), null, { timeout: 60000 });
+  await page.waitForFunction(() => /Run #2/.test(document.getElementById('run').innerText) && document.querySelector('.slip.ended .good'), null, { timeout: 240000 });
   await page.goto(`${page.url().split('?')[0]}plates`);
   await drawn(page);
   assert.match(await page.locator('table.runs tbody tr').first().innerText(), /#2\s+×\s+slab: steel 304 → copper/);
@@ -265,9 +265,9 @@ test('a long run shows its progress and is stopped by its button', async () => {
   await page.waitForFunction(() => !document.querySelector('[data-sentence="c3"]'));
   await put('mesh/size', '0.7 mm');
   await page.getByRole('button', { name: /^Run/ }).click();
-  await page.waitForFunction(() => /\d cells, .* unknowns/.test(document.getElementById('run').innerText), null, { timeout: 60000 });
+  await page.waitForFunction(() => /\d cells, .* unknowns/.test(document.getElementById('run').innerText), null, { timeout: 240000 });
   await page.locator('#run').getByRole('button', { name: 'stop' }).click();
-  await page.waitForFunction(() => /stopped/.test(document.getElementById('run').innerText), null, { timeout: 60000 });
+  await page.waitForFunction(() => /stopped/.test(document.getElementById('run').innerText), null, { timeout: 240000 });
   assert.match(await page.locator('#titleblock').innerText(), /#1 ·/, 'the last complete run stays');
 });
 

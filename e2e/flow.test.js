@@ -39,7 +39,7 @@ test('brine flows through a passage: no way out, no order 2, then streams and a 
   await page.goto(`${page.url().split('?')[0]}plates?plate=II`);
   await drawn(page);
   assert.match(await page.locator('#bar').textContent(), /u, mm\/s/);
-  await page.waitForFunction(() => document.querySelectorAll('.line .u-legend .u-label').length === 5, null, { timeout: 60000 }); // four stations
+  await page.waitForFunction(() => document.querySelectorAll('.line .u-legend .u-label').length === 5, null, { timeout: 240000 }); // four stations
   const streams = page.waitForResponse((r) => r.url().includes('/streams?') && r.status() === 200);
   await redrawn(page, () => page.getByRole('button', { name: '+ streams of the velocity' }).click());
   const data = await (await streams).body();

@@ -11,7 +11,7 @@ const outstanding = () => at.page.locator('#titleblock').innerText();
 test('the lid latch: a magnet without a direction is missing one, its pull is read, lines of flux are drawn', async () => {
   const { page, faults } = at;
   await open(at, 'Lid latch');
-  await page.waitForFunction(() => document.querySelector('.slip.ended') || !document.querySelector('.slip'), null, { timeout: 120000 });
+  await page.waitForFunction(() => document.querySelector('.slip.ended') || !document.querySelector('.slip'), null, { timeout: 300000 });
   const sheet = await page.locator('main').innerText();
   assert.match(sheet, /A magnetic field fills parts 1–4/);
   assert.match(sheet, /goes on into open space/);
@@ -71,7 +71,7 @@ test('a crate latch from a blank sheet: parts, a magnet, open space, its pull an
   await put('readings/r1/on', 'p4');
   assert.match(await outstanding(), /Nothing missing/);
   await page.getByRole('button', { name: /^Run/ }).click();
-  await page.locator('.slip.ended .good').waitFor({ timeout: 60000 });
+  await page.locator('.slip.ended .good').waitFor({ timeout: 240000 });
   const amount = page.locator('[data-sentence="r1"] .amount');
   await amount.waitFor();
   const pull = parseFloat((await amount.innerText()).replace('\u2212', '-'));

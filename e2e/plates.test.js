@@ -12,7 +12,7 @@ before(async () => {
   await page.goto(server.url);
   await page.getByRole('link', { name: 'open Pan floor heater' }).click();
   await drawn(page);
-  await page.waitForFunction(() => document.querySelector('.slip.ended'), null, { timeout: 120000 });
+  await page.waitForFunction(() => document.querySelector('.slip.ended'), null, { timeout: 300000 });
   base = page.url().split('?')[0];
 });
 
@@ -105,7 +105,7 @@ test('two runs stand beside each other, under a slider and as their difference',
   await drawn(page);
   await put(page, 'parameters/t/value', '8 mm');
   await page.getByRole('button', { name: /^Run/ }).click();
-  await page.waitForFunction(() => document.getElementById('run').innerText.includes('Run #2') && document.querySelector('.slip.ended'), null, { timeout: 120000 });
+  await page.waitForFunction(() => document.getElementById('run').innerText.includes('Run #2') && document.querySelector('.slip.ended'), null, { timeout: 300000 });
   await page.goto(`${base}plates`);
   await drawn(page);
   await page.getByLabel('note about run 1').fill('as built');
@@ -185,11 +185,11 @@ test('a model of half a million cells is cut open, followed and read', async () 
   await drawn(page);
   const cells = Number((await page.locator('#brief').innerText()).match(/([\d\s\u202f]+)\scells/)[1].replace(/\D/g, ''));
   assert.ok(cells > 450000, `${cells} cells`);
-  const slice = page.waitForResponse((r) => r.url().includes('/slice?') && r.status() === 200, { timeout: 120000 });
+  const slice = page.waitForResponse((r) => r.url().includes('/slice?') && r.status() === 200, { timeout: 300000 });
   await reloaded(() => page.getByRole('button', { name: 'add a slice across z' }).click());
   const data = await (await slice).body();
   assert.ok(JSON.parse(data.subarray(4, 4 + data.readUInt32LE(0)).toString()).count > 10000);
-  const streams = page.waitForResponse((r) => r.url().includes('/streams?') && r.status() === 200, { timeout: 120000 });
+  const streams = page.waitForResponse((r) => r.url().includes('/streams?') && r.status() === 200, { timeout: 300000 });
   await reloaded(() => page.getByRole('button', { name: '+ streams of the heat flux' }).click());
   await streams;
   const box = await page.locator('#canvas').boundingBox();

@@ -28,7 +28,7 @@ test('an edit in one window appears in the other, and so does the end of a run',
   await put(other, 'parameters/t/value', '7 mm');
   await page.waitForFunction(() => document.querySelector('[data-place="parameters/t/value"]').value === '7 mm');
   await other.getByRole('button', { name: /^Run/ }).click();
-  await page.waitForFunction(() => /#2 ·/.test(document.getElementById('titleblock').innerText), null, { timeout: 60000 });
+  await page.waitForFunction(() => /#2 ·/.test(document.getElementById('titleblock').innerText), null, { timeout: 240000 });
   await page.locator('[data-sentence="r5"] .amount:not(.stale)').waitFor();
   assert.match(await page.locator('[data-sentence="r5"] .amount').innerText(), /414\.\d g/);
   await other.close();
@@ -183,7 +183,7 @@ test('a model without a way out for heat fails in words', async () => {
   await page.locator('#part-floor .balloon').click();
   await put(page, 'parts/floor/span/from', '14.5 mm');
   await page.getByRole('button', { name: /^Run/ }).click();
-  await page.locator('.slip .bad').waitFor({ timeout: 60000 });
+  await page.locator('.slip .bad').waitFor({ timeout: 240000 });
   assert.match(await page.locator('.slip').innerText(), /failed: heat has no way out of the hearth brick, the heater rod/);
   await put(page, 'parts/floor/span/from', '14 mm');
 });

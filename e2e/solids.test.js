@@ -33,7 +33,7 @@ async function say(title, on) {
 
 async function run(number) {
   await page.getByRole('button', { name: /^Run/ }).click();
-  await page.waitForFunction((n) => document.getElementById('run').innerText.includes(`Run #${n}`) && document.querySelector('.slip.ended'), number, { timeout: 120000 });
+  await page.waitForFunction((n) => document.getElementById('run').innerText.includes(`Run #${n}`) && document.querySelector('.slip.ended'), number, { timeout: 300000 });
 }
 
 test('heat bends a bar; it is seen, and the bar has tones', async () => {

@@ -74,12 +74,12 @@ test('a light model runs as it is changed', async () => {
   await page.goto(server.url);
   await page.getByRole('link', { name: 'open Bittern pan post' }).click();
   await drawn(page);
-  await page.waitForFunction(() => document.querySelector('.slip.ended'), null, { timeout: 120000 });
+  await page.waitForFunction(() => document.querySelector('.slip.ended'), null, { timeout: 300000 });
   const took = Number.parseFloat((await page.locator('#titleblock').innerText()).match(/#1 · .*? ([\d.]+)\s*s/)?.[1] ?? '0');
   await page.locator('#light').check();
   await edited(page, async () => { const f = page.locator('[data-place="parameters/height/value"]'); await f.fill('150 mm'); await f.press('Tab'); });
   // On a machine so busy that the first run was no light one, it is said and the box is empty again.
-  await page.waitForFunction(() => /Run #2/.test(document.getElementById('run').innerText) || /is run with Enter/.test(document.getElementById('said').innerText), null, { timeout: 60000 });
+  await page.waitForFunction(() => /Run #2/.test(document.getElementById('run').innerText) || /is run with Enter/.test(document.getElementById('said').innerText), null, { timeout: 240000 });
   if (took > 0 && took < 1.5) assert.ok(await page.locator('#light').isChecked());
   await page.locator('#light').uncheck();
   assert.deepEqual(faults.filter((f) => !/422/.test(f)), []);

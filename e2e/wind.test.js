@@ -12,10 +12,10 @@ const put = (place, value) => browserPut(at.page, place, value);
 async function begin() {
   const { page } = at;
   await page.getByRole('button', { name: /^Run/ }).click();
-  await page.waitForFunction(() => /\d cells, .* unknowns/.test(document.getElementById('run').innerText), null, { timeout: 120000 });
+  await page.waitForFunction(() => /\d cells, .* unknowns/.test(document.getElementById('run').innerText), null, { timeout: 300000 });
   const said = await page.locator('#run').innerText();
   await page.locator('#run').getByRole('button', { name: 'stop' }).click();
-  await page.waitForFunction(() => /stopped/.test(document.getElementById('run').innerText), null, { timeout: 60000 });
+  await page.waitForFunction(() => /stopped/.test(document.getElementById('run').innerText), null, { timeout: 240000 });
   return said;
 }
 

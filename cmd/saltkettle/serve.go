@@ -6,10 +6,12 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"maps"
 	"net"
 	"net/http"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -144,12 +146,14 @@ func (o *serving) serve(ctx context.Context, demo bool) error {
 	return err
 }
 
-// fillShelf puts the demo models on an empty shelf and queues a run of each but of those that take long.
+// fillShelf puts the demo models on an empty shelf and queues a run of each but of those that take long: of those first that stand first,
+// which are looked at first.
 func fillShelf(ctx context.Context, s *store.Store) error {
 	list, err := s.Models(ctx)
 	if err != nil || len(list) > 0 {
 		return err
 	}
+	runs := map[int]uint{}
 	for i := len(examples.List) - 1; i >= 0; i-- {
 		doc, err := examples.Load(examples.List[i].Key)
 		if err != nil {
@@ -163,10 +167,12 @@ func fillShelf(ctx context.Context, s *store.Store) error {
 		if _, findings := model.Resolve(doc, physics.Catalog()); len(model.Blocking(findings)) > 0 {
 			continue // a shape whose physics is still to be said
 		}
-		if examples.List[i].Long {
-			continue
+		if !examples.List[i].Long {
+			runs[i] = m.ID
 		}
-		if _, err := s.QueueRun(ctx, m.ID, store.Wishes{}); err != nil {
+	}
+	for _, i := range slices.Sorted(maps.Keys(runs)) {
+		if _, err := s.QueueRun(ctx, runs[i], store.Wishes{}); err != nil {
 			return err
 		}
 	}
