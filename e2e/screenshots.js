@@ -12,7 +12,7 @@ const save = (name) => page.screenshot({ path: `${out}${name}.png` });
 
 async function run(number) {
   await page.getByRole('button', { name: /^Run/ }).click();
-  await page.waitForFunction((n) => document.getElementById('run').innerText.includes(`Run #${n}`) && document.querySelector('.slip.ended'), number, { timeout: 60000 });
+  await page.waitForFunction((n) => document.getElementById('run').innerText.includes(`Run #${n}`) && document.querySelector('.slip.ended'), number, { timeout: 300000 });
   await page.waitForTimeout(400);
 }
 
