@@ -126,7 +126,7 @@ func (r *Reading) Trust() string {
 			list = append(list, margin+" of "+p.Of)
 		}
 	}
-	if r.Again != nil && r.Value != 0 {
+	if r.Again != nil {
 		list = append(list, fmt.Sprintf("%s by %s", quantity.Show(*r.Again, r.Shown.Unit, r.Difference, 4), r.AgainBy))
 	}
 	return strings.Join(list, ", ")

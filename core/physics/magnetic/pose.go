@@ -84,7 +84,7 @@ func (d *draft) closes(on []int32, of *Circuit, label, unit string) {
 	for _, b := range on {
 		bodies[b], d.problem.Bodies[b].Circuit = true, of
 	}
-	d.field(frame.Field{Field: couple.Field{Name: fmt.Sprintf("circuit_%d", of.number+1), Bodies: bodies, Uneven: true, Even: true, BeginsSteady: true}, Unit: unit, Label: label + " of the " + d.BodyName(on[0])})
+	d.field(frame.Field{Field: couple.Field{Name: fmt.Sprintf("circuit_%d", of.number+1), Bodies: bodies, Even: true, BeginsSteady: true}, Unit: unit, Label: label + " of the " + d.BodyName(on[0])})
 	for _, l := range []Law{of.Total, of.Voltage} {
 		d.timely = d.timely || l != nil && l.Uses(law.Moment)
 	}
@@ -312,7 +312,7 @@ func (d *draft) check(s *couple.Solution) {
 	for _, b := range slices.Sorted(maps.Keys(d.problem.Bodies)) {
 		of := d.problem.Bodies[b]
 		if carried[b] > 1 {
-			d.Warn("the %s moves so fast that the field in it may swing from cell to cell: cells of a %s of their length, or of order 2, would follow it", d.BodyName(b), ordinal(carried[b]))
+			d.Warn("the %s moves so fast that the field in it may swing from cell to cell: cells %s times as short would follow it", d.BodyName(b), quantity.Figures(math.Ceil(carried[b]), 2))
 		}
 		if of.Iron != nil && densest[b] > of.Iron.Last() {
 			d.Warn("the %s has up to %s, beyond its curve, which ends at %s: it is taken to be as vacuum from there on", d.BodyName(b), quantity.Show(densest[b], "T", false, 3), quantity.Show(of.Iron.Last(), "T", false, 3))
@@ -321,9 +321,4 @@ func (d *draft) check(s *couple.Solution) {
 			d.Warn("a field of up to %s opposes the %s, which loses remanence for good from %s on", quantity.Show(against[b], "kA/m", false, 3), d.BodyName(b), quantity.Show(of.Knee, "kA/m", false, 3))
 		}
 	}
-}
-
-// ordinal is a part in words: what a length is to be divided by.
-func ordinal(times float64) string {
-	return fmt.Sprintf("%sth", quantity.Figures(math.Ceil(times), 2))
 }

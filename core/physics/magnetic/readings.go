@@ -30,11 +30,9 @@ func read(r *frame.Reading) (err error) {
 			return err
 		}
 		r.Value = force[i]
-		force, _, by, err := again(k, r, vector{})
-		if err != nil {
-			return err
+		if force, _, by, err := again(k, r, vector{}); err == nil {
+			r.Again, r.AgainBy = &force[i], by
 		}
-		r.Again, r.AgainBy = &force[i], by
 	case KeyTorque:
 		if r.Model.Document.Space.Kind == model.Axial {
 			return errors.New("there is no torque about z in an axial space")
@@ -50,11 +48,9 @@ func read(r *frame.Reading) (err error) {
 			return err
 		}
 		r.Value = torque[2]
-		_, torque, by, err := again(k, r, about)
-		if err != nil {
-			return err
+		if _, torque, by, err := again(k, r, about); err == nil {
+			r.Again, r.AgainBy = &torque[2], by
 		}
-		r.Again, r.AgainBy = &torque[2], by
 	case KeyLinkage, KeyFlux:
 		of := linkedBy
 		if r.Sentence.Kind == KeyFlux {

@@ -16,8 +16,8 @@ import (
 // skin says how deep currents go that a field at the highest frequency drives, and warns of bodies whose cells at their surface are
 // too thick for that.
 func (d *draft) skin() {
-	highest := highest(d.Model)
-	if highest == 0 {
+	frequency := highest(d.Model)
+	if frequency == 0 {
 		return
 	}
 	depths := map[int32]float64{}
@@ -25,7 +25,7 @@ func (d *draft) skin() {
 		if body.Resistivity == nil {
 			continue
 		}
-		if depth := depthIn(d.Part(b), highest); depth > 0 {
+		if depth := depthIn(d.Part(b), frequency); depth > 0 {
 			depths[b] = depth
 		}
 	}
@@ -53,7 +53,7 @@ func (d *draft) skin() {
 			s.most = max(s.most, height)
 		}
 	}
-	words := quantity.Show(highest, "Hz", false, 3)
+	words := quantity.Show(frequency, "Hz", false, 3)
 	for _, b := range slices.Sorted(maps.Keys(depths)) {
 		depth, iron := depths[b], ""
 		switch {
@@ -123,7 +123,7 @@ func expect(r *model.Resolving) (list []model.Expected) {
 	done := map[int]bool{}
 	for k := range r.Conditions {
 		c := &r.Conditions[k]
-		if c.Kind != KeyDriven && c.Kind != KeyTotal {
+		if c.Kind != KeyDriven && c.Kind != KeyTotal && c.Kind != KeyMoves {
 			continue
 		}
 		for _, i := range c.Parts {
