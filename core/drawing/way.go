@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"saltkettle/core/model"
+	"saltkettle/core/sentence"
 	"saltkettle/core/shape"
 )
 
@@ -33,11 +34,20 @@ func (s *Scene) ways(r *model.Resolved) {
 				}
 				cos, sin := math.Cos(r.Parts[part].Turn), math.Sin(r.Parts[part].Turn)
 				along[0], along[1] = along[0]*cos-along[1]*sin, along[0]*sin+along[1]*cos
-			case kind.Round != "":
-				along[2] = 1 // also where it changes in time
-				if l := c.Laws[kind.Round]; l != nil {
-					if v, constant := l.Constant(); constant {
-						along[2] = v
+			case len(kind.Round) > 0:
+				along[2] = 1
+				for _, name := range kind.Round {
+					l := c.Laws[name]
+					if l == nil {
+						along[2] = 0 // it is still to be said
+						break
+					}
+					slot, _ := kind.Slot(name)
+					switch v, constant := l.Constant(); {
+					case constant:
+						along[2] *= v
+					case slot.May&sentence.Place != 0:
+						along[2] = 0 // it may be another one elsewhere
 					}
 				}
 				if r.Document.Space.Kind == model.Axial {

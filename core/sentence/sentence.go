@@ -125,10 +125,11 @@ type Kind struct {
 	Continues bool
 	// Far says that the surface stands for what is far away, so that it ought not to matter where it lies.
 	Far bool
-	// Way are the slots with a direction in the axes of the parts that it acts on, along x, y and z, and Round is that of what runs
-	// towards the viewer of a plane, or to the right of the axis or of z round them: both are drawn.
+	// Way are the slots with a direction in the axes of the parts that it acts on, along x, y and z, and Round are those of what runs
+	// towards the viewer of a plane, or to the right of the axis or of z round them, the other way for each of them below nothing: both are
+	// drawn.
 	Way   [3]string
-	Round string
+	Round []string
 	// Within says that layers of cells along the sides of the parts that it names lie within them, as in those that flow.
 	Within bool
 	Slots  []Slot

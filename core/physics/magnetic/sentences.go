@@ -45,7 +45,7 @@ func Kinds() []sentence.Kind {
 		},
 		{
 			Key: KeyCoil, Group: sentence.Condition, Title: "coil, or conductor with a current",
-			Template: "In the {on} run {turns} turns, each with {current}: towards the viewer, or to the right of y round the axis, of z round its hole.", Acts: sentence.Bodies, Round: "current",
+			Template: "In the {on} run {turns} turns, each with {current}: towards the viewer, or to the right of y round the axis, of z round its hole.", Acts: sentence.Bodies, Round: []string{"turns", "current"},
 			Slots: []sentence.Slot{
 				{Name: "turns", Label: "number of turns", Default: "1", May: sentence.Place, Usual: sentence.Usually(-1e6, 1e6, "a coil")},
 				{Name: "current", Label: "current", Unit: "A", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a coil")}},
@@ -64,12 +64,12 @@ func Kinds() []sentence.Kind {
 		},
 		{
 			Key: KeyTotal, Group: sentence.Condition, Title: "current in all that spreads by itself",
-			Template: "Through the {on} run {current} in all, spread as the field lets them: towards the viewer, or round the axis to the right of its y.", Acts: sentence.Bodies, Within: true, Round: "current",
+			Template: "Through the {on} run {current} in all, spread as the field lets them: towards the viewer, or round the axis to the right of its y.", Acts: sentence.Bodies, Within: true, Round: []string{"current"},
 			Slots: []sentence.Slot{{Name: "current", Label: "current", Unit: "A", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a conductor")}},
 		},
 		{
 			Key: KeyFed, Group: sentence.Condition, Title: "coil that is fed with a voltage",
-			Template: "The {turns} turns in the {on} are fed with {voltage} through {resistance} in all.", Acts: sentence.Bodies, Round: "voltage",
+			Template: "The {turns} turns in the {on} are fed with {voltage} through {resistance} in all.", Acts: sentence.Bodies, Round: []string{"turns", "voltage"},
 			Slots: []sentence.Slot{
 				{Name: "turns", Label: "number of turns, less than nothing where they run back", Default: "1", May: sentence.Place, Usual: sentence.Usually(-1e6, 1e6, "a coil")},
 				{Name: "voltage", Label: "voltage", Unit: "V", May: sentence.Moment, Usual: sentence.Usually(-1e6, 1e6, "a coil")},
