@@ -126,6 +126,9 @@ func resolve(r *model.Resolving) {
 	}
 	may := axesOf(r.Resolved)
 	for i := range r.Readings {
+		if q := &r.Readings[i]; q.Kind == KeyMutual && strings.TrimSpace(q.Values["other"]) != "" && !slices.ContainsFunc(r.Parts, func(p model.ResolvedPart) bool { return p.Part != nil && named(p.Part, q.Values["other"]) }) {
+			r.Find(model.Wrong, "readings/"+q.ID+"/values/other", "write the name of the part with the other turns", "there is no part %q", q.Values["other"])
+		}
 		if q := &r.Readings[i]; q.Kind == KeyForce && !slices.Contains(may, q.Values["axis"]) {
 			r.Find(model.Wrong, "readings/"+q.ID+"/values/axis", "write "+strings.Join(may, " or "), "%s", alongNone(q.Values["axis"], may))
 		}

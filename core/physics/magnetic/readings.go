@@ -246,7 +246,9 @@ func currentIn(k kernel, r *frame.Reading, state *fem.State) (current float64, e
 	known := false
 	if s, ok := k.Fork().(*space); ok {
 		err = r.Solution.System.EachCell(state, r.Region.Bodies, func(points []fem.Point, _ []float64) error {
-			err := s.Prepare(-1, points)
+			if err := s.Prepare(-1, points); err != nil {
+				return err
+			}
 			for i, w := range s.wound.windings {
 				if now := s.wound.laws[i].At(amperesOf, 0); w.Body == points[0].Part {
 					if known && math.Abs(now-current) > 1e-9*math.Abs(current) {
@@ -255,7 +257,7 @@ func currentIn(k kernel, r *frame.Reading, state *fem.State) (current float64, e
 					known, current = true, now
 				}
 			}
-			return err
+			return nil
 		})
 		return current, err
 	}
