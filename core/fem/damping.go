@@ -16,12 +16,7 @@ func (n *newton) search(now float64, all bool) (float64, error) {
 		rate = append(rate, n.at.Rate...)
 	}
 	for part := 1.0; ; part /= 2 {
-		for i, d := range n.step {
-			n.at.U[i] = n.before[i] + part*d
-			if rate != nil {
-				n.at.Rate[i] = rate[i] + n.slope(i)*part*d
-			}
-		}
+		n.take(part, rate)
 		err := n.assemble(tangent)
 		next := now
 		if err == nil {
@@ -34,6 +29,16 @@ func (n *newton) search(now float64, all bool) (float64, error) {
 		if err == nil && (all || next < (1-0.1*part)*now || part <= leastPart) {
 			n.Parts = append(n.Parts, part)
 			return next, nil
+		}
+	}
+}
+
+// take goes a part of the step from where it begins, rates too if there are any.
+func (n *newton) take(part float64, rate []float64) {
+	for i, d := range n.step {
+		n.at.U[i] = n.before[i] + part*d
+		if rate != nil {
+			n.at.Rate[i] = rate[i] + n.slope(i)*part*d
 		}
 	}
 }
@@ -57,12 +62,7 @@ func (n *newton) downhill(now float64, all bool) (float64, error) {
 	low, part := 0., 1.
 	at := steep // slope at low
 	for try := 1; ; try++ {
-		for i, d := range n.step {
-			n.at.U[i] = n.before[i] + part*d
-			if rate != nil {
-				n.at.Rate[i] = rate[i] + n.slope(i)*part*d
-			}
-		}
+		n.take(part, rate)
 		err := n.assemble(false)
 		if err != nil && part <= leastPart {
 			copy(n.at.U, n.before)
@@ -83,15 +83,14 @@ func (n *newton) downhill(now float64, all bool) (float64, error) {
 			}
 			return n.judge(), nil
 		}
-		high := part
-		if slope < 0 { // too short after all
+		switch {
+		case slope < 0: // too short after all
 			low, at = part, slope
 			part = min(1, 2*part)
-			continue
-		}
-		part = low + (high-low)/2
-		if !math.IsInf(slope, 0) && !math.IsNaN(slope) {
-			part = low + (high-low)*min(0.7, max(0.1, at/(at-slope)))
+		case math.IsInf(slope, 0) || math.IsNaN(slope):
+			part = low + (part-low)/2
+		default:
+			part = low + (part-low)*min(0.7, max(0.1, at/(at-slope)))
 		}
 	}
 }
@@ -129,9 +128,7 @@ func (n *newton) naturally(now float64, all bool) (float64, error) {
 		n.again, n.right = make([]float64, n.N), make([]float64, n.N)
 	}
 	for part := min(1, 2*n.reach()); ; part /= 2 {
-		for i, d := range n.step {
-			n.at.U[i] = n.before[i] + part*d
-		}
+		n.take(part, nil)
 		err := n.assemble(false)
 		short := part <= leastPart
 		if err != nil && short {
