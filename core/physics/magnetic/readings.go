@@ -60,7 +60,7 @@ func read(r *frame.Reading) (err error) {
 		if err != nil {
 			return err
 		}
-		r.Value = shown(v)
+		r.Value = shown(k, r, v)
 	case KeyCurrent, KeyVoltage:
 		of := currentThrough
 		if r.Sentence.Kind == KeyVoltage {
@@ -70,7 +70,7 @@ func read(r *frame.Reading) (err error) {
 		if err != nil {
 			return err
 		}
-		r.Value = shown(v)
+		r.Value = shown(k, r, v)
 	case KeyInductance:
 		v, err := amplitude(k, r, linkedBy)
 		if err != nil {
@@ -191,9 +191,9 @@ func amplitude(k kernel, r *frame.Reading, of func(k kernel, r *frame.Reading, s
 	return complex(parts[0], parts[1]), nil
 }
 
-// shown is that as a number: what does not turn with its sign.
-func shown(v complex128) float64 {
-	if imag(v) != 0 {
+// shown is that as a number: of what alternates or swings how large it is, of what stands still with its sign.
+func shown(k kernel, r *frame.Reading, v complex128) float64 {
+	if len(k.parts()) > 1 || r.Solution.Swing != nil {
 		return cmplx.Abs(v)
 	}
 	return real(v)
