@@ -177,6 +177,8 @@ type Reading struct {
 	Modes []result.Mode
 	// Buckling is the least factor by which what acts may grow until the group of the physics gives way.
 	Buckling func() (float64, error)
+	// Changed is by how much the unknowns of the group change for a small load on them.
+	Changed func(load []float64) ([]float64, error)
 	// Measure measures a quantity, given by its name, over a region.
 	Measure func(name string, g Region) (*couple.Measure, error)
 	// Value is what was found, with the place of an extreme.

@@ -120,6 +120,7 @@ func (r *run) takeReading(q *model.ResolvedSentence, out *result.Reading) (err e
 	if t.Solution, err = r.readable(p.group); err != nil {
 		return err
 	}
+	t.Changed = func(load []float64) ([]float64, error) { return t.Solution.Changed(r.ctx, load) }
 	err = p.Read(t)
 	out.Difference = out.Difference || t.Solution.Swing != nil
 	out.Value, out.At = t.Value, t.At

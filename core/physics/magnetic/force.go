@@ -4,7 +4,6 @@ import (
 	"errors"
 	"slices"
 
-	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/frame"
 )
@@ -14,11 +13,13 @@ import (
 // Maxwell times the slope of a function that is 1 on the bodies and nothing on the other nodes of these cells. Air must be all around.
 // With a layer between, these cells are those behind the first ones, as far from the edges of the bodies, where fields are least exact: a
 // second opinion. Of what alternates it is the mean.
-func push(k kernel, s *couple.Solution, field int, bodies map[int32]bool, about vector, between int) (force, torque vector, err error) {
+func push(k kernel, r *frame.Reading, about vector, between int) (sum pull, err error) {
+	s, bodies := r.Solution, r.Region.Bodies
 	if s.Swing != nil {
-		return force, torque, errors.New("how what swings pushes is not known: let currents alternate in a steady run, of which the mean is")
+		return sum, errors.New("how what swings pushes is not known: let currents alternate in a steady run, of which the mean is")
 	}
-	at, sum := k.Fork().(kernel), pull{about: about}
+	sum.about = about
+	at := k.Fork().(kernel)
 	halves := at.parts()
 	on := map[int32]bool{}
 	if err := s.System.EachCell(s.State, bodies, func(points []fem.Point, _ []float64) error {
@@ -29,10 +30,10 @@ func push(k kernel, s *couple.Solution, field int, bodies map[int32]bool, about 
 		}
 		return nil
 	}); err != nil {
-		return force, torque, err
+		return sum, err
 	}
 	around, touched := map[int32]bool{}, false
-	for b := range s.Fields[field].Bodies {
+	for b := range s.Fields[r.Field].Bodies {
 		around[b] = !bodies[b]
 	}
 	meets := func(points []fem.Point) bool {
@@ -50,7 +51,7 @@ func push(k kernel, s *couple.Solution, field int, bodies map[int32]bool, about 
 			}
 			return nil
 		}); err != nil {
-			return force, torque, err
+			return sum, err
 		}
 		for _, v := range more {
 			on[v] = true
@@ -87,7 +88,7 @@ func push(k kernel, s *couple.Solution, field int, bodies map[int32]bool, about 
 	if err == nil && !touched {
 		err = errNoAir
 	}
-	return sum.force, sum.torque, err
+	return sum, err
 }
 
 // pull is a force, N, and its torque about a place, N·m.
@@ -116,17 +117,17 @@ var errNoAir = errors.New("there is something else than air at some of its surfa
 
 // again are force and torque by another way, and by which: a cell farther out, or where air is not as thick as that by the stress on the
 // surface of the bodies.
-func again(k kernel, r *frame.Reading, about vector) (force, torque vector, by string, err error) {
-	if force, torque, err = push(k, r.Solution, r.Field, r.Region.Bodies, about, 1); err == nil {
-		return force, torque, "the stress of the field a cell farther out", nil
+func again(k kernel, r *frame.Reading, about vector) (sum pull, by string, err error) {
+	if sum, err = push(k, r, about, 1); err == nil {
+		return sum, "the stress of the field a cell farther out", nil
 	}
-	force, torque, err = bySurface(k, r, about)
-	return force, torque, "the stress of the field on its surface", err
+	sum, err = bySurface(k, r, about)
+	return sum, "the stress of the field on its surface", err
 }
 
 // bySurface are force and torque by the stress of Maxwell on what bounds the bodies, as it is on the other side. It needs finer cells at
 // edges than virtual work does.
-func bySurface(k kernel, r *frame.Reading, about vector) (force, torque vector, err error) {
+func bySurface(k kernel, r *frame.Reading, about vector) (sum pull, err error) {
 	bodies, lives := r.Region.Bodies, r.Solution.Fields[r.Field].Bodies
 	var sides []fem.Side
 	for f := range r.Mesh.Facets {
@@ -136,7 +137,8 @@ func bySurface(k kernel, r *frame.Reading, about vector) (force, torque vector, 
 		}
 		sides = append(sides, r.Solution.Side(int32(f), bodies[facet.Body]))
 	}
-	at, sum := k.Fork().(kernel), pull{about: about}
+	sum.about = about
+	at := k.Fork().(kernel)
 	halves := at.parts()
 	err = r.Solution.System.EachSide(r.Solution.State, sides, func(_ int, points []fem.Point, weights []float64) error {
 		if err := at.Prepare(-1, points); err != nil {
@@ -147,5 +149,5 @@ func bySurface(k kernel, r *frame.Reading, about vector) (force, torque vector, 
 		}
 		return nil
 	})
-	return sum.force, sum.torque, err
+	return sum, err
 }

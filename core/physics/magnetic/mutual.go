@@ -1,7 +1,6 @@
 package magnetic
 
 import (
-	"context"
 	"errors"
 	"fmt"
 	"strings"
@@ -34,7 +33,7 @@ func mutual(k kernel, r *frame.Reading) (float64, error) {
 	if err != nil {
 		return 0, err
 	}
-	change, err := r.Solution.Changed(context.Background(), theirs)
+	change, err := r.Changed(theirs)
 	if err != nil {
 		return 0, err
 	}

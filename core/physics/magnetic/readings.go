@@ -25,14 +25,7 @@ func read(r *frame.Reading) (err error) {
 			return errors.New(alongNone(axis, may))
 		}
 		i := slices.Index(axes, axis)
-		force, _, err := push(k, r.Solution, r.Field, r.Region.Bodies, vector{}, 0)
-		if err != nil {
-			return err
-		}
-		r.Value = force[i]
-		if force, _, by, err := again(k, r, vector{}); err == nil {
-			r.Again, r.AgainBy = &force[i], by
-		}
+		err = pulled(k, r, vector{}, func(sum *pull) float64 { return sum.force[i] })
 	case KeyTorque:
 		if r.Model.Document.Space.Kind == model.Axial {
 			return errors.New("there is no torque about z in an axial space")
@@ -43,14 +36,7 @@ func read(r *frame.Reading) (err error) {
 				about[i], _ = l.Constant()
 			}
 		}
-		_, torque, err := push(k, r.Solution, r.Field, r.Region.Bodies, about, 0)
-		if err != nil {
-			return err
-		}
-		r.Value = torque[2]
-		if _, torque, by, err := again(k, r, about); err == nil {
-			r.Again, r.AgainBy = &torque[2], by
-		}
+		err = pulled(k, r, about, func(sum *pull) float64 { return sum.torque[2] })
 	case KeyLinkage, KeyFlux:
 		of := linkedBy
 		if r.Sentence.Kind == KeyFlux {
@@ -101,6 +87,20 @@ func read(r *frame.Reading) (err error) {
 		err = fmt.Errorf("readings of the kind %q cannot be taken", r.Sentence.Kind)
 	}
 	return err
+}
+
+// pulled reads a component of a force or a torque, by virtual work and, where it is known, in another way.
+func pulled(k kernel, r *frame.Reading, about vector, of func(sum *pull) float64) error {
+	sum, err := push(k, r, about, 0)
+	if err != nil {
+		return err
+	}
+	r.Value = of(&sum)
+	if other, by, err := again(k, r, about); err == nil {
+		v := of(&other)
+		r.Again, r.AgainBy = &v, by
+	}
+	return nil
 }
 
 // lost is the power that currents turn into heat, W: of the moment, or its mean over a swing.
