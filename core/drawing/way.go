@@ -77,13 +77,6 @@ func (s *Scene) ways(r *model.Resolved) {
 
 // middle of a body, m, and the lesser one of its extents in plan.
 func middle(b shape.Body) (at [3]float64, wide float64) {
-	lo, hi := [2]float64{math.Inf(1), math.Inf(1)}, [2]float64{math.Inf(-1), math.Inf(-1)}
-	for _, loop := range newBody(b, nil).Loops {
-		for _, p := range loop.Points {
-			for i, x := range p {
-				lo[i], hi[i] = min(lo[i], x), max(hi[i], x)
-			}
-		}
-	}
-	return [3]float64{(lo[0] + hi[0]) / 2, (lo[1] + hi[1]) / 2, (b.Z0 + b.Z1) / 2}, min(hi[0]-lo[0], hi[1]-lo[1])
+	lo, hi := b.Outline.Box()
+	return [3]float64{(lo.X + hi.X) / 2, (lo.Y + hi.Y) / 2, (b.Z0 + b.Z1) / 2}, min(hi.X-lo.X, hi.Y-lo.Y)
 }

@@ -85,9 +85,7 @@ func (d *draft) closes(on []int32, of *Circuit, label, unit string) {
 		bodies[b], d.problem.Bodies[b].Circuit = true, of
 	}
 	d.field(frame.Field{Field: couple.Field{Name: fmt.Sprintf("circuit_%d", of.number+1), Bodies: bodies, Even: true, BeginsSteady: true}, Unit: unit, Label: label + " of the " + d.BodyName(on[0])})
-	for _, l := range []Law{of.Total, of.Voltage} {
-		d.timely = d.timely || l != nil && l.Uses(law.Moment)
-	}
+	d.drivenBy(of.Total, of.Voltage)
 }
 
 // heats lets a sentence give off heat, where the run finds what that is.
@@ -130,6 +128,9 @@ func (d *draft) takes(laws ...Law) {
 	}
 }
 
+// drivenBy notes that what drives the field changes in time.
+func (d *draft) drivenBy(laws ...Law) { d.timely = d.timely || !law.Timeless(laws...) }
+
 // conditions takes in those of the model.
 func (d *draft) conditions() error {
 	open, crossed := map[int32]bool{}, map[int32]bool{}
@@ -140,7 +141,7 @@ func (d *draft) conditions() error {
 				d.magnet(d.problem.Bodies[b], d.Part(b), c)
 			}
 		case KeyCoil:
-			d.timely = d.timely || c.Laws["current"].Uses(law.Moment)
+			d.drivenBy(c.Laws["current"])
 			for _, b := range d.BodiesOf(c.On) {
 				body := d.problem.Bodies[b]
 				body.Turns, body.Current = c.Laws["turns"], c.Laws["current"]
@@ -165,9 +166,7 @@ func (d *draft) conditions() error {
 				d.conducts(b)
 				body := d.problem.Bodies[b]
 				body.Velocity = [2]Law{c.Laws["x"], c.Laws["y"]}
-				for _, l := range body.Velocity {
-					d.timely = d.timely || l != nil && l.Uses(law.Moment)
-				}
+				d.drivenBy(body.Velocity[:]...)
 			}
 		case KeyTotal:
 			d.heats(c.ID)

@@ -152,21 +152,8 @@ func expect(r *model.Resolving) (list []model.Expected) {
 
 // thickness is the lesser one of the width and the height of an outline, m.
 func thickness(o *shape.Outline) float64 {
-	lo, hi := [2]float64{math.Inf(1), math.Inf(1)}, [2]float64{math.Inf(-1), math.Inf(-1)}
-	for _, loop := range o.Loops {
-		for _, edge := range loop {
-			for i, x := range []float64{edge.From.X, edge.From.Y} {
-				lo[i], hi[i] = min(lo[i], x), max(hi[i], x)
-			}
-			if edge.Arc {
-				r := math.Hypot(edge.From.X-edge.Centre.X, edge.From.Y-edge.Centre.Y)
-				for i, x := range []float64{edge.Centre.X, edge.Centre.Y} {
-					lo[i], hi[i] = min(lo[i], x-r), max(hi[i], x+r)
-				}
-			}
-		}
-	}
-	return min(hi[0]-lo[0], hi[1]-lo[1])
+	lo, hi := o.Box()
+	return min(hi.X-lo.X, hi.Y-lo.Y)
 }
 
 // mostThick is the part of a surface along which cells may be too thick.
