@@ -218,6 +218,11 @@ func TestConductorsThatMove(t *testing.T) {
 	lost := 0.1 * 0.01 * 2e-8 * h * h * by / 2 * (1 - math.Exp(-2*by*long))
 	assert.InEpsilon(t, lost, value(t, o, "r3"), 1e-3)
 	assert.Empty(t, o.Warnings)
+	swung := d.Clone()
+	swung.Run = model.Run{Kind: model.Response, Lowest: "0.001 Hz", Highest: "0.001 Hz", Count: "1"}
+	swung.Conditions[1].Values["x"] = "2 m/s + 0.1 m/s*swing"
+	_, err := Run(t.Context(), swung, Options{})
+	require.ErrorContains(t, err, "not in the velocity of c2")
 	d.Conditions[1].Values["x"] = "500 m/s"
 	fast, err := Run(t.Context(), d, Options{})
 	require.NoError(t, err)

@@ -161,6 +161,9 @@ func (d *draft) conditions() error {
 				d.conducts(b)
 			}
 		case KeyMoves:
+			if d.Swings && !law.Timeless(c.Laws["x"], c.Laws["y"]) {
+				return frame.Wrong("conditions/"+c.ID, "let it move evenly, or choose a run in time", "a field is linear in what swings, and not in the velocity of %s as well", c.ID)
+			}
 			d.heats(c.ID)
 			for _, b := range d.BodiesOf(c.On) {
 				d.conducts(b)
