@@ -32,6 +32,7 @@ var List = []Example{
 	{Key: "rack-manifold", About: "air of three blowers: do five racks get alike?", Long: true},
 	{Key: "yard-shade", About: "a shade panel in the wind: how far does it lift, does the salt lie calm?", Long: true},
 	{Key: "lid-latch", About: "a pot magnet and its keeper: pull over the gap, iron that saturates, open space round it"},
+	{Key: "lid-latch-solid", About: "a quarter of the same latch in space: does it pull as its section says?", Long: true},
 	{Key: "turning-latch", About: "a bar over two magnets: how hard do they turn it back when it stands askew?", Long: true},
 	{Key: "induction-kettle", About: "a coil under the base of a kettle: how deep do its currents go, and where is the heat?", Long: true},
 	{Key: "sluice-rod", About: "a soft rod behind a sluice gate: how far does the jet bend it?", Long: true},

@@ -60,12 +60,13 @@ func (k *alternating) Cell(p *fem.Point, t *fem.Terms) error {
 		square += dot(b[i], b[i])
 	}
 	nu, slope := k.permeance(q, square)
+	by := k.squeeze(p.X)
 	_, relative, _ := k.warmth(p, q)
 	t.Source[k.a] -= c.test * k.density(q)
 	for i, row := range comps {
 		k.halves[i].drives(p, q, t)
 		for m := range c.of {
-			h := nu * b[i][m]
+			h := nu * by[m] * b[i][m]
 			t.Source[row] += c.of[m] * h
 			for x := range 2 {
 				t.Flux[row][x] += c.by[m][x] * h
@@ -82,7 +83,7 @@ func (k *alternating) Cell(p *fem.Point, t *fem.Terms) error {
 				for n := range c.of {
 					d := slope * b[i][m] * b[j][n]
 					if i == j && m == n {
-						d += nu
+						d += nu * by[m]
 					}
 					t.SourceU[at] += c.of[m] * d * c.of[n]
 					for x := range 2 {
@@ -135,12 +136,21 @@ func (k *alternating) Derive(points []fem.Point, out [][]float64) error {
 		b, late := c.flux(p, k.a), c.flux(p, k.late())
 		square := dot(b, b) + dot(late, late)
 		nu, _ := k.permeance(i, square)
-		for x := range b {
-			out[x][i], out[4+x][i] = b[x], nu*b[x]
+		var h, hlate vector
+		energy := 0.
+		for x, by := range k.squeeze(p.X) {
+			h[x], hlate[x] = nu*by*b[x], nu*by*late[x]
+			energy += (b[x]*h[x] + late[x]*hlate[x]) / 4
 		}
-		out[3][i], out[7][i] = math.Sqrt(square), nu*math.Sqrt(square)
-		out[8][i], out[9][i], out[10][i] = k.through(p), nu*square/4, k.heat(p, i)
+		b, h = k.meant(p.X, b, h)
+		late, hlate = k.meant(p.X, late, hlate)
+		for x := range b {
+			out[x][i], out[4+x][i] = b[x], h[x]
+		}
+		out[3][i], out[7][i] = math.Sqrt(dot(b, b)+dot(late, late)), math.Sqrt(dot(h, h)+dot(hlate, hlate))
+		out[8][i], out[9][i], out[10][i] = k.through(p), energy, k.heat(p, i)
 		out[11][i], out[12][i] = 0, 1/(Vacuum*nu)
+		out[14][i] = 0
 		out[13][i] = out[9][i] // in the mean iron is as permeable as at the amplitude
 	}
 	return nil

@@ -18,11 +18,20 @@ func (d *draft) bounds(open, crossed map[int32]bool) {
 		k, f := int32(i), &d.Mesh.Facets[i]
 		switch {
 		case !d.edge(f.Body, f.OtherBody) || d.onAxis(k):
+		case d.faraway(k):
+			held = append(held, k)
 		case open[k]:
 			d.problem.Open = append(d.problem.Open, k)
 			d.posed.Facets[k] = true
-		case crossed[k] == d.problem.Solid:
-			held = append(held, k)
+		case crossed[k]:
+			if d.problem.Solid {
+				held = append(held, k)
+			}
+		default:
+			d.kept = append(d.kept, k)
+			if !d.problem.Solid {
+				held = append(held, k)
+			}
 		}
 	}
 	if field := &d.posed.Fields[0]; d.problem.Solid && len(held)+len(d.problem.Open) == 0 {

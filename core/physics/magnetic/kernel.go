@@ -165,12 +165,19 @@ func derive(k kernel, points []fem.Point, out [][]float64) error {
 	}
 	for i := range points {
 		b, h, energy := k.state(&points[i], i)
+		density := dot(b, h) - energy
+		b, h = k.stuff().meant(points[i].X, b, h)
 		for x := range b {
 			out[x][i], out[4+x][i] = b[x], h[x]
 		}
 		out[3][i], out[7][i], out[8][i], out[9][i], out[10][i] = size(b), size(h), k.through(&points[i]), energy, k.heat(&points[i], i)
 		out[11][i], out[12][i] = k.stuff().against(&points[i], i, h), k.stuff().atWork(size(b), size(h))
-		out[13][i] = dot(b, h) - energy
+		out[13][i] = density
+		if body := k.stuff().body; body != nil && body.Knee > 0 {
+			out[14][i] = out[11][i] / body.Knee
+		} else {
+			out[14][i] = 0
+		}
 	}
 	return nil
 }

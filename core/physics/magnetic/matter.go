@@ -257,7 +257,7 @@ func (b *Body) warms() bool {
 // airy says that what fills a body is as vacuum for a force.
 func (m *matter) airy() bool {
 	b := m.body
-	return b == nil || b.Iron == nil && b.Remanence == nil && b.Turns == nil && b.Resistivity == nil && m.relative(0) <= almostAir
+	return b == nil || b.Iron == nil && b.Remanence == nil && b.Turns == nil && b.Resistivity == nil && b.Shell == nil && m.relative(0) <= almostAir
 }
 
 // almostAir is the relative permeability up to which something is as air for a force.
@@ -301,7 +301,16 @@ func (m *matter) strength(p *fem.Point, q int, b vector) (h vector, d tensor, en
 	for i := range b {
 		b[i] -= north[i]
 	}
-	return isotropic(b, proportional(1/(Vacuum*m.relative(q))))
+	h, d, energy = isotropic(b, proportional(1/(Vacuum*m.relative(q))))
+	if m.body != nil && m.body.Shell != nil {
+		energy = 0
+		for i, by := range m.squeeze(p.X) {
+			h[i] *= by
+			d[i][i] *= by
+			energy += h[i] * b[i] / 2
+		}
+	}
+	return h, d, energy
 }
 
 // induced is the flux density at prepared point q for a field strength, with its derivative and the energy per volume.
@@ -310,6 +319,15 @@ func (m *matter) induced(p *fem.Point, q int, h vector) (b vector, d tensor, ene
 		return isotropic(h, m.body.Iron.Flux)
 	}
 	b, d, energy = isotropic(h, proportional(Vacuum*m.relative(q)))
+	if m.body != nil && m.body.Shell != nil {
+		energy = 0
+		for i, by := range m.squeeze(p.X) {
+			b[i] /= by
+			d[i][i] /= by
+			energy += h[i] * b[i] / 2
+		}
+		return b, d, energy
+	}
 	north := m.north(p, q)
 	for i := range b {
 		b[i] += north[i]

@@ -21,8 +21,9 @@ type draft struct {
 	*frame.Posing
 	posed     *frame.Posed
 	problem   Problem
-	component int  // of the potential in its group
-	timely    bool // a current changes in time
+	component int     // of the potential in its group
+	timely    bool    // a current changes in time
+	kept      []int32 // facets that keep the flux within, as nothing is said of them
 }
 
 // pose turns the conditions of the model into equations on the mesh.
@@ -134,6 +135,7 @@ func (d *draft) drivenBy(laws ...Law) { d.timely = d.timely || !law.Timeless(law
 // conditions takes in those of the model.
 func (d *draft) conditions() error {
 	open, crossed := map[int32]bool{}, map[int32]bool{}
+	var shells []*model.ResolvedSentence
 	for _, c := range d.Conditions(key) {
 		switch c.Kind {
 		case KeyMagnet:
@@ -185,10 +187,22 @@ func (d *draft) conditions() error {
 				d.problem.Bodies[b].Turns = c.Laws["turns"]
 			}
 			d.closes(on, &Circuit{Voltage: c.Laws["voltage"], Resistance: c.Laws["resistance"]}, "current", "A")
+		case KeyShell:
+			shells = append(shells, c)
 		case KeyOpen, KeyCrosses:
 			for _, k := range d.On(c) {
 				open[k], crossed[k] = c.Kind == KeyOpen, c.Kind == KeyCrosses
 			}
+		}
+	}
+	for _, c := range shells {
+		if err := d.shell(c); err != nil {
+			return err
+		}
+	}
+	for k := range open {
+		if d.faraway(k) {
+			return frame.Wrong("conditions/"+shells[0].ID, "remove one of them", "the shell stands for all space beyond, and another sentence says what there is at its outer side")
 		}
 	}
 	d.bounds(open, crossed)
@@ -276,6 +290,7 @@ func (d *draft) measure(g *couple.Group) error {
 // check warns of iron beyond its curve and of magnets that lose remanence.
 func (d *draft) check(s *couple.Solution) {
 	k := newKernel(s.Group, &d.problem, d.component, -1, false)
+	d.near(s, k)
 	halves := k.parts()
 	densest, against, carried := map[int32]float64{}, map[int32]float64{}, map[int32]float64{}
 	err := s.System.EachCell(s.State, nil, func(points []fem.Point, weights []float64) error {
@@ -320,7 +335,7 @@ func (d *draft) check(s *couple.Solution) {
 			d.Warn("the %s has up to %s, beyond its curve, which ends at %s: it is taken to be as vacuum from there on", d.BodyName(b), quantity.Show(densest[b], "T", false, 3), quantity.Show(of.Iron.Last(), "T", false, 3))
 		}
 		if of.Knee > 0 && against[b] > of.Knee {
-			d.Warn("a field of up to %s opposes the %s, which loses remanence for good from %s on", quantity.Show(against[b], "kA/m", false, 3), d.BodyName(b), quantity.Show(of.Knee, "kA/m", false, 3))
+			d.Warn("a field of up to %s opposes the %s, which loses remanence for good from %s on: a plate of knee_share shows where, at more than 1", quantity.Show(against[b], "kA/m", false, 3), d.BodyName(b), quantity.Show(of.Knee, "kA/m", false, 3))
 		}
 	}
 }

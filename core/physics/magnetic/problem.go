@@ -84,6 +84,8 @@ type Body struct {
 	// Turns that carry a current, A, each, which is nil where they are fed; nil for none. Area is that of the section of the body, m².
 	Turns, Current Law
 	Area           float64
+	// Shell that it is, in which places stand for others that are farther away, nil for none.
+	Shell *Shell
 	// Knee is the strength of an opposing field beyond which a magnet loses remanence, A/m, 0 if it is not known.
 	Knee float64
 }
@@ -98,6 +100,7 @@ var Fields = []sentence.Field{
 	{Name: "scalar_potential", Symbol: "φ", Units: []string{"A"}},
 	{Name: "driven_heat", Symbol: "p", Also: []string{"eddy currents", "loss"}, Units: []string{"W/m³", "kW/m³", "W/cm³"}, Derived: true},
 	{Name: "opposing_field", Symbol: "Hₒ", Also: []string{"demagnetisation", "operating point"}, Units: []string{"kA/m", "A/m"}, Derived: true},
+	{Name: "knee_share", Symbol: "Hₒ/Hₖ", Label: "opposing field as a part of what the magnet bears", Also: []string{"demagnetised", "knee"}, Units: []string{"1", "%"}, Derived: true},
 	{Name: "permeability_at_work", Symbol: "µᵣ", Also: []string{"saturation"}, Units: []string{"1"}, Derived: true},
 	{Name: "field_coenergy", Symbol: "w′", Units: []string{"J/m³", "kJ/m³"}, Derived: true},
 	{Name: "field_energy", Symbol: "w", Units: []string{"J/m³", "kJ/m³"}, Derived: true},
@@ -106,7 +109,8 @@ var Fields = []sentence.Field{
 // Derived are the quantities that follow from the potential: flux density and field strength along x, y and z and their
 // sizes, the flux between a line of flux and where the potential is nothing, the energy of the field per volume, the power
 // that currents turn into heat per volume, the field strength against the north of a magnet, and flux density over field strength
-// relative to that of vacuum, 1 in magnets, and the co-energy per volume, B·H less the energy.
+// relative to that of vacuum, 1 in magnets, the co-energy per volume, B·H less the energy, and the field
+// strength against the north of a magnet as a part of that from which on it loses remanence for good.
 var Derived = func() []formula.Variable {
 	var list []formula.Variable
 	for _, v := range []struct{ name, unit string }{{"flux_density", "T"}, {"field_strength", "A/m"}} {
@@ -117,11 +121,12 @@ var Derived = func() []formula.Variable {
 	}
 	return append(list, formula.Variable{Name: "flux_function", Dimension: quantity.MustUnit("Wb").Dimension},
 		formula.Variable{Name: "field_energy", Dimension: quantity.MustUnit("J/m³").Dimension}, formula.Variable{Name: "driven_heat", Dimension: quantity.MustUnit("W/m³").Dimension},
-		formula.Variable{Name: "opposing_field", Dimension: quantity.MustUnit("A/m").Dimension}, formula.Variable{Name: "permeability_at_work"}, formula.Variable{Name: "field_coenergy", Dimension: quantity.MustUnit("J/m³").Dimension})
+		formula.Variable{Name: "opposing_field", Dimension: quantity.MustUnit("A/m").Dimension}, formula.Variable{Name: "permeability_at_work"}, formula.Variable{Name: "field_coenergy", Dimension: quantity.MustUnit("J/m³").Dimension},
+		formula.Variable{Name: "knee_share"})
 }()
 
 // Nodal marks the derived quantities that have values at nodes.
-var Nodal = []bool{false, false, false, false, false, false, false, false, true, false, false, false, false, false}
+var Nodal = []bool{false, false, false, false, false, false, false, false, true, false, false, false, false, false, false}
 
 // vector along x, y and z.
 type vector = [3]float64

@@ -8,6 +8,7 @@ const (
 	KeyCoil       = "magnetic.coil"
 	KeyCrosses    = "magnetic.crosses"
 	KeyOpen       = "magnetic.open"
+	KeyShell      = "magnetic.shell"
 	KeyDriven     = "magnetic.driven"
 	KeyAlternates = "magnetic.alternates"
 	KeyTotal      = "magnetic.total"
@@ -57,6 +58,10 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyOpen, Group: sentence.Condition, Title: "open space beyond",
 			Template: "Beyond the {on} the field goes on into open space.", Acts: sentence.Surfaces, Exposed: true, Continues: true, Far: true,
+		},
+		{
+			Key: KeyShell, Group: sentence.Condition, Title: "all space beyond, in a shell",
+			Template: "The {on}, a box round all others, stands for all space beyond them: its outer sides are infinitely far away.", Acts: sentence.Bodies,
 		},
 		{
 			Key: KeyDriven, Group: sentence.Condition, Title: "currents driven by a field that changes",
