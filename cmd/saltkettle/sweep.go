@@ -77,12 +77,17 @@ func sweep(ctx context.Context, w io.Writer, r *model.Resolved, set *model.Resol
 	out := table.NewWriter(w)
 	list := make([]trial.Outcome, set.Count())
 	all := true
+	var near *solve.Outcome // the last that settled, with which what is found in steps begins
 	for i := range list {
 		doc, err := set.Document(r.Document, i)
 		if err != nil {
 			return err
 		}
-		o, err := solve.Run(ctx, doc, solve.Options{Now: time.Now})
+		opt := solve.Options{Now: time.Now}
+		if near != nil && r.Stepwise {
+			opt.Near = func() (*result.Earlier, error) { return result.NewEarlier(near.Result, near.Fields), nil }
+		}
+		o, err := solve.Run(ctx, doc, opt)
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
@@ -91,6 +96,9 @@ func sweep(ctx context.Context, w io.Writer, r *model.Resolved, set *model.Resol
 			status = "failed: " + err.Error()
 		} else {
 			status, readings = string(o.Status), o.Readings
+		}
+		if status == string(result.Settled) {
+			near = o
 		}
 		all = all && status == string(result.Settled)
 		list[i] = trial.Outcome{Done: err == nil, Counts: status == string(result.Settled), Readings: map[string]float64{}}

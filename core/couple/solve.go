@@ -143,7 +143,7 @@ func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings
 		copy(s.State.U, lower)
 	}
 	l := g.linear(kernel, c, set)
-	newton := fem.NewtonSettings{Bold: set.Bold, Tolerance: cmp.Or(set.Tolerance, tolerance), MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
+	newton := fem.NewtonSettings{Bold: set.Bold, Tolerance: cmp.Or(set.Tolerance, tolerance), MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve, Near: set.Near}
 	switch {
 	case set.Inertia != nil:
 		mass, err := g.System.Inertia(set.Inertia, s.State)

@@ -59,11 +59,13 @@ func (n *newton) downhill(now float64, all bool) (float64, error) {
 		rate = append(rate, n.at.Rate...)
 	}
 	steep := n.along()
-	low, part := 0., 1.
+	low, part := 0., min(1, 2*n.reach())
 	at := steep // slope at low
 	for try := 1; ; try++ {
 		n.take(part, rate)
-		err := n.assemble(false)
+		// The first is as a rule good: its tangent costs little more than looking whether it is.
+		tangent := try == 1 && !n.last(now)
+		err := n.assemble(tangent)
 		if err != nil && part <= leastPart {
 			copy(n.at.U, n.before)
 			copy(n.at.Rate, rate)
@@ -75,7 +77,7 @@ func (n *newton) downhill(now float64, all bool) (float64, error) {
 		}
 		if err == nil && (all || slope <= flat*math.Abs(steep) || try >= mostTries || part <= leastPart) && (slope >= -flat*math.Abs(steep) || part == 1 || try >= mostTries) {
 			n.Parts = append(n.Parts, part)
-			if n.last(now) && part == 1 {
+			if tangent || n.last(now) && part == 1 {
 				return n.judge(), nil
 			}
 			if err := n.assemble(true); err != nil {

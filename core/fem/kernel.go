@@ -118,6 +118,25 @@ func Descends(kernel Kernel) bool {
 	return true
 }
 
+// Secant is a kernel whose matrix can have ratios in place of slopes, as flux density over field strength in iron: whole steps with it lead
+// from a state that follows from another device, where slopes are those of its errors, near to a solution.
+type Secant interface {
+	Kernel
+	// Secant lets the kernel and its forks do so, or no more.
+	Secant(on bool)
+}
+
+// secant lets all of a sum that can do so, and says whether any can.
+func secant(kernel Kernel, on bool) (any bool) {
+	for _, k := range Each(kernel) {
+		if s, ok := k.(Secant); ok {
+			s.Secant(on)
+			any = true
+		}
+	}
+	return any
+}
+
 // Surveyor is a kernel with terms that depend on the state at other places, such as
 // what arrives there by radiation.
 type Surveyor interface {

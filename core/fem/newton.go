@@ -37,6 +37,8 @@ type NewtonSettings struct {
 	// Bold takes whole steps alone: on the way of what turns far the residual rises by far before it falls. What leads
 	// nowhere is for whoever asked to see.
 	Bold bool
+	// Near says that the state to begin with follows from a solution of other equations: where the kernel is a [Secant], it is led nearer first.
+	Near bool
 	// Progress is called before each step with the relative residual. It may be nil.
 	Progress func(step int, residual float64)
 
@@ -304,6 +306,11 @@ func (n *newton) run() (*NewtonResult, error) {
 	if n.eliminated != nil {
 		n.eliminated.complete(n.at.U)
 	}
+	if n.set.Near {
+		if err := n.nearer(); err != nil {
+			return &n.NewtonResult, err
+		}
+	}
 	if err := n.assemble(true); err != nil {
 		return &n.NewtonResult, err
 	}
@@ -386,6 +393,28 @@ func (n *newton) run() (*NewtonResult, error) {
 			}
 		}
 	}
+}
+
+// secantSteps is how many steps with ratios in place of slopes lead nearer to a solution: of iron that saturates a third one leads away again.
+const secantSteps = 2
+
+// nearer leads the state nearer to a solution by such steps.
+func (n *newton) nearer() error {
+	defer secant(n.equations.kernel, false)
+	for range secantSteps {
+		if !secant(n.equations.kernel, true) {
+			return nil
+		}
+		if err := n.assemble(true); err != nil {
+			return err
+		}
+		if err := n.direction(1); err != nil {
+			return err
+		}
+		copy(n.before, n.at.U)
+		n.take(1, nil)
+	}
+	return nil
 }
 
 // assemble assembles the residual and, if asked to, the tangent, with loads and without what

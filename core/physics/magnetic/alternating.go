@@ -44,6 +44,9 @@ func (k *alternating) permeance(q int, square float64) (nu, slope float64) {
 			return nu, 0
 		}
 		h, steep, _ := b.Iron.Strength(long)
+		if k.problem.secant {
+			steep = h / long
+		}
 		return h / long, (steep - h/long) / square
 	}
 	return 1 / (Vacuum * k.relative(q)), 0

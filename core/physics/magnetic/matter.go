@@ -80,6 +80,9 @@ func (m *matter) Symmetric() bool {
 // Descends says that the equations are those of the least energy of the field: H and B grow with each other.
 func (m *matter) Descends() bool { return m.Symmetric() && !m.problem.Moves && !m.varies }
 
+// Secant lets the matrix have B over H in place of their slopes.
+func (m *matter) Secant(on bool) { m.problem.secant = on }
+
 // Accounts says that nothing enters that a balance is of.
 func (m *matter) Accounts() int { return 0 }
 
@@ -266,14 +269,17 @@ const almostAir = 1.001
 // tensor is the derivative of a vector by a vector.
 type tensor [3][3]float64
 
-// isotropic is the vector along v that is as long as of says of the length of v, with its derivative: of gives a length, its
-// derivative and the energy.
-func isotropic(v vector, of func(long float64) (value, slope, energy float64)) (out vector, d tensor, energy float64) {
+// isotropic is the vector along v that is as long as of says of the length of v, with its derivative, or with their ratio in place of that
+// (secant): of gives a length, its derivative and the energy.
+func isotropic(secant bool, v vector, of func(long float64) (value, slope, energy float64)) (out vector, d tensor, energy float64) {
 	long := size(v)
 	value, slope, energy := of(long)
 	ratio := slope
 	if long > 0 {
 		ratio = value / long
+	}
+	if secant {
+		slope = ratio
 	}
 	for i := range v {
 		out[i] = ratio * v[i]
@@ -295,13 +301,13 @@ func proportional(by float64) func(long float64) (value, slope, energy float64) 
 // strength is the field strength at prepared point q for a flux density, with its derivative and the energy per volume.
 func (m *matter) strength(p *fem.Point, q int, b vector) (h vector, d tensor, energy float64) {
 	if m.body != nil && m.body.Iron != nil {
-		return isotropic(b, m.body.Iron.Strength)
+		return isotropic(m.problem.secant, b, m.body.Iron.Strength)
 	}
 	north := m.north(p, q)
 	for i := range b {
 		b[i] -= north[i]
 	}
-	h, d, energy = isotropic(b, proportional(1/(Vacuum*m.relative(q))))
+	h, d, energy = isotropic(m.problem.secant, b, proportional(1/(Vacuum*m.relative(q))))
 	if m.body != nil && m.body.Shell != nil {
 		energy = 0
 		for i, by := range m.squeeze(p.X) {
@@ -316,9 +322,9 @@ func (m *matter) strength(p *fem.Point, q int, b vector) (h vector, d tensor, en
 // induced is the flux density at prepared point q for a field strength, with its derivative and the energy per volume.
 func (m *matter) induced(p *fem.Point, q int, h vector) (b vector, d tensor, energy float64) {
 	if m.body != nil && m.body.Iron != nil {
-		return isotropic(h, m.body.Iron.Flux)
+		return isotropic(m.problem.secant, h, m.body.Iron.Flux)
 	}
-	b, d, energy = isotropic(h, proportional(Vacuum*m.relative(q)))
+	b, d, energy = isotropic(m.problem.secant, h, proportional(Vacuum*m.relative(q)))
 	if m.body != nil && m.body.Shell != nil {
 		energy = 0
 		for i, by := range m.squeeze(p.X) {

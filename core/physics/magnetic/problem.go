@@ -52,6 +52,8 @@ type Problem struct {
 	// Open are facets beyond which the field goes on into open space, seen from Middle, m.
 	Open   []int32
 	Middle [3]float64
+	// secant lets matrices have B over H in place of their slopes.
+	secant bool
 }
 
 // motion says that a conductor moves through the field.
