@@ -102,7 +102,7 @@ var Fields = []sentence.Field{
 	{Name: "scalar_potential", Symbol: "φ", Units: []string{"A"}},
 	{Name: "driven_heat", Symbol: "p", Also: []string{"eddy currents", "loss"}, Units: []string{"W/m³", "kW/m³", "W/cm³"}, Derived: true},
 	{Name: "opposing_field", Symbol: "Hₒ", Also: []string{"demagnetisation", "operating point"}, Units: []string{"kA/m", "A/m"}, Derived: true},
-	{Name: "knee_share", Symbol: "Hₒ/Hₖ", Label: "opposing field as a part of what the magnet bears", Also: []string{"demagnetised", "knee"}, Units: []string{"1", "%"}, Derived: true},
+	{Name: "knee_share", Symbol: "Hₒ/Hₖ", Label: "nearness of the magnet to its knee", Also: []string{"demagnetised", "knee"}, Units: []string{"1", "%"}, Derived: true},
 	{Name: "permeability_at_work", Symbol: "µᵣ", Also: []string{"saturation"}, Units: []string{"1"}, Derived: true},
 	{Name: "field_coenergy", Symbol: "w′", Units: []string{"J/m³", "kJ/m³"}, Derived: true},
 	{Name: "field_energy", Symbol: "w", Units: []string{"J/m³", "kJ/m³"}, Derived: true},
