@@ -123,8 +123,8 @@ func newEvaluator(q *Quantity) (*evaluator, error) {
 	if q.Program.Uses(law.Temperature) && q.Temperature < 0 {
 		return nil, ErrAbsent
 	}
-	if q.Program.Uses(law.VolumeFlow) {
-		return nil, ErrAbsent // it is of a surface
+	if q.Program.Uses(law.VolumeFlow) || q.Program.Uses(law.Frequency) {
+		return nil, ErrAbsent // it is of a surface, or of a run
 	}
 	for k := range law.Species {
 		if q.Program.Uses(law.Concentration+k) && (k >= len(q.Species) || q.Species[k] < 0) {

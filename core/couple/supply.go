@@ -75,6 +75,10 @@ const (
 	HeatCarried = "heat carried"
 	// PushOnWalls is what a flow pushes its walls with, at their nodes, N.
 	PushOnWalls = "push on walls"
+	// MotionOfWalls is the displacement of what bends, m, where its acceleration sends out sound, and PressureOnWalls that of sound, Pa, which
+	// pushes it: the terms of both are those of the sound.
+	MotionOfWalls   = "motion of walls"
+	PressureOnWalls = "pressure on walls"
 	// VolumeStream is the volume that a flow takes along, m³/(m²·s), a vector: its velocity.
 	VolumeStream = "volume stream"
 	// HeatStream is how much heat a flow takes along for each kelvin, W/(m²·K), a vector: with the slope of

@@ -124,7 +124,7 @@ func TestResponseOfARod(t *testing.T) {
 			at.U[i] = 3
 		}
 		var seen []float64
-		require.NoError(t, g.Response(t.Context(), c.kernel, at, c.second, c.frequencies, func(f float64, amplitude []complex128) error {
+		require.NoError(t, g.Response(t.Context(), c.kernel, at, c.second, false, c.frequencies, func(f float64, amplitude []complex128) error {
 			seen = append(seen, f)
 			grows := cmplx.Sqrt(c.squared(2 * math.Pi * f))
 			size := 0.0
@@ -146,7 +146,7 @@ func TestResponseOfARod(t *testing.T) {
 // parts of amplitudes.
 func TestResponseOfNothing(t *testing.T) {
 	g := rod(t, formula.Fixed(4), true)
-	err := g.Response(t.Context(), &conduct{k: []float64{1, 1}, capacity: 1}, atRest(g), false, []float64{1}, func(float64, []complex128) error { return nil })
+	err := g.Response(t.Context(), &conduct{k: []float64{1, 1}, capacity: 1}, atRest(g), false, false, []float64{1}, func(float64, []complex128) error { return nil })
 	assert.ErrorContains(t, err, "nothing swings")
 	middle := &fem.State{U: []float64{10, 20}, Time: 3}
 	amplitude := []complex128{complex(1, -2), complex(0, 4)}

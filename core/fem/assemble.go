@@ -40,13 +40,15 @@ type JointTerms struct {
 	*Terms
 	// SourceOther has the derivatives of Source by the values on side B.
 	SourceOther []float64
-	// Both acts on both sides alike, with its derivatives by the values on either.
-	Both, BothU, BothOther []float64
+	// Both acts on both sides alike, with its derivatives by the values on either, and by the rates on either.
+	Both, BothU, BothOther  []float64
+	BothRate, BothRateOther []float64
 }
 
 // NewJointTerms makes terms for n components.
 func NewJointTerms(n int) *JointTerms {
-	return &JointTerms{newTerms(n), make([]float64, n*n), make([]float64, n), make([]float64, n*n), make([]float64, n*n)}
+	by := func() []float64 { return make([]float64, n*n) }
+	return &JointTerms{newTerms(n), by(), make([]float64, n), by(), by(), by(), by()}
 }
 
 func (t *JointTerms) reset() {
@@ -55,6 +57,8 @@ func (t *JointTerms) reset() {
 	clear(t.Both)
 	clear(t.BothU)
 	clear(t.BothOther)
+	clear(t.BothRate)
+	clear(t.BothRateOther)
 }
 
 // Assemble adds up the residual and, if it is not nil, the tangent of the equations

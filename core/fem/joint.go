@@ -8,6 +8,7 @@ type half struct {
 	span   [][2]int
 	shapes [][]float64
 	u      []float64
+	rate   []float64
 }
 
 // keep copies what the assembler holds of the side at hand.
@@ -19,6 +20,7 @@ func (a *assembler) keep(h *half) {
 		h.shapes = append(h.shapes, slices.Clone(n))
 	}
 	h.u = append(h.u[:0], a.point.U...)
+	h.rate = append(h.rate[:0], a.point.Rate...)
 }
 
 func (a *assembler) runJoints(k JointKernel) error {
@@ -62,7 +64,7 @@ func (a *assembler) eachJoint(f func(number int, mine, other *half, weight float
 			a.fetch(ba, j.A.Cell)
 			a.fields(ba.Element, fa.cell, q)
 			a.keep(&mine)
-			a.point.Part, a.point.X, a.point.Normal = ba.Part[j.A.Cell], x, normal
+			a.point.Part, a.point.X, a.point.Normal, a.point.Beyond = ba.Part[j.A.Cell], x, normal, other.rate
 			if err := f(number, &mine, &other, weight); err != nil {
 				return err
 			}
@@ -123,8 +125,12 @@ func (a *assembler) addJoint(mine, other *half, w float64, t *JointTerms) {
 				cols, data := a.tangent.Row(int(eq))
 				for c := range n {
 					rc := r*n + c
-					mine.spread(cols, data, c, v*(row.sign*t.SourceU[rc]+t.BothU[rc]))
-					other.spread(cols, data, c, v*(row.sign*t.SourceOther[rc]+t.BothOther[rc]))
+					here, there := row.sign*t.SourceU[rc]+t.BothU[rc], row.sign*t.SourceOther[rc]+t.BothOther[rc]
+					if a.at.ByRates {
+						here, there = 0, 0
+					}
+					mine.spread(cols, data, c, v*(here+a.rateSlopes[c]*t.BothRate[rc]))
+					other.spread(cols, data, c, v*(there+a.rateSlopes[c]*t.BothRateOther[rc]))
 				}
 			}
 		}

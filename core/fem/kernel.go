@@ -18,6 +18,8 @@ type Point struct {
 	U    []float64
 	Grad [][3]float64
 	Rate []float64
+	// Beyond has the rates on the other side at a point of a joint.
+	Beyond []float64
 	// Inverse is ∂ξ/∂x of the reference cell at points of cells, 1/m.
 	Inverse [3][3]float64
 	regular *[3][3]float64 // of its element, nil if its edges are 2 long already

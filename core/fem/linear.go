@@ -3,7 +3,6 @@ package fem
 import (
 	"context"
 	"errors"
-	"fmt"
 
 	"saltkettle/core/sparse"
 )
@@ -83,82 +82,4 @@ func (s *System) Modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Cons
 		values, vectors = append(values, real(v)), append(vectors, x)
 	}
 	return values, vectors, nil
-}
-
-// Response is a linear system that swings at frequencies about a state:
-//
-//	(K·(1 + i·η) + iω·C − ω²·M)·u = f,
-//
-// with η·K given as Loss. What is nil is zero.
-type Response struct {
-	Stiffness, Loss, Damping, Mass *sparse.CSR
-	// Load and the held values of Constraints are complex amplitudes.
-	Load        []complex128
-	Constraints *Constraints
-	Held        []complex128
-
-	system   *System
-	relation *elimination
-	free     *Constraints
-	analysis *sparse.Analysis
-}
-
-// NewResponse prepares a response; the matrices and amplitudes have all unknowns.
-func (s *System) NewResponse(r Response) (*Response, error) {
-	r.system = s
-	if r.Constraints == nil {
-		r.Constraints = s.NewConstraints()
-	}
-	var err error
-	if r.relation, err = s.newElimination(r.Constraints); err != nil {
-		return nil, err
-	}
-	for _, m := range []**sparse.CSR{&r.Stiffness, &r.Loss, &r.Damping, &r.Mass} {
-		if *m != nil {
-			*m = r.relation.left(*m)
-		}
-	}
-	r.free = r.relation.free(r.Constraints)
-	r.Load = append([]complex128(nil), r.Load...)
-	if r.relation != nil {
-		inParts(r.Load, r.relation.residual)
-	}
-	return &r, nil
-}
-
-// At returns the amplitudes at an angular frequency, rad/s.
-func (r *Response) At(ctx context.Context, omega float64) ([]complex128, error) {
-	a := r.Stiffness
-	system := &sparse.Matrix[complex128]{Rows: a.Rows, Cols: a.Cols, Data: make([]complex128, len(a.Data))}
-	add := func(m *sparse.CSR, by complex128) {
-		if m == nil {
-			return
-		}
-		for i, v := range m.Data {
-			system.Data[i] += by * complex(v, 0)
-		}
-	}
-	add(r.Stiffness, 1)
-	add(r.Loss, 1i)
-	add(r.Damping, complex(0, omega))
-	add(r.Mass, complex(-omega*omega, 0))
-	x, b := make([]complex128, len(r.Load)), append([]complex128(nil), r.Load...)
-	for i, fixed := range r.free.Fixed {
-		if fixed && r.Held != nil && r.Constraints.Fixed[i] {
-			x[i] = r.Held[i]
-		}
-	}
-	system.Fix(r.free.Fixed, x, b)
-	if r.analysis == nil {
-		r.analysis = sparse.Analyse(system, sparse.Unsymmetric, nil)
-	}
-	factors, err := sparse.Factor(ctx, r.analysis, system, nil)
-	if err != nil {
-		return nil, fmt.Errorf("the response at %g rad/s cannot be found, perhaps because that is a resonance without damping: %w", omega, err)
-	}
-	factors.Refined(system, x, b, 2)
-	if r.relation != nil {
-		inParts(x, r.relation.step)
-	}
-	return x, nil
 }

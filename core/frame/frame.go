@@ -28,6 +28,8 @@ type Physics struct {
 	// that follow from others by these; nil if there are none. What is nowhere negative may be
 	// so after smoothing.
 	Invariants func(values [][]float64)
+	// Provides are the quantities that it supplies wherever it is solved for, as those know that are posed before it.
+	Provides []string
 	// ShapeSize is the greatest value of its field in the shape of a mode.
 	ShapeSize float64
 	// Saddle says that some of its equations have nothing on their diagonal, so that no iterations but
@@ -217,6 +219,9 @@ type Building struct {
 	// physics does not take it; Varies says that it changes while the group is solved.
 	Variable int
 	Varies   bool
+	// Solved is the number of the first component of the field that another physics supplies as a quantity, with how many it has; count is 0
+	// if it is not solved for in the group.
+	Solved func(quantity string) (component, count int)
 	// Suppliers of a quantity, with whether they change while the group is solved.
 	Suppliers func(quantity string) []couple.Supply
 }

@@ -19,7 +19,7 @@ var Variables = func() []formula.Variable {
 	for i := range Species {
 		list = append(list, formula.Variable{Name: ConcentrationOf(i), Dimension: quantity.MustUnit("mol/m³").Dimension})
 	}
-	return append(list, formula.Variable{Name: "volume_flow", Dimension: quantity.MustUnit("m³/s").Dimension})
+	return append(list, formula.Variable{Name: "volume_flow", Dimension: quantity.MustUnit("m³/s").Dimension}, formula.Variable{Name: "frequency", Dimension: quantity.MustUnit("Hz").Dimension})
 }()
 
 // The places of some of the variables.
@@ -32,6 +32,8 @@ const (
 	Concentration = 8 // of the first species
 	// VolumeFlow is that through the surface of a sentence, for those alone that say so.
 	VolumeFlow = Concentration + Species
+	// Frequency is that of what swings, for those alone that say so.
+	Frequency = VolumeFlow + 1
 )
 
 // Species is how many dissolved species a model can have.
@@ -131,6 +133,7 @@ func (s *Set) RunWith(points []fem.Point, t int, species []int) {
 		s.in[Moment] = append(s.in[Moment], p.Time)
 		s.in[swing] = append(s.in[swing], p.Swing)
 		s.in[VolumeFlow] = append(s.in[VolumeFlow], 0)
+		s.in[Frequency] = append(s.in[Frequency], 0)
 		if !s.mixed {
 			continue
 		}

@@ -54,6 +54,14 @@ func (m *Mesh) CellCount() int { return len(m.Body) }
 // At is the place of a node.
 func (m *Mesh) At(node int32) [3]float64 { return [3]float64(m.Nodes[3*node : 3*node+3]) }
 
+// Places are those of the corners of a facet.
+func (m *Mesh) Places(facet int32) (list [][3]float64) {
+	for _, v := range m.Facets[facet].Corners() {
+		list = append(list, m.At(v))
+	}
+	return list
+}
+
 // Find returns the block of a cell and its number there.
 func (m *Mesh) Find(cell int32) (block, number int) {
 	for block = len(m.Blocks) - 1; block > 0 && m.Blocks[block].First > cell; block-- {

@@ -79,6 +79,8 @@ func (r *resolver) law(place, text string, n need, may sentence.Dependence) (*fo
 			needs = sentence.Concentrations
 		case v.Name == volumeFlow:
 			needs = sentence.VolumeFlow
+		case v.Name == frequency:
+			needs = sentence.Frequency
 		}
 		if v.Name == formula.Time.Name && !r.doc.Transient() {
 			r.find(Wrong, place, "make the run transient, or take the time out", "the %s depends on time, which does not pass in a steady run", n.label)
@@ -99,6 +101,9 @@ func (r *resolver) law(place, text string, n need, may sentence.Dependence) (*fo
 
 // volumeFlow is what the pressure of a fan depends on.
 const volumeFlow = "volume_flow"
+
+// frequency is what an impedance may depend on.
+const frequency = "frequency"
 
 // coordinates are the meanings that names of coordinates have in flat spaces: in an axial
 // one the radius is the distance from the axis about which outlines turn, which is x.

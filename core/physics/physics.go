@@ -9,6 +9,7 @@ import (
 	"saltkettle/core/frame"
 	"saltkettle/core/law"
 	"saltkettle/core/model"
+	"saltkettle/core/physics/acoustic"
 	"saltkettle/core/physics/body"
 	"saltkettle/core/physics/electric"
 	"saltkettle/core/physics/flow"
@@ -20,7 +21,7 @@ import (
 )
 
 // All are the physics in the order in which they are resolved and posed.
-var All = []*frame.Physics{&heat.Physics, &electric.Physics, &flow.Physics, &species.Physics, &solid.Physics, &magnetic.Physics}
+var All = []*frame.Physics{&heat.Physics, &electric.Physics, &flow.Physics, &species.Physics, &solid.Physics, &magnetic.Physics, &acoustic.Physics}
 
 // Quantities are what readings may use, in the order of the inputs of their
 // programs: what laws may depend on, then what follows from each physics.

@@ -54,6 +54,7 @@ const (
 	Moment                                // the time
 	Concentrations                        // those of dissolved species
 	VolumeFlow                            // how much flows through the surface
+	Frequency                             // that of what swings
 
 	Everything = Place | Fields | Moment
 )

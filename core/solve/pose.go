@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 
@@ -122,6 +123,15 @@ func (r *run) pose(ctx context.Context) error {
 func (r *run) posing(ctx context.Context) *frame.Posing {
 	return &frame.Posing{
 		Site: r.site(), Context: ctx, Transient: r.model.Document.Transient(), Modal: r.model.Document.Modal(), Swings: r.model.Document.Swings(), Views: r.opt.Views, Rays: r.rays, Warn: r.warn, Note: r.note,
+		Supplied: func(quantity string) map[int32]bool {
+			set := map[int32]bool{}
+			for _, kind := range physics.All {
+				if slices.Contains(kind.Provides, quantity) && r.model.Solves(kind.Key) {
+					maps.Copy(set, r.site().Lives(kind.Key))
+				}
+			}
+			return set
+		},
 		Aside: func(stage string, do func(progress func(part float64)) error) error {
 			if r.quiet {
 				return do(func(float64) {})
@@ -283,6 +293,14 @@ func (r *run) kernels() error {
 			// Others are not shown what they did not ask for: it may not be there yet.
 			b.Variable, b.Varies = v.component, v.group == part.group
 		}
+		b.Solved = func(quantity string) (component, count int) {
+			for _, other := range g.parts {
+				if other != part && other.supplies(quantity) {
+					return other.component, max(1, other.about().Components)
+				}
+			}
+			return -1, 0
+		}
 		b.Suppliers = func(quantity string) []couple.Supply {
 			var list []couple.Supply
 			for _, other := range p.parts {
@@ -313,9 +331,12 @@ func (r *run) kernels() error {
 	return nil
 }
 
+// fieldsAlone are quantities of which nobody takes more than the field.
+var fieldsAlone = []string{couple.Temperature, couple.MotionOfWalls, couple.PressureOnWalls}
+
 // takesFrom says that a part takes something from another that only its kernel can tell.
 func (p *portion) takesFrom(other *portion) bool {
-	return slices.ContainsFunc(p.Takes, func(quantity string) bool { return quantity != couple.Temperature && other.supplies(quantity) })
+	return slices.ContainsFunc(p.Takes, func(quantity string) bool { return !slices.Contains(fieldsAlone, quantity) && other.supplies(quantity) })
 }
 
 // measureOf turns what is integrated over a flat space into

@@ -43,7 +43,8 @@ func (r *run) findResponse(ctx context.Context) error {
 		r.result.History = &result.History{Axis: result.ByFrequency, Readings: map[string]result.Values{}}
 	}
 	defer stiffen(g)()
-	err := g.Response(ctx, g.kernel, s.State, second, r.model.Frequencies, func(f float64, u []complex128) error {
+	symmetric := !slices.ContainsFunc(g.parts, func(part *portion) bool { return !part.kernel.Symmetric() })
+	swept, err := g.Response(ctx, g.kernel, s.State, second, symmetric && second, r.model.Frequencies, func(f float64, u []complex128) error {
 		s.Swing = &couple.Swing{
 			Real:      couple.Swung(s.State, u, func(v complex128) float64 { return real(v) }),
 			Imaginary: couple.Swung(s.State, u, func(v complex128) float64 { return imag(v) }),
@@ -73,6 +74,10 @@ func (r *run) findResponse(ctx context.Context) error {
 		surface.Axis = result.ByFrequency
 		return r.keepFields(f, list)
 	})
+	if swept.Solved < len(r.model.Frequencies) {
+		s.Method = fmt.Sprintf("factorisation of the complex equations at %d frequencies, from which those at the others follow", swept.Solved)
+		r.note("The equations were solved at %d of %d frequencies; the others follow from these. Where they are furthest from being kept, that was wrong by %.1g of the largest amplitude.", swept.Solved, len(r.model.Frequencies), swept.Wrong)
+	}
 	s.Swing = peak
 	if err != nil && ctx.Err() == nil {
 		return frame.Wrong("run/kind", "let a value swing, as in 100 W + 10 W*swing, and give what swings something that damps it", "the response cannot be found: %v", err)

@@ -10,6 +10,7 @@ import (
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
+	"saltkettle/core/frame"
 	"saltkettle/core/law"
 )
 
@@ -127,7 +128,7 @@ func TestTangents(t *testing.T) {
 	c, err := NewCurve(steel, 20e3)
 	require.NoError(t, err)
 	magnet := &Body{Remanence: formula.Fixed(1.2), North: [3]Law{formula.Fixed(1), formula.Fixed(2), formula.Fixed(-1)}, Turn: 0.3, Permeability: formula.Fixed(1.1)}
-	shell := &Body{Shell: &Shell{Inner: [3][2]float64{{0, 0.015}, {0, 0.02}, {0, 0.02}}, Outer: [3][2]float64{{0, 0.03}, {0, 0.04}, {0, 0.03}}, Axes: 2}}
+	shell := &Body{Shell: &frame.Shell{Inner: [3][2]float64{{0, 0.015}, {0, 0.02}, {0, 0.02}}, Outer: [3][2]float64{{0, 0.03}, {0, 0.04}, {0, 0.03}}, Axes: 2}}
 	for _, body := range []*Body{nil, {Iron: c}, magnet, shell} {
 		for _, k := range kernels(body) {
 			point := fem.Point{X: [3]float64{0.02, 0.03, 0.01}, U: []float64{0.4}, Grad: [][3]float64{{8, -5, 3}}}

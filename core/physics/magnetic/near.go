@@ -62,7 +62,7 @@ func (d *draft) near(s *couple.Solution, k kernel) {
 	}) != nil {
 		return // what failed fails elsewhere too
 	}
-	box := d.boundsOf(func(int32) bool { return true })
+	box := d.BoundsOf(func(int32) bool { return true })
 	fine := 1e-6 * max(box[0][1]-box[0][0], box[1][1]-box[1][0], box[2][1]-box[2][0])
 	symmetric := map[plane]bool{}
 	for _, f := range d.kept {

@@ -24,6 +24,7 @@ import (
 	"math"
 
 	"saltkettle/core/formula"
+	"saltkettle/core/frame"
 	"saltkettle/core/law"
 	"saltkettle/core/quantity"
 	"saltkettle/core/sentence"
@@ -87,7 +88,7 @@ type Body struct {
 	Turns, Current Law
 	Area           float64
 	// Shell that it is, in which places stand for others that are farther away, nil for none.
-	Shell *Shell
+	Shell *frame.Shell
 	// Knee is the strength of an opposing field beyond which a magnet loses remanence, A/m, 0 if it is not known.
 	Knee float64
 }

@@ -33,6 +33,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	d.posed = &frame.Posed{
 		Fields: []frame.Field{{Field: couple.Field{Name: "displacement", Components: d.problem.Form.components(), Bodies: p.Lives(key), Rigid: true, Inertial: swings}, Unit: "m"}},
 		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Balances: balances(d.problem.Form), Flux: "", Shown: Shown, Read: read,
+		Takes: []string{couple.PressureOnWalls}, Supplies: []frame.Supplied{{Quantity: couple.MotionOfWalls}},
 	}
 	d.bodies()
 	d.conditions()

@@ -27,7 +27,7 @@ var Physics = frame.Physics{
 			return 3
 		},
 	},
-	Kinds: Kinds(), Plates: Fields, Derived: Derived, Nodal: Nodal, Invariants: invariants, ShapeSize: 1e-3, Pose: pose,
+	Kinds: Kinds(), Plates: Fields, Derived: Derived, Nodal: Nodal, Invariants: invariants, ShapeSize: 1e-3, Provides: []string{couple.MotionOfWalls}, Pose: pose,
 }
 
 // resolve finds which parts bend and what that needs.

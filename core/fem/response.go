@@ -1,0 +1,166 @@
+package fem
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"saltkettle/core/parallel"
+	"saltkettle/core/sparse"
+)
+
+// Response is a linear system that swings at frequencies about a state:
+//
+//	(K·(1 + i·η) + iω·C − ω²·M + Σ gₖ(ω)·Sₖ)·u = f + Σ gₖ(ω)·fₖ,
+//
+// with η·K given as Loss and the sums those of Shares. What is nil is zero.
+type Response struct {
+	Stiffness, Loss, Damping, Mass *sparse.CSR
+	// Load and the held values of Constraints are complex amplitudes.
+	Load        []complex128
+	Constraints *Constraints
+	Held        []complex128
+	// Shares depend on the frequency in ways of their own.
+	Shares []Share
+	// Kind of the matrix; its zero value is that of one that is not symmetric.
+	Symmetric bool
+
+	system   *System
+	relation *elimination
+	free     *Constraints
+	analysis *sparse.Analysis
+	factors  *sparse.Factors[complex128]
+	matrix   *sparse.Matrix[complex128] // with these factors
+}
+
+// Share is a matrix and a load that count with a factor by the angular frequency, rad/s. Both may be nil.
+type Share struct {
+	Matrix *sparse.CSR
+	Load   []float64
+	Factor func(omega float64) complex128
+}
+
+// NewResponse prepares a response; the matrices and amplitudes have all unknowns.
+func (s *System) NewResponse(r Response) (*Response, error) {
+	r.system = s
+	if r.Constraints == nil {
+		r.Constraints = s.NewConstraints()
+	}
+	var err error
+	if r.relation, err = s.newElimination(r.Constraints); err != nil {
+		return nil, err
+	}
+	r.free = r.relation.free(r.Constraints)
+	r.Load = append([]complex128(nil), r.Load...)
+	r.Shares = slices.Clone(r.Shares)
+	all := []**sparse.CSR{&r.Stiffness, &r.Loss, &r.Damping, &r.Mass}
+	for i := range r.Shares {
+		all = append(all, &r.Shares[i].Matrix)
+	}
+	for _, m := range all {
+		if *m != nil {
+			*m = r.relation.left(*m)
+		}
+	}
+	if r.relation != nil {
+		inParts(r.Load, r.relation.residual)
+		for i := range r.Shares {
+			if load := &r.Shares[i].Load; *load != nil {
+				*load = slices.Clone(*load)
+				r.relation.residual(*load)
+			}
+		}
+	}
+	return &r, nil
+}
+
+// term is a matrix with what it counts with at an angular frequency.
+type term struct {
+	matrix *sparse.CSR
+	factor func(omega float64) complex128
+}
+
+// terms are those of the matrix of the system.
+func (r *Response) terms() (list []term) {
+	add := func(m *sparse.CSR, factor func(omega float64) complex128) {
+		if m != nil {
+			list = append(list, term{m, factor})
+		}
+	}
+	add(r.Stiffness, func(float64) complex128 { return 1 })
+	add(r.Loss, func(float64) complex128 { return 1i })
+	add(r.Damping, func(omega float64) complex128 { return complex(0, omega) })
+	add(r.Mass, func(omega float64) complex128 { return complex(-omega*omega, 0) })
+	for _, s := range r.Shares {
+		add(s.Matrix, s.Factor)
+	}
+	return list
+}
+
+// right is the right side at an angular frequency, without what held values give.
+func (r *Response) right(omega float64) []complex128 {
+	b := slices.Clone(r.Load)
+	for _, s := range r.Shares {
+		if s.Load == nil {
+			continue
+		}
+		by := s.Factor(omega)
+		for i, v := range s.Load {
+			b[i] += by * complex(v, 0)
+		}
+	}
+	return b
+}
+
+// holds says that an unknown is held in the system.
+func (r *Response) holds(i int) bool { return r.free.Fixed[i] }
+
+// held are the amplitudes of what is held, 0 elsewhere.
+func (r *Response) held() []complex128 {
+	x := make([]complex128, len(r.Load))
+	for i, fixed := range r.free.Fixed {
+		if fixed && r.Held != nil && r.Constraints.Fixed[i] {
+			x[i] = r.Held[i]
+		}
+	}
+	return x
+}
+
+// At returns the amplitudes at an angular frequency, rad/s.
+func (r *Response) At(ctx context.Context, omega float64) ([]complex128, error) {
+	x, err := r.at(ctx, omega)
+	if err == nil && r.relation != nil {
+		inParts(x, r.relation.step)
+	}
+	return x, err
+}
+
+// at returns those of the unknowns that relations leave, and keeps the factors.
+func (r *Response) at(ctx context.Context, omega float64) ([]complex128, error) {
+	a := r.Stiffness
+	system := &sparse.Matrix[complex128]{Rows: a.Rows, Cols: a.Cols, Data: make([]complex128, len(a.Data))}
+	for _, t := range r.terms() {
+		by := t.factor(omega)
+		parallel.For(len(system.Data), 1<<16, func(_, lo, hi int) {
+			for i := lo; i < hi; i++ {
+				system.Data[i] += by * complex(t.matrix.Data[i], 0)
+			}
+		})
+	}
+	x, b := r.held(), r.right(omega)
+	system.Fix(r.free.Fixed, x, b)
+	if r.analysis == nil {
+		kind := sparse.Unsymmetric
+		if r.Symmetric {
+			kind = sparse.Symmetric
+		}
+		r.analysis = sparse.Analyse(system, kind, nil)
+	}
+	factors, err := sparse.Factor(ctx, r.analysis, system, nil)
+	if err != nil {
+		return nil, fmt.Errorf("the response at %g rad/s cannot be found, perhaps because that is a resonance without damping: %w", omega, err)
+	}
+	factors.Refined(system, x, b, 2)
+	r.factors, r.matrix = factors, system
+	return x, nil
+}

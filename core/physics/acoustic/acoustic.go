@@ -1,0 +1,73 @@
+package acoustic
+
+import (
+	"saltkettle/core/frame"
+	"saltkettle/core/material"
+	"saltkettle/core/model"
+)
+
+// key is that of this physics.
+const key = "acoustic"
+
+// Physics is sound as the program knows it.
+var Physics = frame.Physics{
+	PhysicsKind: model.PhysicsKind{
+		Key: key, Name: "sound", Nowhere: "There is no sound",
+		Lives:   func(*model.Resolved) string { return "Sound fills {}" },
+		Resolve: resolve, Inertial: true, InertiaBy: KeyFills,
+		Order:   func(*model.Resolved) int { return 2 },
+		PerNode: func(*model.Resolved) int { return 1 },
+	},
+	Kinds: Kinds(), Plates: Fields, Derived: Derived, Nodal: Nodal, ShapeSize: 1, Pose: pose,
+}
+
+// swingsAlone are the kinds that let something swing at frequencies, and nothing in time.
+var swingsAlone = map[string]string{
+	KeyLoses: "what a fluid loses in each swing", KeyAbsorbs: "a porous absorber", KeyGap: "a narrow gap", KeyPipe: "a narrow duct", KeyShell: "a frame in which sound dies away",
+	KeyLined: "a lining", KeyMoves: "a wall that moves", KeyArises: "a volume that comes and goes", KeyDuct: "a duct that goes on",
+}
+
+// resolve finds in which parts there is sound and what that needs.
+func resolve(r *model.Resolving) {
+	for i := range r.Conditions {
+		if c := &r.Conditions[i]; c.Kind == KeyFills {
+			r.Live(c.Parts...)
+		}
+	}
+	if !r.Solves(key) {
+		return
+	}
+	if !r.Document.Dynamic() {
+		r.Find(model.Wrong, "run/kind", "choose modes, a response over frequencies, or a run in time", "sound is what swings, and in a steady run nothing does")
+	}
+	narrow := map[int]bool{}
+	for i := range r.Conditions {
+		c := &r.Conditions[i]
+		if model.Of(c.Kind) != key || c.Kind == KeyFills || len(c.Parts) == 0 {
+			continue
+		}
+		if part, not := r.Absent(key, c); not {
+			p := &r.Parts[part]
+			r.Find(model.Wrong, "conditions/"+c.ID+"/on", "add “Sound fills the "+p.Name+"”, or choose another part", "%s speaks of the %s, in which there is no sound", c.ID, p.Name)
+		}
+		if words, alone := swingsAlone[c.Kind]; alone && r.Document.Dynamic() && !r.Document.Swings() {
+			if c.Kind != KeyDuct || c.Laws["pressure"] != nil || r.Document.Modal() {
+				r.Find(model.Wrong, "conditions/"+c.ID, "find the response over frequencies, or remove it", "%s acts at frequencies alone, and %s says it of a run without", words, c.ID)
+			}
+		}
+		if c.Kind == KeyGap || c.Kind == KeyPipe {
+			for _, part := range c.Parts {
+				narrow[part] = true
+			}
+		}
+	}
+	for _, i := range r.LivesIn(key) {
+		r.Property(i, material.Density, "sound fills the %s", "")
+		r.Property(i, material.SoundSpeed, "sound fills the %s", "")
+		if narrow[i] {
+			for _, property := range []material.Key{material.Viscosity, material.Conductivity, material.HeatCapacity, material.HeatCapacityRatio} {
+				r.Property(i, property, "the walls of the %s take up sound", "")
+			}
+		}
+	}
+}

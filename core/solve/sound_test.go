@@ -1,0 +1,219 @@
+package solve
+
+import (
+	"fmt"
+	"math"
+	"math/cmplx"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"saltkettle/core/material"
+	"saltkettle/core/model"
+)
+
+// Of the gas in these tests: its density, kg/m³, and its speed of sound, m/s.
+const gasDensity, gasSpeed = 1.2, 340.0
+
+// sounding is a section with parts of a gas in which there is sound.
+func sounding(kind, size string, parts ...model.Part) *model.Document {
+	d := model.New("sound")
+	d.Space = model.Space{Kind: kind, Unit: "mm"}
+	if kind == model.Plane {
+		d.Space.Depth = "100 mm"
+	}
+	d.Physics = nil
+	d.Materials = append(d.Materials, material.Material{Name: "gas", Family: "gas", Properties: map[material.Key]material.Property{
+		material.Density: {Value: "1.2 kg/m³"}, material.SoundSpeed: {Value: "340 m/s"}, material.Viscosity: {Value: "1.8e-5 Pa·s"}, material.Conductivity: {Value: "0.026 W/(m·K)"},
+		material.HeatCapacity: {Value: "1005 J/(kg·K)"}, material.HeatCapacityRatio: {Value: "1.4"}}})
+	d.Parts = parts
+	d.Mesh = model.Mesh{Size: size, Across: "2", Order: "2"}
+	for i, p := range parts {
+		d.Conditions = append(d.Conditions, model.Sentence{ID: fmt.Sprintf("f%d", i), Kind: "acoustic.fills", On: model.Patch{Part: p.ID}})
+	}
+	return d
+}
+
+// condition adds a condition.
+func condition(d *model.Document, kind, part, side string, values ...string) {
+	s := model.Sentence{ID: fmt.Sprintf("s%d", len(d.Conditions)), Kind: kind, On: model.Patch{Part: part, Side: side}, Values: map[string]string{}}
+	for i := 0; i+1 < len(values); i += 2 {
+		s.Values[values[i]] = values[i+1]
+	}
+	d.Conditions = append(d.Conditions, s)
+}
+
+// wish adds a reading and returns its key.
+func wish(d *model.Document, kind, part, side, unit string, values ...string) string {
+	s := model.Sentence{ID: fmt.Sprintf("r%d", len(d.Readings)+1), Kind: kind, On: model.Patch{Part: part, Side: side}, Unit: unit, Values: map[string]string{}}
+	for i := 0; i+1 < len(values); i += 2 {
+		s.Values[values[i]] = values[i+1]
+	}
+	d.Readings = append(d.Readings, s)
+	return s.ID
+}
+
+// over lets a run find the response at frequencies.
+func over(d *model.Document, lowest, highest float64, count int) {
+	d.Run = model.Run{Kind: model.Response, Lowest: fmt.Sprintf("%g Hz", lowest), Highest: fmt.Sprintf("%g Hz", highest), Count: fmt.Sprint(count)}
+}
+
+// TestModesOfABox: the tones of closed boxes of gas are those of cosines, of an open tube those of a quarter of a wave.
+func TestModesOfABox(t *testing.T) {
+	d := sounding(model.Plane, "60 mm", box("room", "gas", 0, 0, 500, 300))
+	d.Run = model.Run{Kind: model.Modes, Count: "6"}
+	d.Enumerate()
+	o := settle(t, d)
+	var want []float64
+	for _, n := range [][2]float64{{0, 0}, {1, 0}, {0, 1}, {1, 1}, {2, 0}, {2, 1}} {
+		want = append(want, gasSpeed/2*math.Hypot(n[0]/0.5, n[1]/0.3))
+	}
+	require.Len(t, o.Modes, 6)
+	for i, m := range o.Modes {
+		assert.InDelta(t, want[i], m.Frequency, 5e-4*want[5])
+	}
+}
+
+// TestWavesInADuct: a wave that comes into a duct which goes on runs through it with the power of a plane wave; one before a hard wall stands;
+// what a wall, a lining or an absorber takes up is what the wave loses, and enters are balanced by what leaves to round-off.
+func TestWavesInADuct(t *testing.T) {
+	const long, high, depth = 0.5, 0.1, 0.1
+	duct := func() *model.Document {
+		d := sounding(model.Plane, "50 mm", box("duct", "gas", 0, 0, 500, 100))
+		condition(d, "acoustic.duct", "duct", "left", "pressure", "2 Pa*swing")
+		over(d, 100, 1000, 12)
+		return d
+	}
+	wave := 2 * 2 / (2 * gasDensity * gasSpeed) * high * depth // W
+
+	d := duct()
+	condition(d, "acoustic.duct", "duct", "right")
+	in, out, mean, met := wish(d, "acoustic.coming", "duct", "left", "W"), wish(d, "acoustic.power", "duct", "right", "W"), wish(d, "acoustic.mean", "duct", "", "Pa"), wish(d, "acoustic.met", "duct", "right", "Pa·s/m")
+	level := wish(d, "acoustic.level", "duct", "right", "", "reference", "20 µPa", "weighting", "none")
+	d.Enumerate()
+	o := settle(t, d)
+	for i := range o.History.Times {
+		at := func(key string) float64 { return o.History.Readings[key][i] }
+		assert.InEpsilon(t, wave, at(in), 1e-5)
+		assert.InEpsilon(t, wave, at(out), 1e-5)
+		assert.InEpsilon(t, math.Sqrt2, at(mean), 1e-3)
+		assert.InEpsilon(t, gasDensity*gasSpeed, at(met), 1e-3)
+		assert.InDelta(t, 20*math.Log10(math.Sqrt2/20e-6), at(level), 1e-3)
+	}
+
+	d = duct()
+	condition(d, "acoustic.impedance", "duct", "right", "resistance", "800 Pa·s/m + 2 Pa·s²/m*frequency", "reactance", "-3e5 Pa/m/frequency")
+	taken, lost, enters := wish(d, "acoustic.taken", "duct", "right", "1"), wish(d, "acoustic.power", "duct", "right", "W"), wish(d, "acoustic.power", "duct", "left", "W")
+	d.Enumerate()
+	o = settle(t, d)
+	for i, f := range o.History.Times {
+		z := complex(800+2*f, -3e5/f)
+		back := (z - gasDensity*gasSpeed) / (z + gasDensity*gasSpeed)
+		part := 1 - real(back)*real(back) - imag(back)*imag(back)
+		assert.InEpsilon(t, part, o.History.Readings[taken][i], 5e-4)
+		assert.InEpsilon(t, part*wave, o.History.Readings[lost][i], 5e-4)
+		assert.InEpsilon(t, -o.History.Readings[enters][i], o.History.Readings[lost][i], 1e-6)
+	}
+}
+
+// TestLiningsAndAbsorbers: a lining, and a part that is filled with the same absorber before a hard wall, take up what the law says.
+func TestLiningsAndAbsorbers(t *testing.T) {
+	const sigma, deep = 2e4, 0.05
+	want := func(f float64) float64 {
+		x := f / sigma
+		z := complex(1+0.070*math.Pow(x, -0.632), -0.107*math.Pow(x, -0.632))
+		k := complex(1+0.109*math.Pow(x, -0.618), -0.160*math.Pow(x, -0.618)) * complex(2*math.Pi*f/gasSpeed, 0)
+		seen := z / (1i * cmplx.Tan(k*complex(deep, 0)))
+		back := cmplx.Abs((seen - 1) / (seen + 1))
+		return 1 - back*back
+	}
+	for _, filled := range []bool{false, true} {
+		d := sounding(model.Plane, "25 mm", box("duct", "gas", 0, 0, 200, 50))
+		if filled {
+			d = sounding(model.Plane, "25 mm", box("duct", "gas", 0, 0, 200, 50), box("wool", "gas", 200, 0, 200+1e3*deep, 50))
+			condition(d, "acoustic.absorbs", "wool", "", "resistivity", "2e4 Pa·s/m²")
+		} else {
+			condition(d, "acoustic.lined", "duct", "right", "resistivity", "2e4 Pa·s/m²", "depth", "50 mm")
+		}
+		condition(d, "acoustic.duct", "duct", "left", "pressure", "1 Pa*swing")
+		over(d, 250, 2000, 10)
+		taken := wish(d, "acoustic.taken", "duct", "right", "1")
+		d.Enumerate()
+		o := settle(t, d)
+		for i, f := range o.History.Times {
+			assert.InDelta(t, want(f), o.History.Readings[taken][i], 1e-3, "%g Hz, filled: %v", f, filled)
+		}
+	}
+}
+
+// TestAWideningOfADuct: what a chamber lets through is what plane waves say, long before its first cross mode.
+func TestAWideningOfADuct(t *testing.T) {
+	const long, ratio = 0.4, 6.
+	d := sounding(model.Plane, "20 mm", box("in", "gas", -200, -10, 0, 10), box("chamber", "gas", 0, -60, 1e3*long, 60), box("out", "gas", 1e3*long, -10, 1e3*long+200, 10))
+	condition(d, "acoustic.duct", "in", "left", "pressure", "1 Pa*swing")
+	condition(d, "acoustic.duct", "out", "right")
+	over(d, 50, 500, 30)
+	comes, leaves := wish(d, "acoustic.coming", "in", "left", "W"), wish(d, "acoustic.power", "out", "right", "W")
+	d.Enumerate()
+	o := settle(t, d)
+	for i, f := range o.History.Times {
+		k := 2 * math.Pi * f / gasSpeed
+		want := 10 * math.Log10(1+0.25*math.Pow(ratio-1/ratio, 2)*math.Pow(math.Sin(k*long), 2))
+		assert.InDelta(t, want, 10*math.Log10(o.History.Readings[comes][i]/o.History.Readings[leaves][i]), 0.6, "%g Hz", f)
+	}
+	assert.Contains(t, strings.Join(o.Notes, " "), "were solved at")
+}
+
+// TestABallThatPulses sends out what the series says, through a round side from which waves leave, and into a frame round a box.
+func TestABallThatPulses(t *testing.T) {
+	ball := model.Part{ID: "space", Name: "space", Material: "gas", Role: model.Solved}
+	ring := func(radius float64, up bool) (list []model.Point) {
+		for i := range 25 {
+			turn := math.Pi * (float64(i)/24 - 0.5)
+			if !up {
+				turn = -turn
+			}
+			list = append(list, model.Point{X: fmt.Sprintf("%.10g mm", radius*math.Cos(turn)), Y: fmt.Sprintf("%.10g mm", radius*math.Sin(turn))})
+		}
+		return list
+	}
+	const a = 0.1
+	for _, framed := range []bool{false, true} {
+		p := ball
+		p.Outline = model.Outline{Kind: "path", Points: append(ring(400, true), ring(1e3*a, false)...)}
+		side := "e26"
+		d := sounding(model.Axial, "40 mm", p)
+		if framed {
+			p.Outline = model.Outline{Kind: "path", Points: append([]model.Point{{X: "0 mm", Y: "-300 mm"}, {X: "300 mm", Y: "-300 mm"}, {X: "300 mm", Y: "300 mm"}, {X: "0 mm", Y: "300 mm"}}, ring(1e3*a, false)...)}
+			frame := p
+			frame.ID, frame.Name, frame.Outline.Points = "frame", "frame", nil
+			for _, at := range [][2]int{{0, -450}, {450, -450}, {450, 450}, {0, 450}, {0, 300}, {300, 300}, {300, -300}, {0, -300}} {
+				frame.Outline.Points = append(frame.Outline.Points, model.Point{X: fmt.Sprintf("%d mm", at[0]), Y: fmt.Sprintf("%d mm", at[1])})
+			}
+			d = sounding(model.Axial, "40 mm", frame, p)
+			condition(d, "acoustic.shell", "frame", "")
+			side = "e5"
+		} else {
+			condition(d, "acoustic.leaves", "space", "e1")
+		}
+		first := 1
+		fmt.Sscanf(side, "e%d", &first)
+		for i := range 24 {
+			if !framed && i > 0 {
+				condition(d, "acoustic.leaves", "space", fmt.Sprintf("e%d", 1+i))
+			}
+			condition(d, "acoustic.moves", "space", fmt.Sprintf("e%d", first+i), "speed", "0.01 m/s*swing")
+		}
+		over(d, 150, 900, 6)
+		mean := wish(d, "acoustic.mean", "space", side, "Pa")
+		d.Enumerate()
+		o := settle(t, d)
+		for i, f := range o.History.Times {
+			ka := 2 * math.Pi * f / gasSpeed * a
+			want := gasDensity * gasSpeed * 0.01 * ka / math.Hypot(1, ka) / math.Sqrt2
+			assert.InEpsilon(t, want, o.History.Readings[mean][i], 0.02, "%g Hz, framed: %v", f, framed)
+		}
+	}
+}
