@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"math"
+	"slices"
 
 	"saltkettle/core/fem"
 	"saltkettle/core/sparse"
@@ -18,14 +19,17 @@ type Mode struct {
 	// Moves is, by component, the part of the mass that moves with the mode when all of it is moved along that: (φ·M·1)²/(φ·M·φ).
 	Moves []float64
 	Whole float64 // the mass of all
+	// Shares is, by field of the group, the part of all energy that is in it.
+	Shares []float64
 }
 
 // Frequency is that of a mode with second rates, Hz.
 func (m *Mode) Frequency() float64 { return math.Sqrt(max(m.Eigenvalue, 0)) / (2 * math.Pi) }
 
-// Modes finds the lowest modes of the group about a state, with all held values at rest. The
-// kernel's matrices must be symmetric.
-func (g *Group) Modes(ctx context.Context, kernel fem.Kernel, at *fem.State, count int) ([]Mode, error) {
+// Modes finds the lowest modes of the group about a state, with all held values at rest, whether the
+// kernel's matrices are symmetric or not. Effort says of each field of the group whether it is an effort, as a pressure, of which the matrices
+// are over the square of the frequency what those of a displacement are.
+func (g *Group) Modes(ctx context.Context, kernel fem.Kernel, at *fem.State, count int, symmetric bool, effort []bool) ([]Mode, error) {
 	c := g.System.NewConstraints()
 	if err := g.hold(at.Time, c); err != nil {
 		return nil, err
@@ -43,7 +47,11 @@ func (g *Group) Modes(ctx context.Context, kernel fem.Kernel, at *fem.State, cou
 	if count > free {
 		return nil, errors.New("so many modes the mesh does not have")
 	}
-	values, vectors, err := g.System.Modes(ctx, stiffness, mass, c, count)
+	find := g.System.Modes
+	if !symmetric {
+		find = g.System.JoinedModes
+	}
+	values, vectors, err := find(ctx, stiffness, mass, c, count)
 	if err != nil && ctx.Err() == nil {
 		var singular *sparse.SingularError
 		if errors.As(err, &singular) {
@@ -56,11 +64,33 @@ func (g *Group) Modes(ctx context.Context, kernel fem.Kernel, at *fem.State, cou
 	for _, x := range along[0] {
 		whole += x
 	}
-	massed := make([]float64, g.System.N)
+	massed, stiffened := make([]float64, g.System.N), make([]float64, g.System.N)
+	fields := g.System.FieldOf()
 	for i := range list {
-		list[i] = Mode{Eigenvalue: values[i], Shape: vectors[i], Whole: whole}
-		mass.MulVec(massed, vectors[i])
-		own := sparse.Dot(massed, vectors[i])
+		list[i] = Mode{Eigenvalue: values[i], Shape: vectors[i], Whole: whole, Shares: make([]float64, len(g.Own))}
+		own, all := 0., 0.
+		for n, f := range g.Own {
+			part := slices.Clone(vectors[i])
+			for e := range part {
+				if fields[e] != f {
+					part[e] = 0
+				}
+			}
+			mass.MulVec(massed, part)
+			stiffness.MulVec(stiffened, part)
+			kinetic, stored := values[i]*sparse.Dot(massed, part), sparse.Dot(stiffened, part)
+			if n == 0 {
+				own = sparse.Dot(massed, part)
+			}
+			if effort[n] && values[i] > 0 {
+				kinetic, stored = kinetic/values[i], stored/values[i]
+			}
+			list[i].Shares[n] = kinetic + stored
+			all += kinetic + stored
+		}
+		for n := range list[i].Shares {
+			list[i].Shares[n] /= all
+		}
 		for _, m := range along {
 			by := sparse.Dot(m, vectors[i])
 			list[i].Moves = append(list[i].Moves, by*by/own)
@@ -80,6 +110,11 @@ func (g *Group) along(mass *sparse.CSR) (list [][]float64) {
 			}
 		}
 		mass.MulVec(out, one)
+		for e, of := range g.System.FieldOf() {
+			if of != f {
+				out[e] = 0 // what it sends out is not moved
+			}
+		}
 		list = append(list, out)
 	}
 	return list

@@ -1,8 +1,11 @@
 package fem
 
 import (
+	"cmp"
 	"context"
 	"errors"
+	"math"
+	"slices"
 
 	"saltkettle/core/sparse"
 )
@@ -51,6 +54,54 @@ const belowAll = 1e-10
 // for symmetric K and M, neither of which has negative ones, and checks that none is missed.
 // Vectors have all unknowns.
 func (s *System) Modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Constraints, count int) (values []float64, vectors [][]float64, err error) {
+	return s.modes(ctx, stiffness, mass, c, &sparse.EigenSettings[float64]{Count: count, Symmetric: true, Verify: true})
+}
+
+// JoinedModes is [System.Modes] of matrices that are not symmetric, as those of what bends and the sound that it sends out, of which the
+// eigenvalues are real all the same. That none is missed is not checked.
+func (s *System) JoinedModes(ctx context.Context, stiffness, mass *sparse.CSR, c *Constraints, count int) (values []float64, vectors [][]float64, err error) {
+	// Fields in units that are far apart are brought to the same size, or the least of them would drown.
+	size := make([]float64, len(s.Fields))
+	for e, f := range s.FieldOf() {
+		size[f] = max(size[f], math.Abs(stiffness.At(e, e)))
+	}
+	by := make([]float64, s.N)
+	for e, f := range s.FieldOf() {
+		by[e] = 1
+		if size[f] > 0 {
+			by[e] = 1 / math.Sqrt(size[f])
+		}
+	}
+	scaled := func(m *sparse.CSR) *sparse.CSR {
+		m = m.Clone()
+		for r := range m.N() {
+			cols, data := m.Row(r)
+			for k, c := range cols {
+				data[k] *= by[r] * by[c]
+			}
+		}
+		return m
+	}
+	values, vectors, err = s.modes(ctx, scaled(stiffness), scaled(mass), c, &sparse.EigenSettings[float64]{Count: count})
+	for _, v := range vectors {
+		for e := range v {
+			v[e] *= by[e]
+		}
+	}
+	order := make([]int, len(values))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortFunc(order, func(a, b int) int { return cmp.Compare(values[a], values[b]) })
+	sorted, shapes := make([]float64, len(values)), make([][]float64, len(values))
+	for i, k := range order {
+		sorted[i], shapes[i] = values[k], vectors[k]
+	}
+	return sorted, shapes, err
+}
+
+// modes finds them as the settings say.
+func (s *System) modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Constraints, set *sparse.EigenSettings[float64]) (values []float64, vectors [][]float64, err error) {
 	e, err := s.newElimination(c)
 	if err != nil {
 		return nil, nil, err
@@ -64,11 +115,12 @@ func (s *System) Modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Cons
 			largest = max(largest, k.At(i, i)/mass)
 		}
 	}
-	r, err := sparse.Eigen(ctx, k, m, &sparse.EigenSettings[float64]{Count: count, Symmetric: true, Verify: true, Shift: -belowAll * largest})
+	set.Shift = -belowAll * largest
+	r, err := sparse.Eigen(ctx, k, m, set)
 	if err != nil {
 		return nil, nil, err
 	}
-	if !r.Verified {
+	if set.Verify && !r.Verified {
 		return nil, nil, errMissed
 	}
 	for i, v := range r.Values {

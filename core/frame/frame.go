@@ -122,6 +122,8 @@ type Field struct {
 	Unit string
 	// Label is what the model calls it, "" if that is its name.
 	Label string
+	// Effort says that it is one, as a pressure, and not a displacement: what its matrices store is over the square of the frequency.
+	Effort bool
 	// Signed says of what a flow carries along that it may be less than nothing.
 	Signed bool
 }

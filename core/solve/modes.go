@@ -33,11 +33,15 @@ func (r *run) findModes(ctx context.Context) error {
 		r.states.of, r.states.fresh = append(r.states.of, s), n+1
 	}
 	g := p.groups[own]
-	if len(g.parts) > 1 {
-		return frame.Wrong("run/kind", "switch off what couples them", "modes are found of one field, and here %s and %s act on each other", g.parts[0].Name, g.parts[1].Name)
-	}
 	part := g.parts[0]
-	if !part.kernel.Symmetric() {
+	symmetric, joined := true, len(g.parts) > 1
+	for _, other := range g.parts {
+		symmetric = symmetric && other.kernel.Symmetric()
+		if joined && (!other.Inertial || len(other.Fields) > 1) {
+			return frame.Wrong("run/kind", "switch off what couples them", "modes are found of what has rates of second order alone, and here %s and %s act on each other", g.parts[0].Name, g.parts[1].Name)
+		}
+	}
+	if !symmetric && !joined {
 		return frame.Wrong("run/kind", "leave out what depends on the "+part.about().Name, "the matrices of %s are not symmetric, so that it has no modes that could be found", part.Name)
 	}
 	p.marching = own
@@ -46,24 +50,33 @@ func (r *run) findModes(ctx context.Context) error {
 		return err
 	}
 	s.Straight, s.Settled, s.Method = true, true, "eigenvalues by the block Krylov–Schur method with LDLᵀ factorisation"
+	if !symmetric {
+		s.Method = "eigenvalues by the block Krylov–Schur method with LU factorisation; that none is missed is not checked"
+	}
 	s.Linear.Status = sparse.Converged
 	r.states.of, r.states.fresh = append(r.states.of, s), own+1
 	defer stiffen(g)()
-	modes, err := g.Modes(ctx, g.kernel, s.State, r.model.Count)
+	var effort []bool
+	for _, other := range g.parts {
+		for k := range other.Fields {
+			effort = append(effort, other.Fields[k].Effort)
+		}
+	}
+	modes, err := g.Modes(ctx, g.kernel, s.State, r.model.Count, symmetric, effort)
 	if ctx.Err() != nil {
 		return ctx.Err()
 	}
 	if err != nil {
 		return frame.Wrong("run/kind", "ask for other modes, or hold the device", "the modes cannot be found: %v", err)
 	}
-	if part.Loaded && modes[0].Eigenvalue < -unstable*math.Abs(modes[len(modes)-1].Eigenvalue) {
+	if part.Loaded && !joined && modes[0].Eigenvalue < -unstable*math.Abs(modes[len(modes)-1].Eigenvalue) {
 		return frame.Wrong("run/kind", "let less act", "what acts makes the device give way: at rest it would buckle, and it has no modes")
 	}
 	for n := own + 1; n < len(p.groups); n++ {
 		r.states.of, r.states.fresh = append(r.states.of, p.groups[n].Begun(p.groups[n].kernel, r.given(n))), n+1
 		r.states.of[n].Settled = true
 	}
-	return r.tellModes(part, modes)
+	return r.tellModes(g, modes)
 }
 
 // unstable is the part of the largest eigenvalue found by which a least one below zero is no round-off.
@@ -98,19 +111,32 @@ func stiffen(g *group) (end func()) {
 	return func() { set(false) }
 }
 
-// tellModes keeps frequencies and shapes. The greatest value of a shape is as large as the
+// tellModes keeps frequencies and shapes. The greatest value of a shape, of the field that has most of its energy, is as large as the
 // physics says.
-func (r *run) tellModes(part *portion, modes []couple.Mode) error {
+func (r *run) tellModes(g *group, modes []couple.Mode) error {
 	r.result.Modes = nil
 	s := r.solution()
 	for i := range modes {
 		m := &modes[i]
-		told := result.Mode{Rate: m.Eigenvalue}
-		if part.Inertial {
-			told = result.Mode{Frequency: m.Frequency(), Moves: m.Moves, Whole: m.Whole}
+		told, most := result.Mode{Rate: m.Eigenvalue}, g.parts[0]
+		if most.Inertial {
+			told = result.Mode{Frequency: m.Frequency()}
+			if !most.Fields[0].Effort {
+				told.Moves, told.Whole = m.Moves, m.Whole
+			}
+		}
+		if len(g.parts) > 1 {
+			told.Shares = map[string]float64{}
+			greatest := 0.
+			for n, part := range g.parts { // of a field each
+				told.Shares[part.about().Name] = m.Shares[n]
+				if m.Shares[n] > greatest {
+					most, greatest = part, m.Shares[n]
+				}
+			}
 		}
 		r.result.Modes = append(r.result.Modes, told)
-		scale(m.Shape, s.Fields[part.field].Components, part.ShapeSize)
+		scale(m.Shape, s.System.FieldOf(), most.field, s.Fields[most.field].Components, most.ShapeSize)
 		if r.quiet {
 			continue
 		}
@@ -127,11 +153,15 @@ func (r *run) tellModes(part *portion, modes []couple.Mode) error {
 	return nil
 }
 
-// scale makes the greatest size of a vector of some components one value, and its sign so that
+// scale makes the greatest size of a vector of some components, that of a field, one value, and its sign so that
 // the component that decides it is positive.
-func scale(u []float64, components int, to float64) {
+func scale(u []float64, fields []int, field, components int, to float64) {
 	most, sign := 0.0, 1.0
-	for i := 0; i+components <= len(u); i += components {
+	for i := 0; i+components <= len(u); {
+		if fields[i] != field {
+			i++
+			continue
+		}
 		square, largest := 0.0, 0.0
 		for _, v := range u[i : i+components] {
 			square += v * v
@@ -142,6 +172,7 @@ func scale(u []float64, components int, to float64) {
 		if square > most*(1+1e-6) {
 			most, sign = square, math.Copysign(1, largest)
 		}
+		i += components
 	}
 	if most == 0 {
 		return

@@ -217,3 +217,70 @@ func TestABallThatPulses(t *testing.T) {
 		}
 	}
 }
+
+// piston is a block on springs of 400 N/m and 12 g that closes a tube of gas, which it moves along.
+func piston(kind string) *model.Document {
+	d := sounding(kind, "50 mm", box("tube", "gas", 0, 0, 500, 50), box("block", "stiff", 500, 0, 520, 50))
+	d.Conditions = d.Conditions[:1]
+	d.Materials = append(d.Materials, material.Material{Name: "stiff", Family: "metal", Properties: map[material.Key]material.Property{
+		material.Density: {Value: "120 kg/m³"}, material.YoungsModulus: {Value: "1e9 Pa"}, material.PoissonRatio: {Value: "0"}}})
+	condition(d, "solid.bends", "block", "")
+	condition(d, "solid.springs", "block", "right", "x", "400 N/m")
+	for _, side := range []string{"front", "back"} {
+		condition(d, "solid.slides", "block", side)
+	}
+	return d
+}
+
+// TestAPistonClosesATube: the tones of both together are those of tan(kL)·(m·ω² − s) = ρ·c·ω·S, and the response to a push on the piston, by an exact
+// solution, takes as much in as the end of the tube lets out.
+func TestAPistonClosesATube(t *testing.T) {
+	const long, area, mass, springs = 0.5, 0.05 * 0.1, 0.02 * 0.05 * 0.1 * 120, 400.
+	d := piston(model.Plane)
+	d.Run = model.Run{Kind: model.Modes, Count: "5"}
+	d.Enumerate()
+	o := settle(t, d)
+	// ρcωS·cos(kL) = (s − mω²)·... : the pressure at the piston is ρcω·cot(kL) times how far it is out.
+	left := func(f float64) float64 {
+		w := 2 * math.Pi * f
+		k := w / gasSpeed
+		return (mass*w*w-springs)*math.Sin(k*long) - gasDensity*gasSpeed*w*area*math.Cos(k*long)
+	}
+	var want []float64
+	for f := 1.; len(want) < 4; f += 0.5 {
+		if lo, hi := f, f+0.5; left(lo)*left(hi) < 0 {
+			for range 60 {
+				if mid := (lo + hi) / 2; left(lo)*left(mid) <= 0 {
+					hi = mid
+				} else {
+					lo = mid
+				}
+			}
+			want = append(want, lo)
+		}
+	}
+	require.Len(t, o.Modes, 5)
+	assert.InDelta(t, 0, o.Modes[0].Frequency, 1e-2*want[0], "at rest the pressure may be anything")
+	for i, f := range want {
+		m := o.Modes[i+1]
+		assert.InEpsilon(t, f, m.Frequency, 1e-3)
+		assert.InDelta(t, 1, m.Shares["displacement"]+m.Shares["sound_pressure"], 1e-9)
+	}
+	assert.Greater(t, o.Modes[2].Shares["sound_pressure"], 0.9, "half a wave in the tube")
+
+	d = piston(model.Plane)
+	condition(d, "acoustic.duct", "tube", "left")
+	condition(d, "solid.force", "block", "right", "x", "-1 N*swing")
+	over(d, 20, 400, 20)
+	out := wish(d, "acoustic.power", "tube", "left", "W")
+	into := wish(d, "acoustic.power", "tube", "right", "W")
+	d.Enumerate()
+	o = settle(t, d)
+	for i, f := range o.History.Times {
+		w := 2 * math.Pi * f
+		// The duct is a resistance of ρ·c·S to the piston.
+		speed := cmplx.Abs(1 / complex(gasDensity*gasSpeed*area, w*mass-springs/w))
+		assert.InEpsilon(t, gasDensity*gasSpeed*area*speed*speed/2, o.History.Readings[out][i], 2e-3, "%g Hz", f)
+		assert.InEpsilon(t, -o.History.Readings[into][i], o.History.Readings[out][i], 1e-6)
+	}
+}

@@ -42,7 +42,7 @@ type draft struct {
 func pose(p *frame.Posing) (*frame.Posed, error) {
 	d := &draft{Posing: p, problem: Problem{Bodies: map[int32]*Body{}}}
 	d.posed = &frame.Posed{
-		Fields: []frame.Field{{Field: couple.Field{Name: "sound_pressure", Bodies: p.Lives(key), Inertial: p.Transient}, Unit: "Pa", Label: "sound pressure"}},
+		Fields: []frame.Field{{Field: couple.Field{Name: "sound_pressure", Bodies: p.Lives(key), Inertial: p.Transient}, Unit: "Pa", Label: "sound pressure", Effort: true}},
 		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Flux: "sound_acceleration", Shown: func(string) bool { return true },
 		Takes: []string{couple.MotionOfWalls}, Supplies: []frame.Supplied{{Quantity: couple.PressureOnWalls}},
 		Read: read,
