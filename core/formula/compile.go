@@ -35,6 +35,9 @@ var Coordinates = []Variable{
 	{Name: "r", Dimension: length}, {Name: "theta", Dimension: angle.dim},
 }
 
+// Frequency is what the amplitudes of a response are over, Hz.
+var Frequency = Variable{Name: "frequency", Dimension: quantity.MustUnit("Hz").Dimension}
+
 // Time is the variable for the moment.
 var Time = Variable{Name: "time", Dimension: quantity.MustUnit("s").Dimension}
 
@@ -91,9 +94,10 @@ type Environment struct {
 	// Points are the variables inside reductions; with none there are no
 	// reductions.
 	Points []Variable
-	// Moments are the variables of what is followed over time; with none there are no
-	// reductions over time.
+	// Moments are the variables of what is followed over time, or over frequency if Axis is [Frequency]; with none there are no
+	// reductions over it.
 	Moments []Variable
+	Axis    Variable
 	// Names says what some of the names of variables mean here.
 	Names map[string]Meaning
 	// Elsewhere says of a name that is known in other places why it is not here,

@@ -59,7 +59,8 @@ type (
 		quantity node
 		region   Region
 		points   []node // three for a point, six for a line
-		inTime   bool   // over time and not over a region
+		inTime   bool   // over time or frequency and not over a region
+		axis     string // which of the two
 		moments  []node // the values behind "over time"
 	}
 )
@@ -398,7 +399,7 @@ func (p *parser) reduction(fn token, depth int) (node, error) {
 	}
 	r := reduction{at: fn.pos, kind: fn.text, quantity: q}
 	switch {
-	case p.peek().text == "over" && p.tokens[p.next+1].kind == name && p.tokens[p.next+1].text == Time.Name:
+	case p.peek().text == "over" && p.tokens[p.next+1].kind == name && (p.tokens[p.next+1].text == Time.Name || p.tokens[p.next+1].text == Frequency.Name):
 		err = p.overTime(fn, &r, depth)
 	case timeReductions[fn.text] != "":
 		err = fault(p.text, p.peek().pos, "%s is of what changes in time: write \"%s(r1 over time, …)\"", fn.text, fn.text)
@@ -430,11 +431,10 @@ func (p *parser) reduction(fn token, depth int) (node, error) {
 // overTime parses "over time" with the values behind it.
 func (p *parser) overTime(fn token, r *reduction, depth int) (err error) {
 	p.take()
-	p.take()
-	r.inTime = true
+	r.inTime, r.axis = true, p.take().text
 	if !p.accept(")") {
 		if !p.accept(",") {
-			return fault(p.text, p.peek().pos, "a comma or a closing parenthesis was expected after \"over time\"")
+			return fault(p.text, p.peek().pos, "a comma or a closing parenthesis was expected after \"over %s\"", r.axis)
 		}
 		if r.moments, err = p.list(fn, depth); err != nil {
 			return err
@@ -446,7 +446,7 @@ func (p *parser) overTime(fn token, r *reduction, depth int) (err error) {
 		want, words = []int{0, 2}, "nothing, or the beginning and the end of a span"
 	}
 	if !slices.Contains(want, len(r.moments)) {
-		return fault(p.text, fn.pos, "behind \"over time\" %s takes %s", fn.text, words)
+		return fault(p.text, fn.pos, "behind \"over %s\" %s takes %s", r.axis, fn.text, words)
 	}
 	return nil
 }

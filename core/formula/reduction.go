@@ -50,15 +50,20 @@ func (b *builder) reduction(n reduction) (operand, error) {
 
 // overTime builds the quantity of a reduction over time, and what stands behind it.
 func (b *builder) overTime(n reduction) (operand, error) {
-	if b.env.Moments == nil {
-		return operand{}, fault(b.f.text, n.at, "%s over time can be used in readings of runs in time only", n.kind)
+	axis := b.env.Axis
+	if axis.Name == "" {
+		axis = Time
+	}
+	if b.env.Moments == nil || n.axis != axis.Name {
+		runs := map[string]string{Time.Name: "runs in time", Frequency.Name: "runs that find a response"}[n.axis]
+		return operand{}, fault(b.f.text, n.at, "%s over %s can be used in readings of %s only", n.kind, n.axis, runs)
 	}
 	q, err := b.inner(n.quantity, b.env.Moments)
 	if err != nil {
 		return operand{}, err
 	}
 	r := Reduction{Kind: n.kind, Quantity: q, InTime: true}
-	want := kindOf{dim: Time.Dimension}
+	want := kindOf{dim: axis.Dimension}
 	if n.kind == "crossing" {
 		want.dim = q.Dimension
 	}
@@ -74,14 +79,14 @@ func (b *builder) overTime(n reduction) (operand, error) {
 		r.Moments = append(r.Moments, o.value)
 	}
 	if len(r.Moments) == 2 && !(r.Moments[0] < r.Moments[1]) {
-		return operand{}, fault(b.f.text, n.at, "the span of time ends before it begins")
+		return operand{}, fault(b.f.text, n.at, "the span of %s ends before it begins", axis.Name)
 	}
 	k := kindOf{dim: q.Dimension}
 	switch n.kind {
 	case "total":
-		k.dim = k.dim.Times(Time.Dimension)
+		k.dim = k.dim.Times(axis.Dimension)
 	case "crossing":
-		k.dim = Time.Dimension
+		k.dim = axis.Dimension
 	case "phase":
 		k = angle
 	case "amplitude":

@@ -31,6 +31,8 @@ type Posing struct {
 	Warn func(format string, args ...any)
 	// Note says something of the result that is good to know.
 	Note func(format string, args ...any)
+	// Given says that the run solves for what laws may depend on, by its name.
+	Given func(name string) bool
 	// Supplied are the bodies in which another physics is solved for that supplies a quantity.
 	Supplied func(quantity string) map[int32]bool
 	// found has the facets of conditions that were asked for, and bad those that act nowhere.

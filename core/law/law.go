@@ -19,7 +19,7 @@ var Variables = func() []formula.Variable {
 	for i := range Species {
 		list = append(list, formula.Variable{Name: ConcentrationOf(i), Dimension: quantity.MustUnit("mol/m³").Dimension})
 	}
-	return append(list, formula.Variable{Name: "volume_flow", Dimension: quantity.MustUnit("m³/s").Dimension}, formula.Variable{Name: "frequency", Dimension: quantity.MustUnit("Hz").Dimension})
+	return append(list, formula.Variable{Name: "volume_flow", Dimension: quantity.MustUnit("m³/s").Dimension}, formula.Frequency)
 }()
 
 // The places of some of the variables.
@@ -47,6 +47,17 @@ type Law = *formula.Program
 
 // UsualTemperature is taken where no temperature is solved for, K.
 const UsualTemperature = 293.15
+
+// Still is the value of a law that depends on nothing, or on nothing but a temperature that is not solved for.
+func Still(l Law, solved bool) (value float64, known bool) {
+	s := NewSet(l)
+	e := &s.entries[0]
+	if !e.constant && (solved || !e.heat) {
+		return 0, false
+	}
+	s.Run([]fem.Point{{}}, -1)
+	return s.At(0, 0), true
+}
 
 // Set is some laws with their values at points. It serves one goroutine.
 type Set struct {

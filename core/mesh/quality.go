@@ -58,6 +58,22 @@ func (m *Mesh) Size(cell int32) float64 {
 	return m.area(corners[:half]) * (m.Nodes[3*corners[half]+2] - m.Nodes[3*corners[0]+2])
 }
 
+// Across is how far a cell goes along its axes at most, m: the longest way between its corners over the root of their number.
+func (m *Mesh) Across(cell int32) float64 {
+	corners, most := m.Cell(cell), 0.0
+	for i, a := range corners {
+		for _, b := range corners[:i] {
+			square := 0.0
+			for k, x := range m.At(a) {
+				d := x - m.At(b)[k]
+				square += d * d
+			}
+			most = max(most, square)
+		}
+	}
+	return math.Sqrt(most / float64(m.Form(cell).Dimension()))
+}
+
 // area of a polygon in plan.
 func (m *Mesh) area(corners []int32) float64 {
 	var twice float64

@@ -34,6 +34,8 @@ func (r *resolver) readingFormula(place string, s *Sentence, res *ResolvedSenten
 	}
 	if r.doc.Transient() {
 		env.Variables, env.Moments = append(env.Variables, formula.Time), append(env.Moments, formula.Time)
+	} else if r.doc.Swings() {
+		env.Axis, env.Moments = formula.Frequency, append(env.Moments, formula.Frequency)
 	} else {
 		env.Moments = nil
 	}

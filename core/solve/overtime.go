@@ -51,7 +51,7 @@ func (r *run) overTime(d *formula.Reduction, keys []string) (float64, error) {
 	}
 	for _, m := range d.Moments {
 		if d.Kind != "crossing" && m > t[len(t)-1]*(1+1e-9) {
-			return 0, fmt.Errorf("the run ended at %s, before %s", quantity.Show(t[len(t)-1], "s", false, 4), quantity.Show(m, "s", false, 4))
+			return 0, fmt.Errorf("the run ended at %s, before %s", r.onAxis(t[len(t)-1]), r.onAxis(m))
 		}
 	}
 	switch d.Kind {
@@ -101,10 +101,18 @@ func (r *run) curve(d *formula.Reduction, keys []string) ([]float64, error) {
 	d.Quantity.NewWork().Run(columns, y)
 	for i, v := range y {
 		if math.IsNaN(v) || math.IsInf(v, 0) {
-			return nil, fmt.Errorf("%s has no finite value at %s", d.Quantity, quantity.Show(f.times[i], "s", false, 4))
+			return nil, fmt.Errorf("%s has no finite value at %s", d.Quantity, r.onAxis(f.times[i]))
 		}
 	}
 	return y, nil
+}
+
+// onAxis is a time, or a frequency of a response, in words.
+func (r *run) onAxis(v float64) string {
+	if r.model.Document.Swings() {
+		return quantity.Show(v, "Hz", false, 4)
+	}
+	return quantity.Show(v, "s", false, 4)
 }
 
 // between is a curve at a time.

@@ -123,6 +123,11 @@ func (r *run) pose(ctx context.Context) error {
 func (r *run) posing(ctx context.Context) *frame.Posing {
 	return &frame.Posing{
 		Site: r.site(), Context: ctx, Transient: r.model.Document.Transient(), Modal: r.model.Document.Modal(), Swings: r.model.Document.Swings(), Views: r.opt.Views, Rays: r.rays, Warn: r.warn, Note: r.note,
+		Given: func(name string) bool {
+			return slices.ContainsFunc(physics.All, func(kind *frame.Physics) bool {
+				return r.model.Solves(kind.Key) && slices.Contains(kind.PhysicsKind.Gives, name)
+			})
+		},
 		Supplied: func(quantity string) map[int32]bool {
 			set := map[int32]bool{}
 			for _, kind := range physics.All {

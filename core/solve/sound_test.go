@@ -92,8 +92,10 @@ func TestWavesInADuct(t *testing.T) {
 	condition(d, "acoustic.duct", "duct", "right")
 	in, out, mean, met := wish(d, "acoustic.coming", "duct", "left", "W"), wish(d, "acoustic.power", "duct", "right", "W"), wish(d, "acoustic.mean", "duct", "", "Pa"), wish(d, "acoustic.met", "duct", "right", "Pa·s/m")
 	level := wish(d, "acoustic.level", "duct", "right", "", "reference", "20 µPa", "weighting", "none")
+	over := wish(d, "formula", "", "", "", "formula", "mean(r1 over frequency)/least(r2 over frequency, 200 Hz, 800 Hz)")
 	d.Enumerate()
 	o := settle(t, d)
+	assert.InEpsilon(t, 1, value(t, o, over), 1e-5)
 	for i := range o.History.Times {
 		at := func(key string) float64 { return o.History.Readings[key][i] }
 		assert.InEpsilon(t, wave, at(in), 1e-5)

@@ -318,8 +318,8 @@ func (k *Kernel) Spectrum() (list []couple.Spectrum) {
 	for _, number := range slices.Sorted(maps.Keys(k.problem.Bodies)) {
 		i, b := int(number), k.problem.Bodies[number]
 		if b.Fluid != nil {
-			rho, _ := b.Density.Constant()
-			c, _ := b.Speed.Constant()
+			rho, _ := law.Still(b.Density, k.t >= 0)
+			c, _ := law.Still(b.Speed, k.t >= 0)
 			stiffness := rho * c * c
 			list = append(list,
 				spectrum(k.as(stiff, i), func(omega float64) complex128 {

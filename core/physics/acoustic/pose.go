@@ -2,7 +2,9 @@ package acoustic
 
 import (
 	"cmp"
+	"maps"
 	"math"
+	"slices"
 
 	"saltkettle/core/couple"
 	"saltkettle/core/formula"
@@ -61,6 +63,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 		return nil, err
 	}
 	d.meets()
+	d.waves()
 	d.posed.Build = func(b *frame.Building) (frame.Kernel, error) {
 		u, n := b.Solved(couple.MotionOfWalls)
 		return newKernel(b.Group, &d.problem, b.Component, b.Variable, u, n, d.middle()), nil
@@ -95,6 +98,42 @@ func (d *draft) meets() {
 	}
 }
 
+// still is the value of a law that is the same everywhere.
+func (d *draft) still(l Law) (float64, bool) { return law.Still(l, d.Given(couple.Temperature)) }
+
+// waves says how many cells there are to a wave at the highest frequency, and warns where they are too few.
+func (d *draft) waves() {
+	list := d.Model.Frequencies
+	if len(list) == 0 {
+		return
+	}
+	highest, long := list[len(list)-1], map[int32]float64{}
+	for cell, body := range d.Mesh.Body {
+		if d.problem.Bodies[body] != nil {
+			long[body] = max(long[body], d.Mesh.Across(int32(cell)))
+		}
+	}
+	wanted := fewQuadratic
+	if d.Model.Order == 1 {
+		wanted = fewLinear
+	}
+	least, at := math.Inf(1), int32(0)
+	for _, b := range slices.Sorted(maps.Keys(long)) {
+		speed, known := d.still(d.problem.Bodies[b].Speed)
+		if cells := speed / (highest * long[b]); known && cells < least {
+			least, at = cells, b
+		}
+	}
+	if least < wanted {
+		d.Warn("at %s there are %s cells to a wave in the %s, where it takes %.3g to follow it", quantity.Show(highest, "Hz", false, 3), quantity.Figures(least, 2), d.BodyName(at), wanted)
+	} else if !math.IsInf(least, 1) {
+		d.Note("At %s there are at least %s cells to a wave.", quantity.Show(highest, "Hz", false, 3), quantity.Figures(least, 2))
+	}
+}
+
+// How many cells to a wave are too few, of order 2 and of order 1: the sound is then a percent too slow.
+const fewQuadratic, fewLinear = 3.0, 10.0
+
 // wall takes in one.
 func (d *draft) wall(c *model.ResolvedSentence, w Wall) {
 	w.Key, w.Facets = c.ID, d.On(c)
@@ -107,8 +146,8 @@ func (d *draft) wall(c *model.ResolvedSentence, w Wall) {
 // constants are the density and the speed of sound of a body, which must be numbers for what depends on the frequency.
 func (d *draft) constants(b int32, c *model.ResolvedSentence) (density, speed float64, err error) {
 	body := d.problem.Bodies[b]
-	density, known := body.Density.Constant()
-	speed, also := body.Speed.Constant()
+	density, known := d.still(body.Density)
+	speed, also := d.still(body.Speed)
 	if !known || !also {
 		return 0, 0, frame.Wrong("conditions/"+c.ID, "give its material numbers for both", "what depends on the frequency needs one density and one speed of sound, and in the %s they differ from place to place", d.BodyName(b))
 	}
@@ -197,7 +236,7 @@ func (d *draft) fluid(c *model.ResolvedSentence, b int32, number func(slot strin
 	}
 	var of [4]float64
 	for i, property := range []material.Key{material.Viscosity, material.Conductivity, material.HeatCapacity, material.HeatCapacityRatio} {
-		v, known := d.Part(b).Law(property).Constant()
+		v, known := d.still(d.Part(b).Law(property))
 		if !known {
 			return nil, frame.Wrong("conditions/"+c.ID, "give its material numbers for them", "viscosity, conductivity and heat capacities of what is in a narrow duct need to be numbers, and in the %s one of them is not", d.BodyName(b))
 		}
