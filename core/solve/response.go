@@ -39,6 +39,7 @@ func (r *run) findResponse(ctx context.Context) error {
 	s.Method = "LU factorisation of the complex equations at each frequency"
 	r.followed = followed{}
 	peak, largest := s.Swing, 0.0
+	every := (len(r.model.Frequencies) + mostKept - 1) / mostKept
 	if !r.quiet {
 		r.result.History = &result.History{Axis: result.ByFrequency, Readings: map[string]result.Values{}}
 	}
@@ -50,7 +51,8 @@ func (r *run) findResponse(ctx context.Context) error {
 			Imaginary: couple.Swung(s.State, u, func(v complex128) float64 { return imag(v) }),
 			Frequency: f,
 		}
-		if size := sizeOf(u); size > largest {
+		kept := len(r.followed.times)%every == 0
+		if size := sizeOf(u); size > largest && kept {
 			largest, peak = size, s.Swing
 			if r.surface != nil {
 				r.surface.Shown = len(r.surface.Moments)
@@ -63,6 +65,9 @@ func (r *run) findResponse(ctx context.Context) error {
 			return nil
 		}
 		r.report(Event{Nodes: r.mesh.NodeCount(), Cells: r.mesh.CellCount(), Part: float64(len(r.followed.times)) / float64(len(r.model.Frequencies))})
+		if !kept {
+			return nil
+		}
 		list, err := r.values()
 		if err != nil {
 			return err
@@ -84,6 +89,9 @@ func (r *run) findResponse(ctx context.Context) error {
 	}
 	return err
 }
+
+// mostKept is at how many frequencies fields are kept, evenly among those that are asked for; readings are at all of them.
+const mostKept = 120
 
 // sizeOf is the largest of some amplitudes.
 func sizeOf(u []complex128) (most float64) {
