@@ -286,3 +286,32 @@ func TestAPistonClosesATube(t *testing.T) {
 		assert.InEpsilon(t, -o.History.Readings[into][i], o.History.Readings[out][i], 1e-6)
 	}
 }
+
+// TestSoundInTime: a pulse that is given at one end of a tube runs along it, comes to a wall that takes it up and does not come back; what a hard wall
+// turns back stands twice as high before it.
+func TestSoundInTime(t *testing.T) {
+	const when = 1e-3 // s, the middle of the pulse
+	pulse := func(time float64) float64 { return math.Exp(-math.Pow((time-when)/2.5e-4, 2)) }
+	for _, hard := range []bool{false, true} {
+		d := sounding(model.Plane, "15 mm", box("tube", "gas", 0, 0, 500, 20))
+		d.Run = model.Run{Kind: model.Transient, End: "2.4 ms", Tolerance: "0.01 %"}
+		condition(d, "acoustic.pressure", "tube", "left", "pressure", "1 Pa*exp(-((time - 1 ms)/0.25 ms)^2)")
+		if !hard {
+			condition(d, "acoustic.impedance", "tube", "right", "resistance", "408 Pa·s/m")
+		}
+		half := wish(d, "formula", "", "", "", "formula", "at(sound_pressure, 250 mm, 10 mm, 0 mm)")
+		end := wish(d, "formula", "", "", "", "formula", "at(sound_pressure, 500 mm, 10 mm, 0 mm)")
+		d.Enumerate()
+		o := settle(t, d)
+		factor := 1.
+		if hard {
+			factor = 2
+		}
+		for i, time := range o.History.Times {
+			assert.InDelta(t, factor*pulse(time-0.5/gasSpeed), o.History.Readings[end][i], 0.02*factor, "%g s", time)
+			if !hard {
+				assert.InDelta(t, pulse(time-0.25/gasSpeed), o.History.Readings[half][i], 0.02, "%g s", time)
+			}
+		}
+	}
+}

@@ -351,18 +351,19 @@ func (k *Kernel) Spectrum() (list []couple.Spectrum) {
 	return list
 }
 
-// Derive computes the derived quantities: the acceleration of the fluid.
+// Derive computes the derived quantities: the pressure and the acceleration of the fluid.
 func (k *Kernel) Derive(points []fem.Point, out [][]float64) error {
 	if err := k.Prepare(-1, points); err != nil || k.body == nil {
 		return err
 	}
 	for i := range points {
 		rho, square := k.now.At(density, i), 0.
+		out[0][i] = points[i].U[k.p]
 		for x, g := range points[i].Grad[k.p] {
-			out[x][i] = -g / rho
+			out[1+x][i] = -g / rho
 			square += g * g
 		}
-		out[3][i] = math.Sqrt(square) / rho
+		out[4][i] = math.Sqrt(square) / rho
 	}
 	return nil
 }

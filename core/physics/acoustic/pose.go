@@ -22,16 +22,17 @@ var Fields = []sentence.Field{
 	{Name: "sound_acceleration", Label: "acceleration of the sound", Symbol: "a", Units: []string{"m/s²"}, Derived: true},
 }
 
-// Derived is the acceleration of the fluid along x, y and z and its size.
+// Derived is the pressure, for formulas, and the acceleration of the fluid along x, y and z and its size.
 var Derived = func() (list []formula.Variable) {
+	list = append(list, formula.Variable{Name: "sound_pressure", Dimension: quantity.MustUnit("Pa").Dimension})
 	for _, end := range []string{"_x", "_y", "_z", ""} {
 		list = append(list, formula.Variable{Name: "sound_acceleration" + end, Dimension: quantity.MustUnit("m/s²").Dimension})
 	}
 	return list
 }()
 
-// Nodal marks none of them.
-var Nodal = make([]bool, len(Derived))
+// Nodal marks the pressure.
+var Nodal = []bool{true, false, false, false, false}
 
 // draft collects the conditions of a run.
 type draft struct {
@@ -45,7 +46,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	d := &draft{Posing: p, problem: Problem{Bodies: map[int32]*Body{}}}
 	d.posed = &frame.Posed{
 		Fields: []frame.Field{{Field: couple.Field{Name: "sound_pressure", Bodies: p.Lives(key), Inertial: p.Transient}, Unit: "Pa", Label: "sound pressure", Effort: true}},
-		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Flux: "sound_acceleration", Shown: func(string) bool { return true },
+		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Flux: "sound_acceleration", Shown: func(name string) bool { return name != "sound_pressure" },
 		Takes: []string{couple.MotionOfWalls}, Supplies: []frame.Supplied{{Quantity: couple.PressureOnWalls}},
 		Read: read,
 	}

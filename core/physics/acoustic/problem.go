@@ -127,6 +127,9 @@ func narrow(width float64, round bool, viscosity, ratio, prandtl float64) Fluid 
 			if round {
 				return 1 - 2*besselRatio(s*cmplx.Sqrt(-1))/(s*cmplx.Sqrt(-1))
 			}
+			if real(s) > 300 { // where it is 1 and its terms have no bound
+				return 1 - 1/s
+			}
 			return 1 - cmplx.Tanh(s)/s
 		}
 		heat := free(s * complex(math.Sqrt(prandtl), 0))
