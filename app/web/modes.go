@@ -2,8 +2,12 @@ package web
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 
 	"saltkettle/app/store"
+	"saltkettle/core/physics"
+	"saltkettle/core/quantity"
 	"saltkettle/core/result"
 )
 
@@ -12,6 +16,8 @@ type modesView struct {
 	// Axes are those along which masses are told, and Runs the other ones.
 	Axes []string
 	Runs []int
+	// Shared are the fields, in words, of which each mode tells the part of its energy.
+	Shared []string
 	Rows []modeRow
 }
 
@@ -20,11 +26,12 @@ type modeRow struct {
 	Number    int
 	Frequency string
 	Moves     []string // parts of the whole mass, by axis
+	Shares    []string // parts of its energy, by field
 	Like      []likeMode
 }
 
 // likeMode is the mode of another run that is most like one, "" if none is.
-type likeMode struct{ Frequency, Number, Likeness string }
+type likeMode struct{ Frequency, Number, Likeness, Ratio string }
 
 // How many other runs stand beside one, and how alike a shape must be to count as the same.
 const (
@@ -44,6 +51,13 @@ func (s *platesPage) modes(v *platesView, res *result.Result, chosen store.Run, 
 		row := modeRow{Number: i + 1, Frequency: words[i]}
 		for _, x := range m.Moves {
 			row.Moves = append(row.Moves, percent(x/m.Whole))
+		}
+		for _, name := range slices.Sorted(maps.Keys(m.Shares)) {
+			row.Shares = append(row.Shares, percent(m.Shares[name]))
+			if i == 0 {
+				field, _ := physics.Catalog().Field(name)
+				t.Shared = append(t.Shared, field.Words())
+			}
 		}
 		t.Rows = append(t.Rows, row)
 		if len(m.Moves) > 0 && len(t.Axes) == 0 {
@@ -74,7 +88,10 @@ func (s *platesPage) modes(v *platesView, res *result.Result, chosen store.Run, 
 			}
 			m := likeMode{}
 			if like[i][best] >= isAlike {
-				m = likeMode{others[best], fmt.Sprint(best + 1), percent(like[i][best])}
+				m = likeMode{Frequency: others[best], Number: fmt.Sprint(best + 1), Likeness: percent(like[i][best])}
+				if f := theirs.Modes[best].Frequency; f > 0 && res.Modes[i].Frequency > 0 {
+					m.Ratio = quantity.Figures(res.Modes[i].Frequency/f, 3)
+				}
 			}
 			t.Rows[i].Like = append(t.Rows[i].Like, m)
 		}

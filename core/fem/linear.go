@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"math"
 	"slices"
 
 	"saltkettle/core/sparse"
@@ -60,18 +59,7 @@ func (s *System) Modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Cons
 // JoinedModes is [System.Modes] of matrices that are not symmetric, as those of what bends and the sound that it sends out, of which the
 // eigenvalues are real all the same. That none is missed is not checked.
 func (s *System) JoinedModes(ctx context.Context, stiffness, mass *sparse.CSR, c *Constraints, count int) (values []float64, vectors [][]float64, err error) {
-	// Fields in units that are far apart are brought to the same size, or the least of them would drown.
-	size := make([]float64, len(s.Fields))
-	for e, f := range s.FieldOf() {
-		size[f] = max(size[f], math.Abs(stiffness.At(e, e)))
-	}
-	by := make([]float64, s.N)
-	for e, f := range s.FieldOf() {
-		by[e] = 1
-		if size[f] > 0 {
-			by[e] = 1 / math.Sqrt(size[f])
-		}
-	}
+	by := s.sizesBy(stiffness)
 	scaled := func(m *sparse.CSR) *sparse.CSR {
 		m = m.Clone()
 		for r := range m.N() {

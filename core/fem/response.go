@@ -3,6 +3,7 @@ package fem
 import (
 	"context"
 	"fmt"
+	"math"
 	"slices"
 
 	"saltkettle/core/parallel"
@@ -29,8 +30,8 @@ type Response struct {
 	relation *elimination
 	free     *Constraints
 	analysis *sparse.Analysis
-	factors  *sparse.Factors[complex128]
-	matrix   *sparse.Matrix[complex128] // with these factors
+	factors  *sparse.Factors[complex128] // of the matrix of the last frequency, with rows and columns times sizes
+	sizes    []float64
 }
 
 // Share is a matrix and a load that count with a factor by the angular frequency, rad/s. Both may be nil.
@@ -71,7 +72,26 @@ func (s *System) NewResponse(r Response) (*Response, error) {
 			}
 		}
 	}
+	r.sizes = s.sizesBy(r.Stiffness)
 	return &r, nil
+}
+
+// sizesBy are what rows and columns of the unknowns are multiplied by so that fields in units that are far apart, as a displacement and a
+// pressure, come to one size, without which the smallest would drown.
+func (s *System) sizesBy(stiffness *sparse.CSR) []float64 {
+	fields := s.FieldOf()
+	size := make([]float64, len(s.Fields))
+	for e, f := range fields {
+		size[f] = max(size[f], math.Abs(stiffness.At(e, e)))
+	}
+	by := make([]float64, s.N)
+	for e, f := range fields {
+		by[e] = 1
+		if size[f] > 0 {
+			by[e] = 1 / math.Sqrt(size[f])
+		}
+	}
+	return by
 }
 
 // term is a matrix with what it counts with at an angular frequency.
@@ -156,11 +176,22 @@ func (r *Response) at(ctx context.Context, omega float64) ([]complex128, error) 
 		}
 		r.analysis = sparse.Analyse(system, kind, nil)
 	}
+	for i := range b {
+		b[i] *= complex(r.sizes[i], 0)
+		x[i] /= complex(r.sizes[i], 0)
+		cols, data := system.Row(i)
+		for k, c := range cols {
+			data[k] *= complex(r.sizes[i]*r.sizes[c], 0)
+		}
+	}
 	factors, err := sparse.Factor(ctx, r.analysis, system, nil)
 	if err != nil {
 		return nil, fmt.Errorf("the response at %g rad/s cannot be found, perhaps because that is a resonance without damping: %w", omega, err)
 	}
 	factors.Refined(system, x, b, 2)
-	r.factors, r.matrix = factors, system
+	r.factors = factors
+	for i := range x {
+		x[i] *= complex(r.sizes[i], 0)
+	}
 	return x, nil
 }

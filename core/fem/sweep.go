@@ -19,12 +19,14 @@ const (
 	fewFrequencies = 8
 	// derivatives by the frequency that are taken where the whole system is solved.
 	derivatives = 3
+	// sureOf is at how many frequencies in turn, each of them where most of the equations is not kept, the amplitudes must be right.
+	sureOf = 2
 	// dependent is how short what a vector adds to a basis may be, of its own length, to be left out.
 	dependent = 1e-10
 )
 
 // Sweep calls each with the amplitudes at every angular frequency, rad/s, in their order, and says how many of these were solved for with
-// the whole system and by how much, of the largest amplitude there, those in between were wrong where that was looked at last: no more
+// the whole system and by how much, of the largest amplitude of a field there, those in between were wrong where that was looked at last: no more
 // than a tolerance, where the equations are furthest from being kept.
 func (r *Response) Sweep(ctx context.Context, omegas []float64, tolerance float64, each func(i int, amplitude []complex128) error) (solved int, wrong float64, err error) {
 	tell := func(i int, x []complex128) error {
@@ -49,8 +51,8 @@ func (r *Response) Sweep(ctx context.Context, omegas []float64, tolerance float6
 		return len(omegas), 0, nil
 	}
 	s := newSweep(r, omegas)
-	next := len(omegas) / 2
-	for {
+	next, good := len(omegas)/2, 0
+	for good < sureOf {
 		if err := ctx.Err(); err != nil {
 			return solved, wrong, err
 		}
@@ -59,9 +61,11 @@ func (r *Response) Sweep(ctx context.Context, omegas []float64, tolerance float6
 			return solved, wrong, err
 		}
 		solved++
+		if good++; wrong > tolerance || solved == 1 {
+			good = 0
+		}
 		s.look()
-		next = s.furthest()
-		if next < 0 || solved > 1 && wrong <= tolerance && s.left[next] <= math.Sqrt(tolerance) {
+		if next = s.furthest(); next < 0 {
 			break
 		}
 	}
@@ -69,9 +73,12 @@ func (r *Response) Sweep(ctx context.Context, omegas []float64, tolerance float6
 		if err := ctx.Err(); err != nil {
 			return solved, wrong, err
 		}
-		x := s.known[i]
+		x := slices.Clone(s.known[i])
 		if x == nil {
 			x = s.reduced(i)
+		}
+		for e := range x {
+			x[e] *= complex(s.sizes[e], 0)
 		}
 		if err := tell(i, x); err != nil {
 			return solved, wrong, err
@@ -80,7 +87,7 @@ func (r *Response) Sweep(ctx context.Context, omegas []float64, tolerance float6
 	return solved, wrong, nil
 }
 
-// sweep is a response in a basis of few vectors.
+// sweep is a response in a basis of few vectors, all in unknowns and equations of one size.
 type sweep struct {
 	*Response
 	list   []term
@@ -100,9 +107,12 @@ type sweep struct {
 // newSweep prepares one.
 func newSweep(r *Response, omegas []float64) *sweep {
 	s := &sweep{Response: r, list: r.terms(), omegas: omegas, still: r.held(), left: make([]float64, len(omegas)), known: map[int][]complex128{}}
+	for i := range s.still {
+		s.still[i] /= complex(r.sizes[i], 0)
+	}
 	add := func(v []complex128, factor func(omega float64) complex128) {
 		for i := range v {
-			if s.holds(i) {
+			if v[i] *= complex(r.sizes[i], 0); s.holds(i) {
 				v[i] = 0
 			}
 		}
@@ -123,7 +133,8 @@ func newSweep(r *Response, omegas []float64) *sweep {
 	if slices.ContainsFunc(s.still, func(v complex128) bool { return v != 0 }) {
 		for k := range s.list {
 			factor := s.list[k].factor
-			add(s.product(&s.list[k], s.still), func(omega float64) complex128 { return -factor(omega) })
+			s.loads = append(s.loads, func(omega float64) complex128 { return -factor(omega) })
+			s.column(s.product(&s.list[k], s.still))
 		}
 	}
 	return s
@@ -156,9 +167,9 @@ func (s *sweep) product(t *term, x []complex128) []complex128 {
 			cols, data := m.Row(i)
 			var sum complex128
 			for k, c := range cols {
-				sum += complex(data[k], 0) * x[c]
+				sum += complex(data[k]*s.sizes[c], 0) * x[c]
 			}
-			y[i] = sum
+			y[i] = sum * complex(s.sizes[i], 0)
 		}
 	})
 	return y
@@ -185,13 +196,20 @@ func (s *sweep) solve(ctx context.Context, at int) (wrong float64, err error) {
 	if err != nil {
 		return 0, err
 	}
-	s.known[at] = x
-	var most, off float64
-	for i, v := range x {
-		most, off = max(most, cmplx.Abs(v)), max(off, cmplx.Abs(v-before[i]))
+	for i := range x {
+		x[i] /= complex(s.sizes[i], 0)
 	}
-	if most > 0 {
-		wrong = off / most
+	s.known[at] = x
+	most, off := make([]float64, len(s.system.Fields)), make([]float64, len(s.system.Fields))
+	fields := s.system.FieldOf()
+	for i, v := range x {
+		f := fields[i]
+		most[f], off[f] = max(most[f], cmplx.Abs(v)), max(off[f], cmplx.Abs(v-before[i]))
+	}
+	for f := range most {
+		if most[f] > 0 {
+			wrong = max(wrong, off[f]/most[f])
+		}
 	}
 	moving := slices.Clone(x)
 	for i, v := range s.still {
@@ -236,7 +254,7 @@ func (s *sweep) solve(ctx context.Context, at int) (wrong float64, err error) {
 	for _, v := range orders {
 		s.take(v)
 	}
-	s.factors, s.matrix = nil, nil
+	s.factors = nil
 	return wrong, nil
 }
 

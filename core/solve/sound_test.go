@@ -215,7 +215,7 @@ func TestABallThatPulses(t *testing.T) {
 		for i, f := range o.History.Times {
 			ka := 2 * math.Pi * f / gasSpeed * a
 			want := gasDensity * gasSpeed * 0.01 * ka / math.Hypot(1, ka) / math.Sqrt2
-			assert.InEpsilon(t, want, o.History.Readings[mean][i], 0.02, "%g Hz, framed: %v", f, framed)
+			assert.InEpsilon(t, want, o.History.Readings[mean][i], 0.012, "%g Hz, framed: %v", f, framed)
 		}
 	}
 }

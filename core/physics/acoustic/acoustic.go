@@ -12,7 +12,7 @@ const key = "acoustic"
 // Physics is sound as the program knows it.
 var Physics = frame.Physics{
 	PhysicsKind: model.PhysicsKind{
-		Key: key, Name: "sound", Nowhere: "There is no sound",
+		Key: key, Name: "sound", Nowhere: "There is no sound", Closed: "sound",
 		Lives:   func(*model.Resolved) string { return "Sound fills {}" },
 		Resolve: resolve, Inertial: true, InertiaBy: KeyFills,
 		Order:   func(*model.Resolved) int { return 2 },

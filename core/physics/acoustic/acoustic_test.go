@@ -22,7 +22,9 @@ func bare(b *Body, w Wall) *Kernel {
 
 // TestTangents are the derivatives of all roles, in cells and on sides.
 func TestTangents(t *testing.T) {
-	gas := func() *Body { return &Body{Density: formula.Fixed(1.2), Speed: formula.Fixed(340), Arises: formula.Fixed(0.1)} }
+	gas := func() *Body {
+		return &Body{Density: formula.Fixed(1.2), Speed: formula.Fixed(340), Arises: formula.Fixed(0.1)}
+	}
 	framed, losing := gas(), gas()
 	framed.Shell = &frame.Shell{Inner: [3][2]float64{{0, 0.015}, {0, 0.02}}, Outer: [3][2]float64{{0, 0.03}, {0, 0.04}}, Axes: 2, Round: true}
 	losing.Fluid = porous(2e4)

@@ -73,7 +73,7 @@ export class Scale {
       const y = h - i * h / ticks;
       text += `<text x="62" y="${y + 4}" text-anchor="end">${figures(this.shown(this.at(i / ticks)) / by)}</text><line x1="66" x2="70" y1="${y}" y2="${y}"/>`;
     }
-    return `<svg viewBox="0 -26 92 ${h + 36}"><text x="85" y="-12" text-anchor="end">${escaped(head)}</text>${rects}<rect x="70" y="0" width="15" height="${h}" fill="none" stroke="#23292d" stroke-width="0.6"/>${text}</svg>`;
+    return `<svg overflow="visible" viewBox="0 -26 92 ${h + 36}"><text x="85" y="-12" text-anchor="end">${escaped(head)}</text>${rects}<rect x="70" y="0" width="15" height="${h}" fill="none" stroke="#23292d" stroke-width="0.6"/>${text}</svg>`;
   }
 
   /** Paints the colour bar beside a picture of a width and height, in pixels, of which some make a CSS pixel. */
