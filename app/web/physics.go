@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -19,9 +20,11 @@ type physicsView struct {
 	// Expected is what is expected of a run, before it.
 	Expected []string
 	Run      field
+	// Banded says that frequencies are the middles of bands, OneByOne that they are given so.
+	Banded, OneByOne bool
 	// Of a run in time: Starting is what the field that changes is called when it begins.
 	InTime, Modal, Swings, Stepwise             bool
-	Count, Lowest, Highest                      field
+	Count, Lowest, Highest, Spread, Listed      field
 	Starting                                    string
 	End, Start, Tolerance, Longest, From, Until field
 }
@@ -68,6 +71,10 @@ func (k *briefMaker) physics() physicsView {
 	}
 	v.Lowest = k.field("run/lowest", d.Run.Lowest, "lowest frequency", "10 Hz")
 	v.Highest = k.field("run/highest", d.Run.Highest, "highest frequency", "1 kHz")
+	v.Spread = k.choice("run/spread", cmp.Or(d.Run.Spread, model.ByRatio), "spread of frequencies", []string{model.ByRatio, model.Evenly, model.Octaves, model.ThirdOctaves, model.Listed},
+		[]string{"spread by their ratio", "spread evenly", "middles of octaves", "middles of third octaves", "given one by one"})
+	v.Banded, v.OneByOne = d.Run.Spread == model.Octaves || d.Run.Spread == model.ThirdOctaves, d.Run.Spread == model.Listed
+	v.Listed = k.field("run/listed", d.Run.Listed, "frequencies", "100 Hz, 250 Hz, 1 kHz")
 	v.End = k.field("run/end", d.Run.End, "length of time", "10 min")
 	v.Start = k.field("run/start", d.Run.Start, v.Starting, "20 °C")
 	v.From = k.field("run/from", strings.TrimPrefix(d.Run.From, "#"), "run that this one goes on from", "none")

@@ -330,7 +330,20 @@ type Run struct {
 	// Lowest and Highest are the frequencies between which the response is found.
 	Lowest  string `json:"lowest,omitempty"`
 	Highest string `json:"highest,omitempty"`
+	// Spread is how they lie between these: [ByRatio], which is what empty means, [Evenly], in the middles of [Octaves] or [ThirdOctaves], or as
+	// Listed, by commas.
+	Spread string `json:"spread,omitempty"`
+	Listed string `json:"listed,omitempty"`
 }
+
+// How the frequencies of a response are spread.
+const (
+	ByRatio      = "by ratio"
+	Evenly       = "evenly"
+	Octaves      = "octaves"
+	ThirdOctaves = "third octaves"
+	Listed       = "listed"
+)
 
 // Kinds of runs.
 const (

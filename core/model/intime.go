@@ -1,6 +1,7 @@
 package model
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -95,26 +96,77 @@ const (
 	mostFrequencies  = 2000
 )
 
-// frequencies reads those at which a response is found: evenly spread by their logarithm.
+// frequencies reads those at which a response is found.
 func (r *resolver) frequencies() {
+	spread := cmp.Or(r.doc.Run.Spread, ByRatio)
+	if spread == Listed {
+		r.listed()
+		return
+	}
 	lo, ok1 := r.value("run/lowest", r.doc.Run.Lowest, need{label: "lowest frequency", unit: "Hz", positive: true})
 	hi, ok2 := r.value("run/highest", r.doc.Run.Highest, need{label: "highest frequency", unit: "Hz", positive: true})
 	n, ok3 := float64(usualFrequencies), true
 	if strings.TrimSpace(r.doc.Run.Count) != "" {
 		n, ok3 = r.value("run/count", r.doc.Run.Count, need{label: "number of frequencies", positive: true, whole: true})
 	}
+	bands := map[string]float64{Octaves: 1, ThirdOctaves: 3}[spread]
 	switch {
 	case !ok1 || !ok2 || !ok3:
 	case n > mostFrequencies:
 		r.find(Wrong, "run/count", "", "at most %d frequencies can be asked for", mostFrequencies)
 	case hi < lo:
 		r.find(Wrong, "run/highest", "", "the highest frequency lies below the lowest")
+	case bands > 0:
+		r.bands(lo, hi, bands)
 	case n == 1 || hi == lo:
 		r.out.Frequencies = []float64{lo}
+	case spread != ByRatio && spread != Evenly:
+		r.find(Wrong, "run/spread", "choose by ratio, evenly, octaves, third octaves or listed", "frequencies cannot be spread %q", spread)
 	default:
 		for i := range int(n) {
-			r.out.Frequencies = append(r.out.Frequencies, lo*math.Pow(hi/lo, float64(i)/(n-1)))
+			part := float64(i) / (n - 1)
+			f := lo * math.Pow(hi/lo, part)
+			if spread == Evenly {
+				f = lo + part*(hi-lo)
+			}
+			r.out.Frequencies = append(r.out.Frequencies, f)
 		}
+	}
+}
+
+// bands are the middles of octaves, or of as many parts of them, between two frequencies (IEC 61260-1:2014: powers of 10^0.3 from 1 kHz on); one whose
+// middle is rounded to a name such as 31.5 Hz belongs to it.
+func (r *resolver) bands(lo, hi, parts float64) {
+	const rounding = 1.02
+	step := math.Pow(10, 0.3/parts)
+	first := math.Ceil(math.Log(lo/rounding/1000)/math.Log(step) - 1e-9)
+	for f := 1000 * math.Pow(step, first); f <= hi*rounding; f *= step {
+		r.out.Frequencies = append(r.out.Frequencies, f)
+	}
+	if len(r.out.Frequencies) == 0 {
+		r.find(Wrong, "run/highest", "move the two farther apart", "there is no middle of a band between the lowest and the highest frequency")
+	}
+}
+
+// listed reads frequencies that stand one after the other.
+func (r *resolver) listed() {
+	for _, text := range strings.FieldsFunc(r.doc.Run.Listed, func(c rune) bool { return c == ',' || c == ';' }) {
+		if text = strings.TrimSpace(text); text == "" {
+			continue
+		}
+		f, ok := r.value("run/listed", text, need{label: "frequency", unit: "Hz", positive: true})
+		if !ok {
+			return
+		}
+		r.out.Frequencies = append(r.out.Frequencies, f)
+	}
+	slices.Sort(r.out.Frequencies)
+	r.out.Frequencies = slices.Compact(r.out.Frequencies)
+	switch n := len(r.out.Frequencies); {
+	case n == 0:
+		r.find(Missing, "run/listed", "write for example 100 Hz, 250 Hz, 1 kHz", "nothing says at which frequencies the response is found")
+	case n > mostFrequencies:
+		r.find(Wrong, "run/listed", "", "at most %d frequencies can be asked for", mostFrequencies)
 	}
 }
 

@@ -242,6 +242,8 @@ func (d *Document) walkRun(f func(value)) {
 	f(computed("run/count", "number of modes or frequencies", &r.Count))
 	f(computed("run/lowest", "lowest frequency", &r.Lowest))
 	f(computed("run/highest", "highest frequency", &r.Highest))
+	f(plain("run/spread", "spread of frequencies", &r.Spread))
+	f(computed("run/listed", "frequencies", &r.Listed))
 }
 
 func (t *TrialSet) walk(f func(value)) {
