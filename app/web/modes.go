@@ -18,7 +18,7 @@ type modesView struct {
 	Runs []int
 	// Shared are the fields, in words, of which each mode tells the part of its energy.
 	Shared []string
-	Rows []modeRow
+	Rows   []modeRow
 }
 
 // modeRow is a mode.
