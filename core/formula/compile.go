@@ -35,8 +35,11 @@ var Coordinates = []Variable{
 	{Name: "r", Dimension: length}, {Name: "theta", Dimension: angle.dim},
 }
 
+// overFrequency is what reductions over that are written with: parameters may have this name.
+const overFrequency = "frequency"
+
 // Frequency is what the amplitudes of a response are over, Hz.
-var Frequency = Variable{Name: "frequency", Dimension: quantity.MustUnit("Hz").Dimension}
+var Frequency = Variable{Name: "swing_frequency", Dimension: quantity.MustUnit("Hz").Dimension}
 
 // Time is the variable for the moment.
 var Time = Variable{Name: "time", Dimension: quantity.MustUnit("s").Dimension}

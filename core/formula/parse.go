@@ -399,7 +399,7 @@ func (p *parser) reduction(fn token, depth int) (node, error) {
 	}
 	r := reduction{at: fn.pos, kind: fn.text, quantity: q}
 	switch {
-	case p.peek().text == "over" && p.tokens[p.next+1].kind == name && (p.tokens[p.next+1].text == Time.Name || p.tokens[p.next+1].text == Frequency.Name):
+	case p.peek().text == "over" && p.tokens[p.next+1].kind == name && (p.tokens[p.next+1].text == Time.Name || p.tokens[p.next+1].text == overFrequency):
 		err = p.overTime(fn, &r, depth)
 	case timeReductions[fn.text] != "":
 		err = fault(p.text, p.peek().pos, "%s is of what changes in time: write \"%s(r1 over time, …)\"", fn.text, fn.text)

@@ -1,5 +1,7 @@
 package formula
 
+import "cmp"
+
 // reduction builds the quantity of a reduction as a program of its own; its
 // value is an input of this one.
 func (b *builder) reduction(n reduction) (operand, error) {
@@ -50,12 +52,12 @@ func (b *builder) reduction(n reduction) (operand, error) {
 
 // overTime builds the quantity of a reduction over time, and what stands behind it.
 func (b *builder) overTime(n reduction) (operand, error) {
-	axis := b.env.Axis
-	if axis.Name == "" {
-		axis = Time
+	axis := Time
+	if n.axis == overFrequency {
+		axis = Frequency
 	}
-	if b.env.Moments == nil || n.axis != axis.Name {
-		runs := map[string]string{Time.Name: "runs in time", Frequency.Name: "runs that find a response"}[n.axis]
+	if b.env.Moments == nil || axis != cmp.Or(b.env.Axis, Time) {
+		runs := map[string]string{Time.Name: "runs in time", overFrequency: "runs that find a response"}[n.axis]
 		return operand{}, fault(b.f.text, n.at, "%s over %s can be used in readings of %s only", n.kind, n.axis, runs)
 	}
 	q, err := b.inner(n.quantity, b.env.Moments)
@@ -79,7 +81,7 @@ func (b *builder) overTime(n reduction) (operand, error) {
 		r.Moments = append(r.Moments, o.value)
 	}
 	if len(r.Moments) == 2 && !(r.Moments[0] < r.Moments[1]) {
-		return operand{}, fault(b.f.text, n.at, "the span of %s ends before it begins", axis.Name)
+		return operand{}, fault(b.f.text, n.at, "the span of %s ends before it begins", n.axis)
 	}
 	k := kindOf{dim: q.Dimension}
 	switch n.kind {

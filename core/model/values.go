@@ -103,7 +103,7 @@ func (r *resolver) law(place, text string, n need, may sentence.Dependence) (*fo
 const volumeFlow = "volume_flow"
 
 // frequency is what an impedance may depend on.
-const frequency = "frequency"
+const frequency = "swing_frequency"
 
 // coordinates are the meanings that names of coordinates have in flat spaces: in an axial
 // one the radius is the distance from the axis about which outlines turn, which is x.

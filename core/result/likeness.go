@@ -38,7 +38,10 @@ func Likeness(first, second *Reader) ([][]float64, error) {
 	}
 	grid := second.Cells.Grid(nil)
 	places := grid.Locate(at, nearCell)
-	n := len(names)
+	n, known := len(names), make([]bool, len(points)) // in both
+	for k := range known {
+		known[k] = true
+	}
 	shapes := func(r *Reader, value func(k int, values []float64) (float64, bool)) (list [][]float64, err error) {
 		for m := range r.Moments {
 			shape := make([]float64, n*len(points))
@@ -48,9 +51,11 @@ func Likeness(first, second *Reader) ([][]float64, error) {
 					return nil, err
 				}
 				for k := range points {
-					if v, ok := value(k, values); ok && v == v {
+					v, ok := value(k, values)
+					if ok = ok && v == v; ok {
 						shape[n*k+c] = v
 					}
+					known[k] = known[k] && ok
 				}
 			}
 			list = append(list, shape)
@@ -69,6 +74,14 @@ func Likeness(first, second *Reader) ([][]float64, error) {
 	})
 	if err != nil {
 		return nil, err
+	}
+	// On what several parts share a place may lie in one of them that has no shape.
+	for _, shape := range slices.Concat(mine, theirs) {
+		for k, ok := range known {
+			if !ok {
+				clear(shape[n*k : n*k+n])
+			}
+		}
 	}
 	out := make([][]float64, len(mine))
 	for i, a := range mine {

@@ -106,7 +106,7 @@ func TestWavesInADuct(t *testing.T) {
 	}
 
 	d = duct()
-	condition(d, "acoustic.impedance", "duct", "right", "resistance", "800 Pa·s/m + 2 Pa·s²/m*frequency", "reactance", "-3e5 Pa/m/frequency")
+	condition(d, "acoustic.impedance", "duct", "right", "resistance", "800 Pa·s/m + 2 Pa·s²/m*swing_frequency", "reactance", "-3e5 Pa/m/swing_frequency")
 	taken, lost, enters := wish(d, "acoustic.taken", "duct", "right", "1"), wish(d, "acoustic.power", "duct", "right", "W"), wish(d, "acoustic.power", "duct", "left", "W")
 	d.Enumerate()
 	o = settle(t, d)
