@@ -24,7 +24,7 @@ test('the sounder plate: brine is exchanged for air, and the tones of both stand
   assert.match(heads, /energy in sound pressure/i);
   assert.match(heads, /times as high/);
   // In air the lowest tone is far higher than under brine, of much the same shape.
-  assert.match(rows.join('\n'), /^1\t21\d\d(\.\d+)? Hz\t.*1: 11\d\d(\.\d+)? Hz\t1\.8\d\t(9\d|100)$/m);
+  assert.match(rows.join('\n'), /^1\t21\d\d(\.\d+)?\sHz\t.*1: 11\d\d(\.\d+)?\sHz\t1\.8\d\t(9\d|100)$/m);
   assert.deepEqual(faults, []);
 });
 
