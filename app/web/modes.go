@@ -16,6 +16,8 @@ type modesView struct {
 	// Axes are those along which masses are told, and Runs the other ones.
 	Axes []string
 	Runs []int
+	// Dying says that modes die away.
+	Dying bool
 	// Shared are the fields, in words, of which each mode tells the part of its energy.
 	Shared []string
 	Rows   []modeRow
@@ -26,6 +28,7 @@ type modeRow struct {
 	Number    int
 	Frequency string
 	Moves     []string // parts of the whole mass, by axis
+	Dies      string   // by how much, %
 	Shares    []string // parts of its energy, by field
 	Like      []likeMode
 }
@@ -51,6 +54,9 @@ func (s *platesPage) modes(v *platesView, res *result.Result, chosen store.Run, 
 		row := modeRow{Number: i + 1, Frequency: words[i]}
 		for _, x := range m.Moves {
 			row.Moves = append(row.Moves, percent(x/m.Whole))
+		}
+		if row.Dies = "–"; m.Dies != 0 {
+			t.Dying, row.Dies = true, quantity.Figures(100*m.Dies, 3)
 		}
 		for _, name := range slices.Sorted(maps.Keys(m.Shares)) {
 			row.Shares = append(row.Shares, percent(m.Shares[name]))

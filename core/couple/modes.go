@@ -19,6 +19,8 @@ type Mode struct {
 	// Moves is, by component, the part of the mass that moves with the mode when all of it is moved along that: (φ·M·1)²/(φ·M·φ).
 	Moves []float64
 	Whole float64 // the mass of all
+	// Dies is how fast it dies away, as a part of what would let it not swing at all, by what the kernel loses, to first order of that.
+	Dies float64
 	// Shares is, by field of the group, the part of all energy that is in it.
 	Shares []float64
 }
@@ -64,10 +66,34 @@ func (g *Group) Modes(ctx context.Context, kernel fem.Kernel, at *fem.State, cou
 	for _, x := range along[0] {
 		whole += x
 	}
+	loss, dying, err2 := g.losses(kernel, at)
+	if err == nil {
+		err = err2
+	}
+	lost := make([]float64, g.System.N)
 	massed, stiffened := make([]float64, g.System.N), make([]float64, g.System.N)
 	fields := g.System.FieldOf()
 	for i := range list {
 		list[i] = Mode{Eigenvalue: values[i], Shape: vectors[i], Whole: whole, Shares: make([]float64, len(g.Own))}
+		if omega := math.Sqrt(max(0, values[i])); omega > 0 && (loss != nil || dying != nil) {
+			// The left vector of what is joined has efforts over the eigenvalue.
+			left := slices.Clone(vectors[i])
+			for n, f := range g.Own {
+				for e := range left {
+					if effort[n] && fields[e] == f {
+						left[e] /= values[i]
+					}
+				}
+			}
+			mass.MulVec(massed, vectors[i])
+			whole := sparse.Dot(left, massed)
+			for k, m := range []*sparse.CSR{loss, dying} {
+				if m != nil {
+					m.MulVec(lost, vectors[i])
+					list[i].Dies += sparse.Dot(left, lost) * [2]float64{1, omega}[k] / (2 * values[i] * whole)
+				}
+			}
+		}
 		own, all := 0., 0.
 		for n, f := range g.Own {
 			part := slices.Clone(vectors[i])
@@ -97,6 +123,19 @@ func (g *Group) Modes(ctx context.Context, kernel fem.Kernel, at *fem.State, cou
 		}
 	}
 	return list, err
+}
+
+// losses are the matrices of what is lost as a part of what is stored, and of what makes swings die away as fast as they go; nil for nothing.
+func (g *Group) losses(kernel fem.Kernel, at *fem.State) (loss, dying *sparse.CSR, err error) {
+	for _, k := range fem.Each(kernel) {
+		if l, ok := k.(Lossy); ok && err == nil {
+			loss, err = g.plus(loss, l.Loss(), at)
+		}
+	}
+	if err == nil {
+		dying, err = g.damping(kernel, at)
+	}
+	return loss, dying, err
 }
 
 // along is what the mass does, by component of the first field of the group, when all of it is moved along that.

@@ -59,17 +59,17 @@ func (g *Group) Response(ctx context.Context, kernel fem.Kernel, at *fem.State, 
 	r := fem.Response{Stiffness: stiffness, Damping: mass, Constraints: g.System.NewConstraints(), Symmetric: symmetric}
 	if second {
 		r.Mass = mass
-		if r.Damping, err = g.damping(kernel, at); err != nil {
-			return how, err
-		}
+		r.Damping = nil
+	}
+	var dying *sparse.CSR
+	if r.Loss, dying, err = g.losses(kernel, at); err != nil {
+		return how, err
+	}
+	if second {
+		r.Damping = dying
 	}
 	any := false
 	for _, k := range fem.Each(kernel) {
-		if l, ok := k.(Lossy); ok {
-			if r.Loss, err = g.plus(r.Loss, l.Loss(), at); err != nil {
-				return how, err
-			}
-		}
 		if s, ok := k.(Spectral); ok {
 			for _, part := range s.Spectrum() {
 				share := fem.Share{Factor: part.Factor}

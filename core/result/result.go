@@ -171,6 +171,8 @@ type Mode struct {
 	// Moves is the mass that it moves along x, y and z, kg, and Whole all that there is.
 	Moves []float64 `json:"moves,omitempty"`
 	Whole float64   `json:"whole,omitempty"`
+	// Dies is how fast it dies away, as a part of what would let it not swing at all.
+	Dies float64 `json:"dies,omitempty"`
 	// Shares are, by the name of each field that it is of where there are several, the part of its energy that is in that.
 	Shares map[string]float64 `json:"shares,omitempty"`
 }

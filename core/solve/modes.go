@@ -120,7 +120,7 @@ func (r *run) tellModes(g *group, modes []couple.Mode) error {
 		m := &modes[i]
 		told, most := result.Mode{Rate: m.Eigenvalue}, g.parts[0]
 		if most.Inertial {
-			told = result.Mode{Frequency: m.Frequency()}
+			told = result.Mode{Frequency: m.Frequency(), Dies: m.Dies}
 			if !most.Fields[0].Effort {
 				told.Moves, told.Whole = m.Moves, m.Whole
 			}
@@ -186,7 +186,7 @@ func scale(u []float64, fields []int, field, components int, to float64) {
 // errNoModes says that a reading is about modes, and the run is not.
 var errNoModes = errors.New("the run does not find modes")
 
-// modeReading reads the frequency or the rate of a mode.
+// modeReading reads the frequency or the rate of a mode, or how fast it dies away.
 func (r *run) modeReading(q *model.ResolvedSentence) (float64, error) {
 	if len(r.result.Modes) == 0 {
 		return 0, errors.Join(couple.ErrAbsent, errNoModes)
@@ -196,6 +196,9 @@ func (r *run) modeReading(q *model.ResolvedSentence) (float64, error) {
 		return 0, fmt.Errorf("the run finds %d modes only", len(r.result.Modes))
 	}
 	m := r.result.Modes[int(n)-1]
+	if q.Kind == body.KeyDies {
+		return m.Dies, nil
+	}
 	return m.Frequency + m.Rate, nil
 }
 

@@ -99,7 +99,7 @@ func (r *run) takeReading(q *model.ResolvedSentence, out *result.Reading) (err e
 		out.Value, err = r.amount(q)
 		return err
 	}
-	if q.Kind == body.KeyMode {
+	if q.Kind == body.KeyMode || q.Kind == body.KeyDies {
 		out.Value, err = r.modeReading(q)
 		return err
 	}

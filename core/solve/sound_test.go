@@ -76,6 +76,39 @@ func TestModesOfABox(t *testing.T) {
 	}
 }
 
+// TestModesDieAway by a resistance at the end of a tube, and with a block that has a loss factor at the end of one, as exact solutions say.
+func TestModesDieAway(t *testing.T) {
+	const times = 40.
+	d := sounding(model.Plane, "50 mm", box("tube", "gas", 0, 0, 500, 50))
+	condition(d, "acoustic.impedance", "tube", "right", "resistance", fmt.Sprintf("%g Pa·s/m", times*gasDensity*gasSpeed))
+	d.Run = model.Run{Kind: model.Modes, Count: "3"}
+	second := wish(d, "body.damping", "", "", "1", "number", "2")
+	d.Enumerate()
+	o := settle(t, d)
+	assert.Equal(t, o.Modes[1].Dies, value(t, o, second))
+	for n := 1; n < 3; n++ { // tan(kL) = i·ρc/Z
+		assert.InEpsilon(t, math.Atanh(1/times)/(float64(n)*math.Pi), o.Modes[n].Dies, 2e-3)
+	}
+	d = piston(model.Plane)
+	condition(d, "acoustic.impedance", "tube", "left", "resistance", fmt.Sprintf("%g Pa·s/m", times*gasDensity*gasSpeed))
+	d.Run = model.Run{Kind: model.Modes, Count: "3"}
+	d.Enumerate()
+	o = settle(t, d)
+	// With p = cos(kx + φ), tan φ = −i·ρc/Z; the piston at L as in TestAPistonClosesATube, for complex frequencies by Newton's method.
+	left := func(w complex128) complex128 {
+		k := w / gasSpeed
+		turn := cmplx.Atan(complex(0, -1/times))
+		return (0.012*w*w-400)*cmplx.Sin(k*0.5+turn) - gasDensity*gasSpeed*0.005*w*cmplx.Cos(k*0.5+turn)
+	}
+	for _, m := range o.Modes[1:] {
+		w := complex(2*math.Pi*m.Frequency, 0)
+		for range 20 {
+			w -= left(w) * 1e-3 / (left(w+1e-3) - left(w))
+		}
+		assert.InEpsilon(t, math.Abs(imag(w))/real(w), m.Dies, 2e-2)
+	}
+}
+
 // TestWavesInADuct: a wave that comes into a duct which goes on runs through it with the power of a plane wave; one before a hard wall stands;
 // what a wall, a lining or an absorber takes up is what the wave loses, and enters are balanced by what leaves to round-off.
 func TestWavesInADuct(t *testing.T) {

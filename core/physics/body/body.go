@@ -9,8 +9,9 @@ const (
 	KeyVolume = "body.volume"
 	KeyMass   = "body.mass"
 
-	// KeyMode is what a mode is known by, of the number in the slot Number.
+	// KeyMode is what a mode is known by, of the number in the slot Number, and KeyDies how fast it dies away.
 	KeyMode = "body.mode"
+	KeyDies = "body.damping"
 	Number  = "number"
 
 	// KeyPhase is by how much the reading in the slot Other is ahead of what swings, and KeyPeak the frequency at which it is
@@ -34,6 +35,8 @@ func Kinds() []sentence.Kind {
 			Slots: []sentence.Slot{{Name: "formula", Label: "formula", Kind: sentence.Formula}}},
 		{Key: KeyTurns, Group: sentence.Condition, Title: "what acts on each other is solved in turn", Template: "Physics that act on each other are solved in turn, until they agree."},
 		{Key: KeyMode, Group: sentence.Reading, Title: "frequency, or rate of decay, of a mode", Template: "frequency of mode {number}", Unit: "Hz",
+			Slots: []sentence.Slot{{Name: Number, Label: "number of the mode", Positive: true, Whole: true, Default: "1"}}},
+		{Key: KeyDies, Group: sentence.Reading, Title: "damping of a mode", Template: "damping of mode {number}, as a part of critical", Unit: "%",
 			Slots: []sentence.Slot{{Name: Number, Label: "number of the mode", Positive: true, Whole: true, Default: "1"}}},
 		{Key: KeyPhase, Group: sentence.Reading, Title: "phase of a reading that swings", Template: "phase of {reading}", Unit: "deg",
 			Slots: []sentence.Slot{{Name: Other, Label: "reading that swings", Kind: sentence.Text, Default: "r1"}}},
