@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"math"
+	"slices"
 
 	"saltkettle/core/fem"
 	"saltkettle/core/sparse"
@@ -57,16 +58,12 @@ func (g *Group) Response(ctx context.Context, kernel fem.Kernel, at *fem.State, 
 		return how, err
 	}
 	r := fem.Response{Stiffness: stiffness, Damping: mass, Constraints: g.System.NewConstraints(), Symmetric: symmetric}
-	if second {
-		r.Mass = mass
-		r.Damping = nil
-	}
-	var dying *sparse.CSR
-	if r.Loss, dying, err = g.losses(kernel, at); err != nil {
+	loss, dying, err := g.losses(kernel, at)
+	if err != nil {
 		return how, err
 	}
-	if second {
-		r.Damping = dying
+	if r.Loss = loss; second {
+		r.Mass, r.Damping = mass, dying
 	}
 	any := false
 	for _, k := range fem.Each(kernel) {
@@ -76,11 +73,15 @@ func (g *Group) Response(ctx context.Context, kernel fem.Kernel, at *fem.State, 
 				if share.Matrix, err = g.stiffness(part.Kernel, at); err != nil {
 					return how, err
 				}
+				if !slices.ContainsFunc(share.Matrix.Data, func(v float64) bool { return v != 0 }) {
+					share.Matrix = nil
+				}
 				if share.Load, err = g.swinging(part.Kernel, at); err != nil {
 					return how, err
 				}
-				any = any || share.Load != nil
-				r.Shares = append(r.Shares, share)
+				if any = any || share.Load != nil; share.Matrix != nil || share.Load != nil {
+					r.Shares = append(r.Shares, share)
+				}
 			}
 		}
 	}

@@ -23,7 +23,7 @@ type Response struct {
 	Held        []complex128
 	// Shares depend on the frequency in ways of their own.
 	Shares []Share
-	// Kind of the matrix; its zero value is that of one that is not symmetric.
+	// Symmetric says that all matrices are.
 	Symmetric bool
 
 	system   *System

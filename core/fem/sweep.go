@@ -80,6 +80,13 @@ func (r *Response) Sweep(ctx context.Context, omegas []float64, tolerance float6
 		for e := range x {
 			x[e] *= complex(s.sizes[e], 0)
 		}
+		if slices.ContainsFunc(x, cmplx.IsNaN) || slices.ContainsFunc(x, cmplx.IsInf) {
+			// The basis meets a resonance: the whole system says whether there is one.
+			if x, err = r.at(ctx, omegas[i]); err != nil {
+				return solved, wrong, err
+			}
+			solved++
+		}
 		if err := tell(i, x); err != nil {
 			return solved, wrong, err
 		}

@@ -348,3 +348,53 @@ func TestSoundInTime(t *testing.T) {
 		}
 	}
 }
+
+// TestWhatIsWrongWithSound is said, with what mends it.
+func TestWhatIsWrongWithSound(t *testing.T) {
+	says := func(words string, change func(d *model.Document)) {
+		t.Helper()
+		d := sounding(model.Plane, "50 mm", box("duct", "gas", 0, 0, 500, 100))
+		condition(d, "acoustic.duct", "duct", "left", "pressure", "2 Pa*swing")
+		over(d, 100, 1000, 3)
+		change(d)
+		d.Enumerate()
+		_, err := Run(t.Context(), d, Options{})
+		assert.ErrorContains(t, err, words)
+	}
+	says("nothing swings", func(d *model.Document) { d.Conditions[1].Values["pressure"] = "2 Pa" })
+	says("in a steady run nothing does", func(d *model.Document) { d.Run = model.Run{} })
+	says("acts at frequencies alone", func(d *model.Document) { d.Run = model.Run{Kind: model.Modes} })
+	says("acts at frequencies alone", func(d *model.Document) {
+		d.Run = model.Run{Kind: model.Modes}
+		d.Conditions = d.Conditions[:1]
+		condition(d, "acoustic.impedance", "duct", "right", "resistance", "400 Pa·s/m", "reactance", "30 Pa·s/m")
+	})
+	says("takes up nothing", func(d *model.Document) {
+		condition(d, "acoustic.impedance", "duct", "right", "resistance", "0 Pa·s/m")
+	})
+	says("both say what becomes of the sound", func(d *model.Document) {
+		condition(d, "acoustic.absorbs", "duct", "", "resistivity", "2e4 Pa·s/m²")
+		condition(d, "acoustic.gap", "duct", "", "width", "1 mm")
+	})
+	says("there is no sound", func(d *model.Document) {
+		d.Parts = append(d.Parts, box("other", "gas", 500, 0, 600, 100))
+		condition(d, "acoustic.soft", "other", "right")
+	})
+	// In time what bends beside sound needs inertia.
+	d := piston(model.Plane)
+	d.Run = model.Run{Kind: model.Transient, End: "1 ms"}
+	d.Enumerate()
+	_, err := Run(t.Context(), d, Options{})
+	assert.ErrorContains(t, err, "has no inertia")
+}
+
+// TestVolumeThatComesAndGoes in all parts of a sentence together, slowly, raises the pressure of a closed room alike everywhere: ρc²·Q/(ωV).
+func TestVolumeThatComesAndGoes(t *testing.T) {
+	d := sounding(model.Plane, "100 mm", box("left", "gas", 0, 0, 100, 200), box("right", "gas", 100, 0, 400, 200))
+	condition(d, "acoustic.arises", "left", "", "flow", "1e-4 m³/s*swing")
+	d.Conditions[2].On.Part = model.AllParts
+	over(d, 5, 5, 1)
+	mean := wish(d, "acoustic.mean", "right", "", "Pa")
+	d.Enumerate()
+	assert.InEpsilon(t, gasDensity*gasSpeed*gasSpeed*1e-4/(2*math.Pi*5*0.4*0.2*0.1)/math.Sqrt2, value(t, settle(t, d), mean), 1e-3)
+}

@@ -1,6 +1,8 @@
 package acoustic
 
 import (
+	"slices"
+
 	"saltkettle/core/frame"
 	"saltkettle/core/material"
 	"saltkettle/core/model"
@@ -40,7 +42,7 @@ func resolve(r *model.Resolving) {
 	if !r.Document.Dynamic() {
 		r.Find(model.Wrong, "run/kind", "choose modes, a response over frequencies, or a run in time", "sound is what swings, and in a steady run nothing does")
 	}
-	narrow := map[int]bool{}
+	narrow, filled := map[int]bool{}, map[int]string{}
 	for i := range r.Conditions {
 		c := &r.Conditions[i]
 		if model.Of(c.Kind) != key || c.Kind == KeyFills || len(c.Parts) == 0 {
@@ -53,6 +55,14 @@ func resolve(r *model.Resolving) {
 		if words, alone := swingsAlone[c.Kind]; alone && r.Document.Dynamic() && !r.Document.Swings() {
 			if c.Kind != KeyDuct || c.Laws["pressure"] != nil || r.Document.Modal() {
 				r.Find(model.Wrong, "conditions/"+c.ID, "find the response over frequencies, or remove it", "%s acts at frequencies alone, and %s says it of a run without", words, c.ID)
+			}
+		}
+		if slices.Contains([]string{KeyLoses, KeyAbsorbs, KeyGap, KeyPipe}, c.Kind) {
+			for _, part := range c.Parts {
+				if other, twice := filled[part]; twice {
+					r.Find(model.Wrong, "conditions/"+c.ID, "keep one of them", "%s and %s both say what becomes of the sound in the %s", other, c.ID, r.Parts[part].Name)
+				}
+				filled[part] = c.ID
 			}
 		}
 		if c.Kind == KeyGap || c.Kind == KeyPipe {

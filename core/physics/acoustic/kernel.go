@@ -39,7 +39,7 @@ type Kernel struct {
 	u, n    int // first component of the displacement of what bends, −1 for none, and how many there are
 	walls   [][]int32
 	joined  []bool
-	volume  []float64
+	volume  []float64 // in which what arises in a body does, by body, m³
 	middle  [3]float64
 
 	patches map[string]*patch // of readings, by their sentences
@@ -60,7 +60,10 @@ const (
 // newKernel prepares the terms of a problem for component p of a group, with the temperature in component t, −1 if it is not known, and
 // the displacement of what bends from component u on, −1 for none.
 func newKernel(g *couple.Group, problem *Problem, p, t, u, n int, middle [3]float64) *Kernel {
-	k := &Kernel{problem: problem, p: p, t: t, u: u, n: n, walls: make([][]int32, len(g.Facets)), joined: make([]bool, len(g.Joints)), volume: g.Volume, middle: middle}
+	k := &Kernel{problem: problem, p: p, t: t, u: u, n: n, walls: make([][]int32, len(g.Facets)), joined: make([]bool, len(g.Joints)), volume: make([]float64, len(g.Volume)), middle: middle}
+	for number, b := range problem.Bodies {
+		k.volume[number] = g.VolumeOf(b.Among)
+	}
 	side := g.SideOf()
 	for i := range problem.Walls {
 		for _, f := range problem.Walls[i].Facets {

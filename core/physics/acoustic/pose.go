@@ -67,6 +67,11 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	d.waves()
 	d.posed.Build = func(b *frame.Building) (frame.Kernel, error) {
 		u, n := b.Solved(couple.MotionOfWalls)
+		for _, f := range b.Group.Own {
+			if field := &b.Group.Fields[f]; d.Transient && u >= 0 && !field.Inertial && field.Components > 1 {
+				return nil, frame.Wrong("conditions", "say that it has inertia, or let there be no sound beside it", "in time what bends sends out sound by its acceleration, and it has no inertia")
+			}
+		}
 		return newKernel(b.Group, &d.problem, b.Component, b.Variable, u, n, d.middle()), nil
 	}
 	return d.posed, nil
@@ -177,8 +182,9 @@ func (d *draft) conditions() error {
 				d.problem.Bodies[b].Fluid = fluid
 			}
 		case KeyArises:
-			for _, b := range d.BodiesOf(c.On) {
-				d.problem.Bodies[b].Arises = c.Laws["flow"]
+			among := d.BodiesOf(c.On)
+			for _, b := range among {
+				d.problem.Bodies[b].Arises, d.problem.Bodies[b].Among = c.Laws["flow"], among
 			}
 		case KeyShell:
 			axes := 2
@@ -212,7 +218,9 @@ func (d *draft) conditions() error {
 		case KeyImpedance:
 			w := Wall{act: meets, Value: c.Laws["resistance"]}
 			if r, known := w.Value.Constant(); !known || c.Laws["reactance"] != nil {
-				w.Impedance = byFrequency(w.Value, c.Laws["reactance"])
+				if w.Impedance = byFrequency(w.Value, c.Laws["reactance"]); !d.Swings {
+					return frame.Wrong("conditions/"+c.ID, "give a resistance that is a number and no reactance, or find the response", "an impedance with a reactance, or one that depends on the frequency, acts at frequencies alone, and %s says it of a run without", c.ID)
+				}
 			} else if r <= 0 {
 				return frame.Wrong("conditions/"+c.ID+"/values/resistance", "give a resistance above nothing, or leave the wall hard", "a wall that meets sound with a resistance of nothing takes up nothing and gives way at once: say that it does")
 			}

@@ -38,8 +38,9 @@ type Body struct {
 	Density, Speed Law
 	// Fluid stands for one whose density and stiffness depend on the frequency; nil is the one of these numbers.
 	Fluid Fluid
-	// Arises is the volume that arises in all, m³/s, nil for none.
+	// Arises is the volume that arises in this body and those Among which it is one, m³/s, nil for none.
 	Arises Law
+	Among  []int32
 	// Shell makes it one that takes up all sound that leaves, nil for none.
 	Shell *frame.Shell
 }
