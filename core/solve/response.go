@@ -36,7 +36,7 @@ func (r *run) findResponse(ctx context.Context) error {
 	}
 	p.marching = own
 	s := r.solution()
-	s.Method = "LU factorisation of the complex equations at each frequency"
+	s.Method = "factorisation of the complex equations at each frequency"
 	r.followed = followed{}
 	peak, largest := s.Swing, 0.0
 	every := (len(r.model.Frequencies) + mostKept - 1) / mostKept

@@ -398,3 +398,37 @@ func TestVolumeThatComesAndGoes(t *testing.T) {
 	d.Enumerate()
 	assert.InEpsilon(t, gasDensity*gasSpeed*gasSpeed*1e-4/(2*math.Pi*5*0.4*0.2*0.1)/math.Sqrt2, value(t, settle(t, d), mean), 1e-3)
 }
+
+// TestSoundFarAway: a ball that goes to and fro along an axis, by what passes a surface around it, sends what the series of a dipole says, and nothing
+// to its sides; a quarter of one that swells and shrinks in space, with its images, what that of a pole does.
+func TestSoundFarAway(t *testing.T) {
+	const a, hertz = 0.1, 500.0
+	ka := 2 * math.Pi * hertz / gasSpeed * a
+	space := model.Part{ID: "space", Name: "space", Material: "gas", Role: model.Solved, Outline: model.Outline{Kind: "path", Points: []model.Point{
+		{X: "0 mm", Y: "-300 mm", Bend: "180 deg"}, {X: "0 mm", Y: "300 mm"}, {X: "0 mm", Y: "100 mm", Bend: "-180 deg"}, {X: "0 mm", Y: "-100 mm"}}}}
+	d := sounding(model.Axial, "30 mm", space)
+	condition(d, "acoustic.leaves", "space", "e1")
+	condition(d, "acoustic.moves", "space", "e3", "speed", "0.01 m/s*swing*y/sqrt(x^2 + y^2)")
+	over(d, hertz, hertz, 1)
+	inner, aside, outer := wish(d, "acoustic.far", "space", "e3", "Pa", "distance", "10 m", "y", "1"), wish(d, "acoustic.far", "space", "e3", "Pa", "distance", "10 m", "x", "1"), wish(d, "acoustic.far", "space", "e1", "Pa", "distance", "10 m", "y", "-2")
+	d.Enumerate()
+	o := settle(t, d)
+	slope := cmplx.Abs(complex(2-ka*ka, 2*ka)) / (ka * ka * ka) // of the wave of order 1 that leaves
+	want := gasDensity * gasSpeed * 0.01 / slope / (2 * math.Pi * hertz / gasSpeed * 10) / math.Sqrt2
+	assert.InEpsilon(t, want, value(t, o, inner), 0.03)
+	assert.InEpsilon(t, want, value(t, o, outer), 0.03)
+	assert.Less(t, value(t, o, aside), 5e-3*want)
+
+	// A long block in space that a wall drives from one end, cut by two planes: what its small open end sends is that of a pole.
+	block := box("duct", "gas", -50, -50, 50, 50)
+	block.Span = model.Span{From: "0 mm", To: "300 mm"}
+	d = sounding(model.Solid, "50 mm", block)
+	d.Space.Cuts = []model.Cut{{Across: "x", At: "0 mm", Keep: "greater"}, {Across: "y", At: "0 mm", Keep: "greater"}}
+	condition(d, "acoustic.moves", "duct", "bottom", "speed", "0.01 m/s*swing")
+	condition(d, "acoustic.impedance", "duct", "top", "resistance", "408 Pa·s/m")
+	over(d, 20, 20, 1)
+	far := wish(d, "acoustic.far", "duct", "top", "Pa", "distance", "10 m", "x", "1")
+	d.Enumerate()
+	want = gasDensity * 2 * math.Pi * 20 * 0.01 * 0.1 * 0.1 / (4 * math.Pi * 10) / math.Sqrt2
+	assert.InEpsilon(t, want, value(t, settle(t, d), far), 0.01, "all four quarters")
+}

@@ -53,7 +53,7 @@ type Kernel struct {
 // Places of the laws of a body in its set.
 const (
 	density = iota
-	speed
+	soundSpeed
 	arises
 )
 
@@ -134,7 +134,7 @@ func (k *Kernel) Prepare(side int, points []fem.Point) error {
 	if err := k.now.Check(density, number, "density", 0, false); err != nil {
 		return err
 	}
-	if err := k.now.Check(speed, number, "speed of sound", 0, false); err != nil {
+	if err := k.now.Check(soundSpeed, number, "speed of sound", 0, false); err != nil {
 		return err
 	}
 	if err := k.now.Check(arises, number, "volume that arises", law.NoBound, false); err != nil {
@@ -183,7 +183,7 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 	}
 	q, a := p.Number, k.p
 	at := t.Index(a, a)
-	rho, c := k.now.At(density, q), k.now.At(speed, q)
+	rho, c := k.now.At(density, q), k.now.At(soundSpeed, q)
 	mine := int32(k.number) == p.Part
 	slope, mass := 0., 0.
 	var by [3]float64
@@ -255,7 +255,7 @@ func (k *Kernel) Side(number int, p *fem.Point, t *fem.Terms) error {
 	for _, i := range k.walls[number] {
 		w := &k.problem.Walls[i]
 		value := k.side[i].At(0, q)
-		own := k.now.At(density, q) * k.now.At(speed, q)
+		own := k.now.At(density, q) * k.now.At(soundSpeed, q)
 		falls, sees := k.bend(p, w)
 		stiffness, mass := 0., 0.
 		switch {

@@ -35,6 +35,11 @@ func read(r *frame.Reading) error {
 	if r.Solution.Swing == nil {
 		return errors.Join(couple.ErrAbsent, errStill)
 	}
+	if r.Sentence.Kind == KeyFar {
+		var err error
+		r.Value, err = farAway(k, r)
+		return err
+	}
 	p, err := k.patchOf(r)
 	if err != nil {
 		return err
@@ -228,7 +233,7 @@ func (k *Kernel) patchOf(r *frame.Reading) (*patch, error) {
 		}
 		for q, w := range weights {
 			p.area += w
-			p.own += w * at.now.At(density, q) * at.now.At(speed, q)
+			p.own += w * at.now.At(density, q) * at.now.At(soundSpeed, q)
 			for n, v := range points[q].Nodes {
 				value := points[q].Functions[n]
 				e := s.System.Equation(r.Field, 0, v)

@@ -26,6 +26,7 @@ const (
 	KeyComing = "acoustic.coming"
 	KeyMet    = "acoustic.met"
 	KeyTaken  = "acoustic.taken"
+	KeyFar    = "acoustic.far"
 )
 
 // Slots that laws of several sentences have.
@@ -135,6 +136,13 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyTaken, Group: sentence.Reading, Title: "part of a wave that is taken up",
 			Template: "part of a wave straight onto it that the {on} takes up", Acts: sentence.Surfaces, Unit: "%",
+		},
+		{
+			Key: KeyFar, Group: sentence.Reading, Title: "sound pressure far away",
+			Template: "sound pressure {distance} away along ({x}, {y}, {z}), by what the {on} sends, root of the mean of its square", Acts: sentence.Surfaces, Unit: "Pa",
+			Slots: []sentence.Slot{
+				{Name: "distance", Label: "distance, as if it were far", Unit: "m", Default: "1 m", Positive: true, Usual: sentence.Usually(0.1, 1e4, "a distance")},
+				{Name: "x", Label: "direction along x", Without: "nothing"}, {Name: "y", Label: "direction along y", Without: "nothing"}, {Name: "z", Label: "direction along z", Without: "nothing"}},
 		},
 	}
 }
