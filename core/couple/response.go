@@ -34,6 +34,12 @@ type Spectrum struct {
 	Factor func(omega float64) complex128
 }
 
+// Reached is a kernel that something reaches from far away, by the angular frequency, rad/s: a load at some unknowns. It gives nil where nothing does.
+type Reached interface {
+	fem.Kernel
+	Arrives(g *Group, at *fem.State) (func(omega float64) (at []int32, load []complex128), error)
+}
+
 // SweepTolerance is by how much, of the largest amplitude at a frequency, those that are found from others may be wrong.
 const SweepTolerance = 1e-5
 
@@ -67,6 +73,15 @@ func (g *Group) Response(ctx context.Context, kernel fem.Kernel, at *fem.State, 
 	}
 	any := false
 	for _, k := range fem.Each(kernel) {
+		if a, ok := k.(Reached); ok {
+			arrives, err := a.Arrives(g, at)
+			if err != nil {
+				return how, err
+			}
+			if arrives != nil {
+				r.Arrives, any = arrives, true
+			}
+		}
 		if s, ok := k.(Spectral); ok {
 			for _, part := range s.Spectrum() {
 				share := fem.Share{Factor: part.Factor}

@@ -2,6 +2,7 @@ package fem
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -23,6 +24,8 @@ type Response struct {
 	Held        []complex128
 	// Shares depend on the frequency in ways of their own.
 	Shares []Share
+	// Arrives is a load at few unknowns that depends on the angular frequency in any way, as a wave that comes from far away does; nil for none.
+	Arrives func(omega float64) (at []int32, load []complex128)
 	// Symmetric says that all matrices are.
 	Symmetric bool
 
@@ -71,6 +74,9 @@ func (s *System) NewResponse(r Response) (*Response, error) {
 				r.relation.residual(*load)
 			}
 		}
+	}
+	if r.relation != nil && r.Arrives != nil {
+		return nil, errors.New("what comes from far away meets what moves as one")
 	}
 	r.sizes = s.sizesBy(r.Stiffness)
 	return &r, nil
@@ -127,6 +133,12 @@ func (r *Response) right(omega float64) []complex128 {
 		by := s.Factor(omega)
 		for i, v := range s.Load {
 			b[i] += by * complex(v, 0)
+		}
+	}
+	if r.Arrives != nil {
+		at, load := r.Arrives(omega)
+		for i, e := range at {
+			b[e] += load[i]
 		}
 	}
 	return b

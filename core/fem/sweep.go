@@ -191,7 +191,34 @@ func (s *sweep) load(omega float64) []complex128 {
 			b[i] += by * v
 		}
 	}
+	at, load := s.arrives(omega)
+	for i, e := range at {
+		b[e] += load[i]
+	}
 	return b
+}
+
+// arrives is the load that depends on the frequency in any way, in the sizes of the sweep.
+func (s *sweep) arrives(omega float64) (at []int32, load []complex128) {
+	if s.Arrives == nil {
+		return nil, nil
+	}
+	at, load = s.Arrives(omega)
+	load = slices.Clone(load)
+	for i, e := range at {
+		if load[i] *= complex(s.sizes[e], 0); s.holds(int(e)) {
+			load[i] = 0
+		}
+	}
+	return at, load
+}
+
+// overlapAt is the product of a vector, conjugated, with one that has values at few places.
+func overlapAt(a []complex128, at []int32, b []complex128) (sum complex128) {
+	for i, e := range at {
+		sum += cmplx.Conj(a[e]) * b[i]
+	}
+	return sum
 }
 
 // solve solves the whole system at one frequency and takes the amplitudes there, with their derivatives, into the basis. It says by how
@@ -350,8 +377,10 @@ func (s *sweep) weights(omega float64) (basis, columns []complex128) {
 		columns[k] = factor(omega)
 	}
 	a, b := make([][]complex128, n), make([]complex128, n)
+	at, load := s.arrives(omega)
 	for r := range n {
 		a[r] = make([]complex128, n)
+		b[r] = overlapAt(s.basis[r], at, load)
 		for k := range first {
 			b[r] += columns[k] * s.small[r][k]
 		}
@@ -440,6 +469,17 @@ func (s *sweep) look() {
 						whole += v
 					}
 				}
+			}
+			at, load := s.arrives(s.omegas[i])
+			for r, column := range s.columns {
+				v := 2 * real(cmplx.Conj(w[r])*overlapAt(column, at, load))
+				if rest += complex(v, 0); r < len(s.loads) {
+					whole += complex(v, 0)
+				}
+			}
+			for _, v := range load {
+				square := real(v)*real(v) + imag(v)*imag(v)
+				rest, whole = rest+complex(square, 0), whole+complex(square, 0)
 			}
 			s.left[i] = math.Sqrt(max(0, real(rest)) / max(real(whole), 1e-300))
 		}

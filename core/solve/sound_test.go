@@ -432,3 +432,32 @@ func TestSoundFarAway(t *testing.T) {
 	want = gasDensity * 2 * math.Pi * 20 * 0.01 * 0.1 * 0.1 / (4 * math.Pi * 10) / math.Sqrt2
 	assert.InEpsilon(t, want, value(t, settle(t, d), far), 0.01, "all four quarters")
 }
+
+// TestAWaveFromFarAway runs through what there is in a frame as if that had no end, at all frequencies of a sweep, in a plane and round an axis along it.
+func TestAWaveFromFarAway(t *testing.T) {
+	for _, kind := range []string{model.Plane, model.Axial} {
+		left := -200.
+		points := [][2]int{{-350, -350}, {350, -350}, {350, 350}, {-350, 350}}
+		if kind == model.Axial {
+			left, points = 0, [][2]int{{0, -350}, {350, -350}, {350, 350}, {0, 350}, {0, 200}, {200, 200}, {200, -200}, {0, -200}}
+		}
+		frame := model.Part{ID: "frame", Name: "frame", Material: "gas", Role: model.Solved, Outline: model.Outline{Kind: "path"}}
+		for _, at := range points {
+			frame.Outline.Points = append(frame.Outline.Points, model.Point{X: fmt.Sprintf("%d mm", at[0]), Y: fmt.Sprintf("%d mm", at[1])})
+		}
+		d := sounding(kind, "25 mm", frame, box("inside", "gas", left, -200, 200, 200))
+		condition(d, "acoustic.shell", "frame", "")
+		condition(d, "acoustic.arrives", "", "", "pressure", "1 Pa*swing", "y", "2")
+		over(d, 200, 1500, 20)
+		mean := wish(d, "acoustic.mean", "inside", "", "Pa")
+		d.Enumerate()
+		o := settle(t, d)
+		for i, f := range o.History.Times {
+			assert.InEpsilon(t, 1/math.Sqrt2, o.History.Readings[mean][i], 3e-3, "%s, %g Hz", kind, f)
+		}
+		assert.Contains(t, strings.Join(o.Notes, " "), "were solved at")
+		d.Conditions[2].Off = true
+		_, err := Run(t.Context(), d, Options{})
+		assert.ErrorContains(t, err, "comes in through a frame")
+	}
+}

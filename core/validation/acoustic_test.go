@@ -17,7 +17,7 @@ const gasDensity, gasSpeed, waterDensity, waterSpeed = 1.2, 340.0, 1000.0, 1500.
 
 // Acoustic lists the cases of sound, and of sound with solids.
 func Acoustic() []Case {
-	return []Case{modeOfABox(), quarterWave(), modeOfADrum(), modeOfABall(), wideningOfADuct(), ballThatPulses(), liningOfAWall(), pistonOnATube(), shellInWater(), boxWithAWall()}
+	return []Case{modeOfABox(), quarterWave(), modeOfADrum(), modeOfABall(), wideningOfADuct(), ballThatPulses(), liningOfAWall(), pistonOnATube(), shellInWater(), boxWithAWall(), cylinderInAWave()}
 }
 
 // sound makes a model of parts of gas, water, an absorber and metals, with conditions and a reading.
@@ -311,6 +311,37 @@ func boxWithAWall() Case {
 		Document: func(size string) *model.Document {
 			return toneOf(3, model.Plane, size, []model.Part{oblong("water", "water", 0, 0, 400, 500), oblong("wall", "steel", -5, 0, 0, 500)},
 				sentence("c1", solid.KeyMoved, patch("wall", "front"), "x", "0 mm"), sentence("c2", solid.KeyMoved, patch("wall", "back"), "x", "0 mm"), sentence("c3", solid.KeyBed, patch("wall", "left"), "y", "1 N/m³"))
+		},
+	}
+}
+
+// cylinderInAWave is a hard cylinder in a plane wave.
+func cylinderInAWave() Case {
+	const radius, hertz, turn = 0.1, 800.0, 0.7
+	ka := 2 * math.Pi * hertz / gasSpeed * radius
+	hankel := func(n int, x float64) complex128 { return complex(math.Jn(n, x), -math.Yn(n, x)) }
+	slope := func(f func(n int) complex128, n int) complex128 { return (f(n-1) - f(n+1)) / 2 }
+	var sum complex128
+	for n := range 40 {
+		weight, phase := 2.0, cmplx.Pow(-1i, complex(float64(n), 0))
+		if n == 0 {
+			weight = 1
+		}
+		j := func(m int) complex128 { return complex(math.Jn(m, ka), 0) }
+		h := func(m int) complex128 { return hankel(m, ka) }
+		sum += complex(weight*math.Cos(float64(n)*turn), 0) * phase * (j(n) - slope(j, n)/slope(h, n)*h(n))
+	}
+	return Case{
+		Name: "Hard cylinder in a plane wave", About: "Plane space, a cylinder of 100 mm radius in a wave of 1 Pa at 800 Hz along x, in a square of gas of 400 mm with a frame of 150 mm around in which sound dies away.",
+		Quantity: "sound pressure on it, 0.7 rad from the side that the wave leaves", Unit: "Pa", Source: "exact: Σ εₙ(−i)ⁿ·(Jₙ − Jₙ′/Hₙ′·Hₙ)·cos nθ at ka",
+		Reference: cmplx.Abs(sum), Sizes: []string{"40 mm", "20 mm", "10 mm"}, MinOrder: 1.5, Finest: 1e-3,
+		Document: func(size string) *model.Document {
+			gas := oblong("gas", "gas", -200, -200, 200, 200)
+			gas.Outline.Holes = []model.Hole{{Outline: model.Outline{Kind: "disc", Diameter: "200 mm"}}}
+			frame := oblong("frame", "gas", -350, -350, 350, 350)
+			frame.Outline.Holes = []model.Hole{{Outline: model.Outline{Kind: "rectangle", Width: "400 mm", Depth: "400 mm"}}}
+			return swung(hertz, model.Plane, size, []model.Part{gas, frame}, sentence("", body.KeyFormula, model.Patch{}, "formula", fmt.Sprintf("at(sound_pressure, %.10g mm, %.10g mm, 0 mm)", 100.001*math.Cos(turn), 100.001*math.Sin(turn))),
+				sentence("c1", acoustic.KeyShell, patch("frame", "")), sentence("c2", acoustic.KeyArrives, model.Patch{}, "pressure", "1 Pa*swing", "x", "1"))
 		},
 	}
 }

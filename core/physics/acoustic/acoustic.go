@@ -26,7 +26,7 @@ var Physics = frame.Physics{
 // swingsAlone are the kinds that let something swing at frequencies, and nothing in time.
 var swingsAlone = map[string]string{
 	KeyLoses: "what a fluid loses in each swing", KeyAbsorbs: "a porous absorber", KeyGap: "a narrow gap", KeyPipe: "a narrow duct", KeyShell: "a frame in which sound dies away",
-	KeyLined: "a lining", KeyMoves: "a wall that moves", KeyArises: "a volume that comes and goes", KeyDuct: "a duct that goes on",
+	KeyLined: "a lining", KeyMoves: "a wall that moves", KeyArises: "a volume that comes and goes", KeyDuct: "a duct that goes on", KeyArrives: "a wave from far away",
 }
 
 // resolve finds in which parts there is sound and what that needs.
@@ -45,10 +45,12 @@ func resolve(r *model.Resolving) {
 	narrow, filled := map[int]bool{}, map[int]string{}
 	for i := range r.Conditions {
 		c := &r.Conditions[i]
-		if model.Of(c.Kind) != key || c.Kind == KeyFills || len(c.Parts) == 0 {
+		if model.Of(c.Kind) != key || c.Kind == KeyFills || len(c.Parts) == 0 && c.Kind != KeyArrives {
 			continue
 		}
-		if part, not := r.Absent(key, c); not {
+		if c.Kind == KeyArrives {
+			arrives(r, c)
+		} else if part, not := r.Absent(key, c); not {
 			p := &r.Parts[part]
 			r.Find(model.Wrong, "conditions/"+c.ID+"/on", "add “Sound fills the "+p.Name+"”, or choose another part", "%s speaks of the %s, in which there is no sound", c.ID, p.Name)
 		}
@@ -79,5 +81,18 @@ func resolve(r *model.Resolving) {
 				r.Property(i, property, "the walls of the %s take up sound", "")
 			}
 		}
+	}
+}
+
+// arrives finds what is wrong with a wave from far away.
+func arrives(r *model.Resolving, c *model.ResolvedSentence) {
+	x, y, z := c.Laws["x"], c.Laws["y"], c.Laws["z"]
+	switch {
+	case !r.Says(KeyShell):
+		r.Find(model.Wrong, "conditions/"+c.ID, "let a box round all others be a frame in which sound dies away", "a wave from far away comes in through a frame, and nothing says which part is one")
+	case x == nil && y == nil && z == nil:
+		r.Find(model.Missing, "conditions/"+c.ID+"/values/x", "write for example 1", "nothing says along what the wave of %s comes", c.ID)
+	case r.Document.Space.Kind == model.Axial && x != nil, r.Document.Space.Flat() && z != nil:
+		r.Find(model.Wrong, "conditions/"+c.ID, "leave that direction empty", "in this space a wave cannot come along the direction of %s: it would not be the same all round, or all through", c.ID)
 	}
 }

@@ -34,6 +34,9 @@ var Derived = func() (list []formula.Variable) {
 // Nodal marks the pressure.
 var Nodal = []bool{true, false, false, false, false}
 
+// fieldName is the pressure.
+const fieldName = "sound_pressure"
+
 // draft collects the conditions of a run.
 type draft struct {
 	*frame.Posing
@@ -45,7 +48,7 @@ type draft struct {
 func pose(p *frame.Posing) (*frame.Posed, error) {
 	d := &draft{Posing: p, problem: Problem{Bodies: map[int32]*Body{}}}
 	d.posed = &frame.Posed{
-		Fields: []frame.Field{{Field: couple.Field{Name: "sound_pressure", Bodies: p.Lives(key), Inertial: p.Transient}, Unit: "Pa", Label: "sound pressure", Effort: true}},
+		Fields: []frame.Field{{Field: couple.Field{Name: fieldName, Bodies: p.Lives(key), Inertial: p.Transient}, Unit: "Pa", Label: "sound pressure", Effort: true}},
 		Facets: map[int32]bool{}, Joints: map[int32]bool{}, Flux: "sound_acceleration", Shown: func(name string) bool { return name != "sound_pressure" },
 		Takes: []string{couple.MotionOfWalls}, Supplies: []frame.Supplied{{Quantity: couple.PressureOnWalls}},
 		Read: read,
@@ -64,6 +67,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 		return nil, err
 	}
 	d.meets()
+	d.between()
 	d.waves()
 	d.posed.Build = func(b *frame.Building) (frame.Kernel, error) {
 		u, n := b.Solved(couple.MotionOfWalls)
@@ -140,6 +144,23 @@ func (d *draft) waves() {
 // How many cells to a wave are too few, of order 2 and of order 1: the sound is then a percent too slow.
 const fewQuadratic, fewLinear = 3.0, 10.0
 
+// between finds the facets between a frame and what it is round, through which a wave comes.
+func (d *draft) between() {
+	if d.problem.Arrives == nil {
+		return
+	}
+	for k := range d.Mesh.Facets {
+		f := &d.Mesh.Facets[k]
+		a, b := d.problem.Bodies[f.Body], (*Body)(nil)
+		if f.Other >= 0 {
+			b = d.problem.Bodies[f.OtherBody]
+		}
+		if a != nil && b != nil && (a.Shell == nil) != (b.Shell == nil) {
+			d.problem.Arrives.Facets = append(d.problem.Arrives.Facets, int32(k))
+		}
+	}
+}
+
 // wall takes in one.
 func (d *draft) wall(c *model.ResolvedSentence, w Wall) {
 	w.Key, w.Facets = c.ID, d.On(c)
@@ -166,6 +187,9 @@ func (d *draft) conditions() error {
 	flat := d.Model.Document.Space.Kind == model.Plane
 	for _, c := range d.Conditions(key) {
 		number := func(slot string) float64 {
+			if c.Laws[slot] == nil {
+				return 0
+			}
 			v, _ := c.Laws[slot].Constant()
 			return v
 		}
@@ -201,6 +225,13 @@ func (d *draft) conditions() error {
 					body.Shell = s
 				}
 			}
+		case KeyArrives:
+			wave := &Arrival{Pressure: c.Laws["pressure"], Along: [3]float64{number("x"), number("y"), number("z")}}
+			long := math.Sqrt(wave.Along[0]*wave.Along[0] + wave.Along[1]*wave.Along[1] + wave.Along[2]*wave.Along[2])
+			for i := range wave.Along {
+				wave.Along[i] /= long
+			}
+			d.problem.Arrives = wave
 		case KeyPressure, KeySoft:
 			value := c.Laws["pressure"]
 			if c.Kind == KeySoft {

@@ -28,8 +28,17 @@ type Problem struct {
 	Bodies map[int32]*Body
 	// Walls meet sound, by what they do with it.
 	Walls []Wall
+	// Arrives is a plane wave from far away, nil for none.
+	Arrives *Arrival
 	// Joints are those at which sound meets what bends.
 	Joints []int32
+}
+
+// Arrival is a plane wave of a pressure, Pa, along a direction of length 1, that comes in through the facets between a frame and what it is round.
+type Arrival struct {
+	Pressure Law
+	Along    [3]float64
+	Facets   []int32
 }
 
 // Body has the properties of a body.

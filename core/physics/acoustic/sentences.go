@@ -19,6 +19,7 @@ const (
 	KeyMoves     = "acoustic.moves"
 	KeyLeaves    = "acoustic.leaves"
 	KeyDuct      = "acoustic.duct"
+	KeyArrives   = "acoustic.arrives"
 
 	KeyLevel  = "acoustic.level"
 	KeyMean   = "acoustic.mean"
@@ -109,6 +110,13 @@ func Kinds() []sentence.Kind {
 			Key: KeyDuct, Group: sentence.Condition, Title: "end of a duct that goes on",
 			Template: "Beyond the {on} a duct goes on: a wave of {pressure} comes, and what goes out leaves.", Acts: sentence.Surfaces, Exposed: true, Continues: true,
 			Slots: []sentence.Slot{{Name: "pressure", Label: "pressure of the wave that comes", Unit: "Pa", Without: "nothing", May: sentence.Moment, Usual: sentence.Usually(-1e4, 1e4, "sound")}},
+		},
+		{
+			Key: KeyArrives, Group: sentence.Condition, Title: "plane wave from far away",
+			Template: "From far away comes a plane wave of {pressure} along ({x}, {y}, {z}), in through the frame in which sound dies away.",
+			Slots: []sentence.Slot{
+				{Name: "pressure", Label: "pressure of the wave", Unit: "Pa", May: sentence.Moment, Usual: sentence.Usually(-1e4, 1e4, "sound")},
+				{Name: "x", Label: "direction along x", Without: "nothing"}, {Name: "y", Label: "direction along y", Without: "nothing"}, {Name: "z", Label: "direction along z", Without: "nothing"}},
 		},
 		{
 			Key: KeyLevel, Group: sentence.Reading, Title: "sound pressure level",
