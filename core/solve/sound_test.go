@@ -456,8 +456,19 @@ func TestAWaveFromFarAway(t *testing.T) {
 			assert.InEpsilon(t, 1/math.Sqrt2, o.History.Readings[mean][i], 3e-3, "%s, %g Hz", kind, f)
 		}
 		assert.Contains(t, strings.Join(o.Notes, " "), "were solved at")
-		d.Conditions[2].Off = true
+		condition(d, "acoustic.arrives", "", "", "pressure", "1 Pa*swing", "y", "1")
+		d.Enumerate()
 		_, err := Run(t.Context(), d, Options{})
+		assert.ErrorContains(t, err, "two waves come")
+		d.Conditions = d.Conditions[:len(d.Conditions)-1]
+		delete(d.Conditions[3].Values, "y")
+		_, err = Run(t.Context(), d, Options{})
+		assert.ErrorContains(t, err, "nothing says along what")
+		d.Conditions[3].Values["z"] = "1"
+		_, err = Run(t.Context(), d, Options{})
+		assert.ErrorContains(t, err, "leave that direction empty")
+		d.Conditions[2].Off = true
+		_, err = Run(t.Context(), d, Options{})
 		assert.ErrorContains(t, err, "comes in through a frame")
 	}
 }

@@ -88,6 +88,8 @@ func resolve(r *model.Resolving) {
 func arrives(r *model.Resolving, c *model.ResolvedSentence) {
 	x, y, z := c.Laws["x"], c.Laws["y"], c.Laws["z"]
 	switch {
+	case slices.ContainsFunc(r.Conditions, func(o model.ResolvedSentence) bool { return o.Kind == KeyArrives && o.ID < c.ID }):
+		r.Find(model.Wrong, "conditions/"+c.ID, "keep one of them", "two waves come from far away at once, and a run finds what one does")
 	case !r.Says(KeyShell):
 		r.Find(model.Wrong, "conditions/"+c.ID, "let a box round all others be a frame in which sound dies away", "a wave from far away comes in through a frame, and nothing says which part is one")
 	case x == nil && y == nil && z == nil:

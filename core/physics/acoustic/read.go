@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"math/cmplx"
+	"slices"
 	"strings"
 
 	"saltkettle/core/couple"
@@ -194,27 +195,6 @@ type flow struct {
 	pressure, speed complex128
 }
 
-// within is a kernel in the cells of some bodies alone.
-type within struct {
-	*Kernel
-	bodies map[int32]bool
-}
-
-func (w within) Fork() fem.Kernel { return within{w.Kernel.Fork().(*Kernel), w.bodies} }
-
-func (w within) Cell(p *fem.Point, t *fem.Terms) error {
-	if !w.bodies[p.Part] {
-		return nil
-	}
-	return w.Kernel.Cell(p, t)
-}
-
-// Side adds nothing.
-func (w within) Side(int, *fem.Point, *fem.Terms) error { return nil }
-
-// Joint adds nothing.
-func (w within) Joint(int, *fem.Point, []float64, *fem.JointTerms) error { return nil }
-
 // patchOf is the patch of a reading.
 func (k *Kernel) patchOf(r *frame.Reading) (*patch, error) {
 	if p := k.patches[r.Sentence.ID]; p != nil {
@@ -254,43 +234,20 @@ func (k *Kernel) patchOf(r *frame.Reading) (*patch, error) {
 		return nil, err
 	}
 	p.own /= p.area
-	take := func(matrix func(kernel fem.Kernel) (fem.Kernel, bool), of *Kernel, factor func(omega float64) complex128) error {
-		kernel, rate := matrix(within{of, bodies})
-		m := s.System.NewMatrix()
-		state := fem.State{U: make([]float64, s.System.N), Rate: make([]float64, s.System.N), Time: s.State.Time, Given: s.State.Given}
-		if rate {
-			state.ByRates, state.RateSlope = true, 1
+	for _, piece := range k.pieces() {
+		m, load, err := piece.assemble(s.System, s.State, bodies)
+		if err != nil {
+			return nil, err
 		}
-		load := make([]float64, s.System.N)
-		state.Swing = 1
-		if err := s.System.Assemble(kernel, &state, load, m); err != nil {
-			return err
-		}
-		out := rows{factor: factor}
-		for _, e := range p.equations {
+		out := rows{factor: piece.factor, load: make([]float64, len(p.equations))}
+		for i, e := range p.equations {
 			cols, data := m.Row(int(e))
-			out.cols, out.data = append(out.cols, append([]int32(nil), cols...)), append(out.data, append([]float64(nil), data...))
-			if rate {
-				out.load = append(out.load, 0)
-			} else {
-				out.load = append(out.load, load[e])
+			out.cols, out.data = append(out.cols, slices.Clone(cols)), append(out.data, slices.Clone(data))
+			if !piece.byRates {
+				out.load[i] = load[e]
 			}
 		}
 		p.rows = append(p.rows, out)
-		return nil
-	}
-	byValue := func(kernel fem.Kernel) (fem.Kernel, bool) { return kernel, false }
-	byRate := func(kernel fem.Kernel) (fem.Kernel, bool) { return kernel, true }
-	if err := take(byValue, k.as(whole, 0), func(float64) complex128 { return 1 }); err != nil {
-		return nil, err
-	}
-	if err := take(byRate, k.as(whole, 0), func(omega float64) complex128 { return complex(-omega*omega, 0) }); err != nil {
-		return nil, err
-	}
-	for _, part := range k.Spectrum() {
-		if err := take(byValue, part.Kernel.(*Kernel), part.Factor); err != nil {
-			return nil, err
-		}
 	}
 	if k.patches == nil {
 		k.patches = map[string]*patch{}
