@@ -363,7 +363,7 @@ func TestWhatIsWrongWithSound(t *testing.T) {
 	}
 	says("nothing swings", func(d *model.Document) { d.Conditions[1].Values["pressure"] = "2 Pa" })
 	says("in a steady run nothing does", func(d *model.Document) { d.Run = model.Run{} })
-	says("acts at frequencies alone", func(d *model.Document) { d.Run = model.Run{Kind: model.Modes} })
+	says("modes are what swings by itself", func(d *model.Document) { d.Run = model.Run{Kind: model.Modes} })
 	says("acts at frequencies alone", func(d *model.Document) {
 		d.Run = model.Run{Kind: model.Modes}
 		d.Conditions = d.Conditions[:1]
@@ -386,6 +386,83 @@ func TestWhatIsWrongWithSound(t *testing.T) {
 	d.Enumerate()
 	_, err := Run(t.Context(), d, Options{})
 	assert.ErrorContains(t, err, "has no inertia")
+}
+
+// TestWhatDrivesSoundInTime: a wall that moves, and a wave that comes in by a duct, send a pulse of ρ·c times the speed, or of their pressure, along a tube
+// that takes it up at its end.
+func TestWhatDrivesSoundInTime(t *testing.T) {
+	pulse := func(time float64) float64 { return math.Exp(-math.Pow((time-1e-3)/2.5e-4, 2)) }
+	for _, wall := range []bool{false, true} {
+		d := sounding(model.Plane, "15 mm", box("tube", "gas", 0, 0, 500, 20))
+		d.Run = model.Run{Kind: model.Transient, End: "3 ms", Tolerance: "0.01 %"}
+		const want = gasDensity * gasSpeed * 0.01
+		if wall {
+			condition(d, "acoustic.moves", "tube", "left", "speed", "0.01 m/s*exp(-((time - 1 ms)/0.25 ms)^2)")
+			condition(d, "acoustic.impedance", "tube", "right", "resistance", "408 Pa·s/m")
+		} else {
+			condition(d, "acoustic.duct", "tube", "left", "pressure", "4.08 Pa*exp(-((time - 1 ms)/0.25 ms)^2)")
+			condition(d, "acoustic.duct", "tube", "right")
+		}
+		half := wish(d, "formula", "", "", "", "formula", "at(sound_pressure, 250 mm, 10 mm, 0 mm)")
+		d.Enumerate()
+		o := settle(t, d)
+		for i, time := range o.History.Times {
+			assert.InDelta(t, want*pulse(time-0.25/gasSpeed), o.History.Readings[half][i], 0.02*want, "%g s, wall: %v", time, wall)
+		}
+	}
+}
+
+// TestABasinThatSloshes under its weight has the tone of a wave on deep water, as good as still for sound.
+func TestABasinThatSloshes(t *testing.T) {
+	d := sounding(model.Plane, "100 mm", box("basin", "gas", 0, 0, 1000, 500))
+	d.Materials[0].Properties[material.Density], d.Materials[0].Properties[material.SoundSpeed] = material.Property{Value: "1000 kg/m³"}, material.Property{Value: "1500 m/s"}
+	condition(d, "acoustic.free", "basin", "back", "gravity", "9.81 m/s²")
+	d.Run = model.Run{Kind: model.Modes, Count: "4"}
+	d.Enumerate()
+	o := settle(t, d)
+	for n := 1; n < 4; n++ {
+		k := float64(n) * math.Pi
+		assert.InEpsilon(t, math.Sqrt(9.81*k*math.Tanh(k*0.5))/(2*math.Pi), o.Modes[n].Frequency, 2e-3)
+	}
+}
+
+// TestANarrowGapTakesSoundUp as far as waves in it die away before its closed end.
+func TestANarrowGapTakesSoundUp(t *testing.T) {
+	const deep, width = 0.2, 0.2e-3
+	for _, round := range []bool{false, true} {
+		d := sounding(model.Plane, "20 mm", box("duct", "gas", 0, 0, 200, 50), box("slots", "gas", 200, 0, 200+1e3*deep, 50))
+		kind := "acoustic.gap"
+		if round {
+			kind = "acoustic.pipe"
+		}
+		condition(d, kind, "slots", "", "width", "0.2 mm")
+		condition(d, "acoustic.duct", "duct", "left", "pressure", "1 Pa*swing")
+		over(d, 100, 1000, 5)
+		taken := wish(d, "acoustic.taken", "duct", "right", "1")
+		d.Enumerate()
+		o := settle(t, d)
+		for i, f := range o.History.Times {
+			omega := 2 * math.Pi * f
+			free := func(prandtl float64) complex128 {
+				s := complex(width/2, 0) * cmplx.Sqrt(complex(0, omega*gasDensity*prandtl/1.8e-5))
+				if !round {
+					return 1 - cmplx.Tanh(s)/s
+				}
+				j0, j1, term := complex(0, 0), complex(0, 0), complex(1, 0) // series of I₀ and I₁
+				for k := range 60 {
+					j0, j1 = j0+term, j1+term*s/complex(2*float64(k+1), 0)
+					term *= s * s / complex(4*float64((k+1)*(k+1)), 0)
+				}
+				return 1 - 2*j1/(s*j0)
+			}
+			density := gasDensity / free(1)
+			stiff := gasDensity * gasSpeed * gasSpeed / (1.4 - 0.4*free(1.8e-5*1005/0.026))
+			z := cmplx.Sqrt(density * stiff)
+			z /= 1i * cmplx.Tan(complex(omega*deep, 0)*cmplx.Sqrt(density/stiff))
+			back := cmplx.Abs((z - gasDensity*gasSpeed) / (z + gasDensity*gasSpeed))
+			assert.InDelta(t, 1-back*back, o.History.Readings[taken][i], 2e-3, "%g Hz, round: %v", f, round)
+		}
+	}
 }
 
 // TestVolumeThatComesAndGoes in all parts of a sentence together, slowly, raises the pressure of a closed room alike everywhere: ρc²·Q/(ωV).

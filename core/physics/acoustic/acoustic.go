@@ -26,8 +26,11 @@ var Physics = frame.Physics{
 // swingsAlone are the kinds that let something swing at frequencies, and nothing in time.
 var swingsAlone = map[string]string{
 	KeyLoses: "what a fluid loses in each swing", KeyAbsorbs: "a porous absorber", KeyGap: "a narrow gap", KeyPipe: "a narrow duct", KeyShell: "a frame in which sound dies away",
-	KeyLined: "a lining", KeyMoves: "a wall that moves", KeyArises: "a volume that comes and goes", KeyDuct: "a duct that goes on", KeyArrives: "a wave from far away",
+	KeyLined: "a lining", KeyArrives: "a wave from far away",
 }
+
+// drives are those that let something swing, or drive it in time, and say nothing of modes.
+var drives = map[string]string{KeyMoves: "a wall that moves", KeyArises: "a volume that comes and goes", KeyDuct: "a wave that comes"}
 
 // resolve finds in which parts there is sound and what that needs.
 func resolve(r *model.Resolving) {
@@ -55,9 +58,10 @@ func resolve(r *model.Resolving) {
 			r.Find(model.Wrong, "conditions/"+c.ID+"/on", "add “Sound fills the "+p.Name+"”, or choose another part", "%s speaks of the %s, in which there is no sound", c.ID, p.Name)
 		}
 		if words, alone := swingsAlone[c.Kind]; alone && r.Document.Dynamic() && !r.Document.Swings() {
-			if c.Kind != KeyDuct || c.Laws["pressure"] != nil || r.Document.Modal() {
-				r.Find(model.Wrong, "conditions/"+c.ID, "find the response over frequencies, or remove it", "%s acts at frequencies alone, and %s says it of a run without", words, c.ID)
-			}
+			r.Find(model.Wrong, "conditions/"+c.ID, "find the response over frequencies, or remove it", "%s acts at frequencies alone, and %s says it of a run without", words, c.ID)
+		}
+		if words, is := drives[c.Kind]; is && r.Document.Modal() && (c.Kind != KeyDuct || c.Laws["pressure"] != nil) {
+			r.Find(model.Wrong, "conditions/"+c.ID, "remove it, or find the response", "%s drives sound, and modes are what swings by itself", words)
 		}
 		if slices.Contains([]string{KeyLoses, KeyAbsorbs, KeyGap, KeyPipe}, c.Kind) {
 			for _, part := range c.Parts {

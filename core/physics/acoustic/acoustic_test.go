@@ -34,6 +34,7 @@ func TestTangents(t *testing.T) {
 		for _, w := range walls {
 			for role := whole; role <= rise; role++ {
 				k := bare(b, w).as(role, 0)
+				k.timely = true
 				for side := -1; side < 1; side++ {
 					at := point
 					at.U, at.Rate, at.Grad = []float64{0.4}, []float64{300}, [][3]float64{{8, -5, 3}}

@@ -39,6 +39,7 @@ type Kernel struct {
 	u, n    int // first component of the displacement of what bends, −1 for none, and how many there are
 	walls   [][]int32
 	joined  []bool
+	timely  bool      // it is a run in time, in which what moves counts by its rate
 	volume  []float64 // in which what arises in a body does, by body, m³
 	middle  [3]float64
 
@@ -58,9 +59,9 @@ const (
 )
 
 // newKernel prepares the terms of a problem for component p of a group, with the temperature in component t, −1 if it is not known, and
-// the displacement of what bends from component u on, −1 for none.
-func newKernel(g *couple.Group, problem *Problem, p, t, u, n int, middle [3]float64) *Kernel {
-	k := &Kernel{problem: problem, p: p, t: t, u: u, n: n, walls: make([][]int32, len(g.Facets)), joined: make([]bool, len(g.Joints)), volume: make([]float64, len(g.Volume)), middle: middle}
+// the displacement of what bends from component u on, −1 for none; timely says that it is for a run in time.
+func newKernel(g *couple.Group, problem *Problem, p, t, u, n int, middle [3]float64, timely bool) *Kernel {
+	k := &Kernel{timely: timely, problem: problem, p: p, t: t, u: u, n: n, walls: make([][]int32, len(g.Facets)), joined: make([]bool, len(g.Joints)), volume: make([]float64, len(g.Volume)), middle: middle}
 	for number, b := range problem.Bodies {
 		k.volume[number] = g.VolumeOf(b.Among)
 	}
@@ -84,7 +85,7 @@ func (k *Kernel) as(role role, number int) *Kernel {
 	out.role, out.number = role, number
 	out.sets, out.side, out.now, out.body = map[int32]*law.Set{}, nil, nil, nil
 	for i := range k.problem.Walls {
-		out.side = append(out.side, law.NewSet(k.problem.Walls[i].Value))
+		out.side = append(out.side, law.NewSetBy([]int{law.Moment}, k.problem.Walls[i].Value))
 	}
 	return &out
 }
@@ -127,7 +128,7 @@ func (k *Kernel) Prepare(side int, points []fem.Point) error {
 		return nil
 	}
 	if k.now = k.sets[number]; k.now == nil {
-		k.now = law.NewSet(k.body.Density, k.body.Speed, k.body.Arises)
+		k.now = law.NewSetBy([]int{law.Moment}, k.body.Density, k.body.Speed, k.body.Arises)
 		k.sets[number] = k.now
 	}
 	k.now.Run(points, k.t)
@@ -212,6 +213,9 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 	case mine && k.role == rise:
 		t.Source[a] -= k.now.At(arises, q) / k.volume[p.Part]
 	}
+	if k.role == whole && k.timely && k.body.Arises != nil {
+		t.Source[a] -= k.now.SlopeBy(arises, law.Moment, q) / k.volume[p.Part]
+	}
 	if slope != 0 {
 		for i, g := range p.Grad[a] {
 			t.Flux[a][i] += slope * by[i] * g
@@ -263,6 +267,11 @@ func (k *Kernel) Side(number int, p *fem.Point, t *fem.Terms) error {
 			mass = 1 / (k.now.At(density, q) * value)
 		case k.role == whole:
 			stiffness = falls / k.now.At(density, q)
+			if rate := k.side[i].SlopeBy(0, law.Moment, q); k.timely && w.act == moves {
+				t.Source[a] -= rate
+			} else if k.timely && w.act == comes {
+				t.Source[a] -= 2 * rate / own
+			}
 		case k.role == dying && w.act == meets && w.Impedance == nil && w.Value == nil, k.role == dying && w.act == comes:
 			stiffness = sees / own
 		case k.role == dying && w.act == meets && w.Impedance == nil:

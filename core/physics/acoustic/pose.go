@@ -76,7 +76,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 				return nil, frame.Wrong("conditions", "say that it has inertia, or let there be no sound beside it", "in time what bends sends out sound by its acceleration, and it has no inertia")
 			}
 		}
-		return newKernel(b.Group, &d.problem, b.Component, b.Variable, u, n, d.middle()), nil
+		return newKernel(b.Group, &d.problem, b.Component, b.Variable, u, n, d.middle(), d.Transient), nil
 	}
 	return d.posed, nil
 }
