@@ -3,6 +3,7 @@ package fem
 import (
 	"context"
 	"math"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -208,6 +209,10 @@ func TestJumpsAndSides(t *testing.T) {
 			sum, err := s.Integrate(&State{U: u}, map[int32]bool{1: true}, func(p *Point) float64 { return p.U[0] })
 			require.NoError(t, err)
 			assert.InDelta(t, 0.5*(3+5)/2, sum, 1e-11, "beyond the jump")
+			rates, err := s.Inertia(k, &State{U: u})
+			require.NoError(t, err)
+			assert.Zero(t, slices.Max(rates.Data), "what passes is no matter of rates")
+			assert.Zero(t, slices.Min(rates.Data))
 		}
 	}
 }
