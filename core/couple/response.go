@@ -40,8 +40,8 @@ type Reached interface {
 	Arrives(g *Group, at *fem.State) (func(omega float64) (at []int32, load []complex128), error)
 }
 
-// SweepTolerance is by how much, of the largest amplitude at a frequency, those that are found from others may be wrong.
-const SweepTolerance = 1e-5
+// sweepTolerance is by how much, of the largest amplitude at a frequency, those that are found from others may be wrong.
+const sweepTolerance = 1e-5
 
 // Swept says how a response was found.
 type Swept struct {
@@ -133,7 +133,7 @@ func (g *Group) Response(ctx context.Context, kernel fem.Kernel, at *fem.State, 
 	for i, f := range frequencies {
 		omegas[i] = angular * f
 	}
-	how.Solved, how.Wrong, err = response.Sweep(ctx, omegas, SweepTolerance, func(i int, u []complex128) error { return each(frequencies[i], u) })
+	how.Solved, how.Wrong, err = response.Sweep(ctx, omegas, sweepTolerance, func(i int, u []complex128) error { return each(frequencies[i], u) })
 	var singular *sparse.SingularError
 	if errors.As(err, &singular) {
 		err = errors.New("there is a resonance without damping at one of the frequencies")

@@ -158,16 +158,7 @@ func (r *Response) held() []complex128 {
 	return x
 }
 
-// At returns the amplitudes at an angular frequency, rad/s.
-func (r *Response) At(ctx context.Context, omega float64) ([]complex128, error) {
-	x, err := r.at(ctx, omega)
-	if err == nil && r.relation != nil {
-		inParts(x, r.relation.step)
-	}
-	return x, err
-}
-
-// at returns those of the unknowns that relations leave, and keeps the factors.
+// at returns the amplitudes at an angular frequency, rad/s, of the unknowns that relations leave, and keeps the factors.
 func (r *Response) at(ctx context.Context, omega float64) ([]complex128, error) {
 	a := r.Stiffness
 	system := &sparse.Matrix[complex128]{Rows: a.Rows, Cols: a.Cols, Data: make([]complex128, len(a.Data))}

@@ -369,6 +369,9 @@ func TestWhatIsWrongWithSound(t *testing.T) {
 		d.Conditions = d.Conditions[:1]
 		condition(d, "acoustic.impedance", "duct", "right", "resistance", "400 Pa·s/m", "reactance", "30 Pa·s/m")
 	})
+	says("would give sound away", func(d *model.Document) {
+		condition(d, "acoustic.impedance", "duct", "right", "resistance", "300 Pa·s/m - 1 Pa·s²/m*swing_frequency")
+	})
 	says("takes up nothing", func(d *model.Document) {
 		condition(d, "acoustic.impedance", "duct", "right", "resistance", "0 Pa·s/m")
 	})
@@ -547,5 +550,23 @@ func TestAWaveFromFarAway(t *testing.T) {
 		d.Conditions[2].Off = true
 		_, err = Run(t.Context(), d, Options{})
 		assert.ErrorContains(t, err, "comes in through a frame")
+	}
+}
+
+// TestAFrameOfAnAbsorber stands for one without an end: what is before it meets the resistance of the absorber itself.
+func TestAFrameOfAnAbsorber(t *testing.T) {
+	d := sounding(model.Plane, "12 mm", box("duct", "gas", 0, 0, 200, 50), box("wool", "gas", 200, 0, 250, 50), box("frame", "gas", 250, 0, 350, 50))
+	condition(d, "acoustic.duct", "duct", "left", "pressure", "1 Pa*swing")
+	condition(d, "acoustic.shell", "frame", "")
+	for _, part := range []string{"wool", "frame"} {
+		condition(d, "acoustic.absorbs", part, "", "resistivity", "2e4 Pa·s/m²")
+	}
+	over(d, 300, 2000, 5)
+	met := wish(d, "acoustic.met", "duct", "right", "Pa·s/m")
+	d.Enumerate()
+	o := settle(t, d)
+	for i, f := range o.History.Times {
+		x := f / 2e4
+		assert.InEpsilon(t, gasDensity*gasSpeed*cmplx.Abs(complex(1+0.070*math.Pow(x, -0.632), -0.107*math.Pow(x, -0.632))), o.History.Readings[met][i], 5e-3, "%g Hz", f)
 	}
 }

@@ -329,23 +329,24 @@ func (k *Kernel) Spectrum() (list []couple.Spectrum) {
 	swings := func(omega float64) complex128 { return complex(0, omega) }
 	for _, number := range slices.Sorted(maps.Keys(k.problem.Bodies)) {
 		i, b := int(number), k.problem.Bodies[number]
+		slopes, swung := func(float64) complex128 { return 1 }, func(omega float64) complex128 { return complex(-omega*omega, 0) }
 		if b.Fluid != nil {
 			rho, _ := law.Still(b.Density, k.t >= 0)
 			c, _ := law.Still(b.Speed, k.t >= 0)
 			stiffness := rho * c * c
-			list = append(list,
-				spectrum(k.as(stiff, i), func(omega float64) complex128 {
-					density, _ := b.Fluid(rho, stiffness, omega)
-					return complex(rho, 0) / density
-				}),
-				spectrum(k.as(massive, i), func(omega float64) complex128 {
-					_, now := b.Fluid(rho, stiffness, omega)
-					return complex(-omega*omega*stiffness, 0) / now
-				}))
+			slopes = func(omega float64) complex128 {
+				density, _ := b.Fluid(rho, stiffness, omega)
+				return complex(rho, 0) / density
+			}
+			swung = func(omega float64) complex128 {
+				_, now := b.Fluid(rho, stiffness, omega)
+				return complex(-omega*omega*stiffness, 0) / now
+			}
+			list = append(list, spectrum(k.as(stiff, i), slopes), spectrum(k.as(massive, i), swung))
 		}
 		if b.Shell != nil {
-			list = append(list, spectrum(k.as(stiffLate, i), func(float64) complex128 { return 1i }),
-				spectrum(k.as(massiveLate, i), func(omega float64) complex128 { return complex(0, -omega*omega) }))
+			list = append(list, spectrum(k.as(stiffLate, i), func(omega float64) complex128 { return 1i * slopes(omega) }),
+				spectrum(k.as(massiveLate, i), func(omega float64) complex128 { return 1i * swung(omega) }))
 		}
 		if b.Arises != nil {
 			list = append(list, spectrum(k.as(rise, i), swings))

@@ -19,7 +19,9 @@ func (k *Kernel) pieces() []piece {
 		{k.as(whole, 0), false, func(float64) complex128 { return 1 }},
 		{k.as(whole, 0), true, func(omega float64) complex128 { return complex(-omega*omega, 0) }}}
 	for _, part := range k.Spectrum() {
-		list = append(list, piece{part.Kernel.(*Kernel), false, part.Factor})
+		if of := part.Kernel.(*Kernel); of.role != wall && of.role != drive { // these have sides alone
+			list = append(list, piece{of, false, part.Factor})
+		}
 	}
 	return list
 }

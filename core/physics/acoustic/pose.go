@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"maps"
 	"math"
+	"math/cmplx"
 	"slices"
 
 	"saltkettle/core/couple"
@@ -251,6 +252,11 @@ func (d *draft) conditions() error {
 			if r, known := w.Value.Constant(); !known || c.Laws["reactance"] != nil {
 				if w.Impedance = byFrequency(w.Value, c.Laws["reactance"]); !d.Swings {
 					return frame.Wrong("conditions/"+c.ID, "give a resistance that is a number and no reactance, or find the response", "an impedance with a reactance, or one that depends on the frequency, acts at frequencies alone, and %s says it of a run without", c.ID)
+				}
+				for _, f := range d.Model.Frequencies {
+					if z := w.Impedance(2 * math.Pi * f); z == 0 || cmplx.IsNaN(z) || cmplx.IsInf(z) || real(z) < 0 {
+						return frame.Wrong("conditions/"+c.ID+"/values/resistance", "give values that are finite and a resistance of nothing or more", "at %s the wall of %s has an impedance of %.3g and %.3g Pa·s/m, with which it would give sound away or has none", quantity.Show(f, "Hz", false, 4), c.ID, real(z), imag(z))
+					}
 				}
 			} else if r <= 0 {
 				return frame.Wrong("conditions/"+c.ID+"/values/resistance", "give a resistance above nothing, or leave the wall hard", "a wall that meets sound with a resistance of nothing takes up nothing and gives way at once: say that it does")

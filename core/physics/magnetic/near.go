@@ -1,7 +1,9 @@
 package magnetic
 
 import (
+	"maps"
 	"math"
+	"slices"
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
@@ -41,6 +43,9 @@ func (d *draft) planeOf(k int32, fine float64) (plane, bool) {
 // squeeze the field: its energy beyond them would be that of a field which falls off as that of a dipole, with half the flux density that
 // there is along a side that turns it back. A plane that a part other than air meets is one of symmetry.
 func (d *draft) near(s *couple.Solution, k kernel) {
+	if len(d.kept) == 0 {
+		return
+	}
 	airy := map[int32]bool{}
 	halves := k.parts()
 	inAir := 0.
@@ -102,8 +107,8 @@ func (d *draft) near(s *couple.Solution, k kernel) {
 	}) != nil {
 		return
 	}
-	for body, energy := range beyond {
-		if share := energy / inAir; share > nearShare {
+	for _, body := range slices.Sorted(maps.Keys(beyond)) {
+		if share := beyond[body] / inAir; share > nearShare {
 			d.Warn("about %s of the energy of the field in air would lie beyond the %s, at sides that keep the flux within as nothing is said of them: if there is no wall, give it more room, or let open space lie beyond", quantity.Show(share, "%", false, 2), d.BodyName(body))
 		}
 	}
