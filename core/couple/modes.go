@@ -49,11 +49,17 @@ func (g *Group) Modes(ctx context.Context, kernel fem.Kernel, at *fem.State, cou
 	if count > free {
 		return nil, errors.New("so many modes the mesh does not have")
 	}
-	find := g.System.Modes
-	if !symmetric {
-		find = g.System.JoinedModes
+	var values []float64
+	var vectors [][]float64
+	if symmetric {
+		values, vectors, err = g.System.Modes(ctx, stiffness, mass, c, count)
+	} else {
+		efforts := make([]bool, len(g.System.Fields))
+		for n, f := range g.Own {
+			efforts[f] = effort[n]
+		}
+		values, vectors, err = g.System.JoinedModes(ctx, stiffness, mass, c, count, efforts)
 	}
-	values, vectors, err := find(ctx, stiffness, mass, c, count)
 	if err != nil && ctx.Err() == nil {
 		var singular *sparse.SingularError
 		if errors.As(err, &singular) {

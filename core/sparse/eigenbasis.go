@@ -59,6 +59,9 @@ func (e *eigen[T]) operate(block, duals [][]T) [][]T {
 			massed = e.times(v)
 		}
 		for i, w := range massed {
+			if e.set.Efforts != nil && e.set.Efforts[i] {
+				w /= e.set.Shift
+			}
 			x[i*b+s] = w
 		}
 	}

@@ -105,11 +105,26 @@ func (e *eigen[T]) missing() (int, error) {
 	if err != nil {
 		return 0, err
 	}
-	low := e.factors
-	if below || low.Negative > 0 {
-		if low, err = e.factor(asScalar[T](complex(shift-reach, 0))); err != nil {
+	lower := e.below(e.factors, shift)
+	if below || lower > 0 {
+		low, err := e.factor(asScalar[T](complex(shift-reach, 0)))
+		if err != nil {
 			return 0, err
 		}
+		lower = e.below(low, shift-reach)
 	}
-	return max(0, high.Negative-low.Negative-inside), nil
+	return max(0, e.below(high, shift+reach)-lower-inside), nil
+}
+
+// below is how many eigenvalues there are below a shift, by the factors there.
+func (e *eigen[T]) below(f *Factors[T], shift float64) int {
+	count := f.Negative
+	if shift < 0 {
+		for _, effort := range e.set.Efforts {
+			if effort {
+				count--
+			}
+		}
+	}
+	return count
 }
