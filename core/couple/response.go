@@ -40,6 +40,13 @@ type Reached interface {
 	Arrives(g *Group, at *fem.State) (func(omega float64) (at []int32, load []complex128), error)
 }
 
+// Continued is a kernel with what goes on beyond the mesh, which joins all unknowns of a border: by shapes there, each of which counts with a factor by
+// the frequency, the highest of which is most, rad/s.
+type Continued interface {
+	fem.Kernel
+	Continues(g *Group, at *fem.State, most float64) ([]fem.Share, error)
+}
+
 // sweepTolerance is by how much, of the largest amplitude at a frequency, those that are found from others may be wrong.
 const sweepTolerance = 1e-5
 
@@ -81,6 +88,16 @@ func (g *Group) Response(ctx context.Context, kernel fem.Kernel, at *fem.State, 
 			if arrives != nil {
 				r.Arrives, any = arrives, true
 			}
+		}
+		if c, ok := k.(Continued); ok {
+			shares, err := c.Continues(g, at, angular*slices.Max(frequencies))
+			if err != nil {
+				return how, err
+			}
+			for _, share := range shares {
+				any = any || share.Load != nil
+			}
+			r.Shares = append(r.Shares, shares...)
 		}
 		if s, ok := k.(Spectral); ok {
 			for _, part := range s.Spectrum() {

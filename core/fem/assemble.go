@@ -500,7 +500,7 @@ func (a *assembler) eachSide(sides []Side, take func(number int, s Side) bool, f
 			copy(p.U, a.point.U)
 			copy(p.Grad, a.point.Grad)
 			copy(p.Rate, a.point.Rate)
-			p.Nodes, p.Functions = b.Nodes(s.Cell), on.cell.n[q]
+			p.Nodes, p.Functions, p.slopes, p.Inverse = b.Nodes(s.Cell), on.cell.n[q], on.cell.dn[q], on.inverse
 		}
 		if err := f(number, on, points[:len(on.rule.Points)]); err != nil {
 			return err

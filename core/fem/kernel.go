@@ -20,7 +20,7 @@ type Point struct {
 	Rate []float64
 	// Beyond has the rates on the other side at a point of a joint.
 	Beyond []float64
-	// Inverse is ∂ξ/∂x of the reference cell at points of cells, 1/m.
+	// Inverse is ∂ξ/∂x of the reference cell, 1/m; it is not set where terms on sides depend on values alone.
 	Inverse [3][3]float64
 	regular *[3][3]float64 // of its element, nil if its edges are 2 long already
 	// Nodes are those of the grid that the cell of the point has, and Functions what those of the element are there.

@@ -33,13 +33,15 @@ type Response struct {
 	relation *elimination
 	free     *Constraints
 	analysis *sparse.Analysis
-	factors  *sparse.Factors[complex128] // of the matrix of the last frequency, with rows and columns times sizes
+	solver   *ranked // of the last frequency, with rows and columns times sizes
 	sizes    []float64
 }
 
-// Share is a matrix and a load that count with a factor by the angular frequency, rad/s. Both may be nil.
+// Share is a matrix, a product of a vector with itself and a load that count with a factor by the angular frequency, rad/s. Any may be nil.
 type Share struct {
 	Matrix *sparse.CSR
+	// Along is a, by all unknowns, of a matrix a·aᵀ, which is never made: it joins all unknowns where a is not zero.
+	Along  []float64
 	Load   []float64
 	Factor func(omega float64) complex128
 }
@@ -69,9 +71,11 @@ func (s *System) NewResponse(r Response) (*Response, error) {
 	if r.relation != nil {
 		inParts(r.Load, r.relation.residual)
 		for i := range r.Shares {
-			if load := &r.Shares[i].Load; *load != nil {
-				*load = slices.Clone(*load)
-				r.relation.residual(*load)
+			for _, v := range []*[]float64{&r.Shares[i].Load, &r.Shares[i].Along} {
+				if *v != nil {
+					*v = slices.Clone(*v)
+					r.relation.residual(*v)
+				}
 			}
 		}
 	}
@@ -100,9 +104,10 @@ func (s *System) sizesBy(stiffness *sparse.CSR) []float64 {
 	return by
 }
 
-// term is a matrix with what it counts with at an angular frequency.
+// term is a matrix, or a vector times itself, with what it counts with at an angular frequency.
 type term struct {
 	matrix *sparse.CSR
+	along  []float64
 	factor func(omega float64) complex128
 }
 
@@ -110,7 +115,7 @@ type term struct {
 func (r *Response) terms() (list []term) {
 	add := func(m *sparse.CSR, factor func(omega float64) complex128) {
 		if m != nil {
-			list = append(list, term{m, factor})
+			list = append(list, term{matrix: m, factor: factor})
 		}
 	}
 	add(r.Stiffness, func(float64) complex128 { return 1 })
@@ -119,6 +124,9 @@ func (r *Response) terms() (list []term) {
 	add(r.Mass, func(omega float64) complex128 { return complex(-omega*omega, 0) })
 	for _, s := range r.Shares {
 		add(s.Matrix, s.Factor)
+		if s.Along != nil {
+			list = append(list, term{along: s.Along, factor: s.Factor})
+		}
 	}
 	return list
 }
@@ -158,19 +166,24 @@ func (r *Response) held() []complex128 {
 	return x
 }
 
-// at returns the amplitudes at an angular frequency, rad/s, of the unknowns that relations leave, and keeps the factors.
+// at returns the amplitudes at an angular frequency, rad/s, of the unknowns that relations leave, and keeps what solves for them.
 func (r *Response) at(ctx context.Context, omega float64) ([]complex128, error) {
 	a := r.Stiffness
 	system := &sparse.Matrix[complex128]{Rows: a.Rows, Cols: a.Cols, Data: make([]complex128, len(a.Data))}
+	x, b := r.held(), r.right(omega)
+	solver := &ranked{system: system}
 	for _, t := range r.terms() {
 		by := t.factor(omega)
+		if t.matrix == nil {
+			solver.add(t.along, by, r, x, b)
+			continue
+		}
 		parallel.For(len(system.Data), 1<<16, func(_, lo, hi int) {
 			for i := lo; i < hi; i++ {
 				system.Data[i] += by * complex(t.matrix.Data[i], 0)
 			}
 		})
 	}
-	x, b := r.held(), r.right(omega)
 	system.Fix(r.free.Fixed, x, b)
 	if r.analysis == nil {
 		kind := sparse.Unsymmetric
@@ -187,12 +200,13 @@ func (r *Response) at(ctx context.Context, omega float64) ([]complex128, error) 
 			data[k] *= complex(r.sizes[i]*r.sizes[c], 0)
 		}
 	}
-	factors, err := sparse.Factor(ctx, r.analysis, system, nil)
-	if err != nil {
+	var err error
+	if solver.factors, err = sparse.Factor(ctx, r.analysis, system, nil); err != nil {
 		return nil, fmt.Errorf("the response at %g rad/s cannot be found, perhaps because that is a resonance without damping: %w", omega, err)
 	}
-	factors.Refined(system, x, b, 2)
-	r.factors = factors
+	solver.join()
+	solver.Solve(x, b, refinements)
+	r.solver = solver
 	for i := range x {
 		x[i] *= complex(r.sizes[i], 0)
 	}

@@ -166,6 +166,18 @@ func (s *sweep) column(v []complex128) {
 // product is a term's matrix times a vector, on the rows that are not held.
 func (s *sweep) product(t *term, x []complex128) []complex128 {
 	y, m := make([]complex128, len(x)), t.matrix
+	if m == nil {
+		var sum complex128
+		for i, a := range t.along {
+			sum += complex(a*s.sizes[i], 0) * x[i]
+		}
+		for i, a := range t.along {
+			if a != 0 && !s.holds(i) {
+				y[i] = sum * complex(a*s.sizes[i], 0)
+			}
+		}
+		return y
+	}
 	parallel.For(len(x), 2048, func(_, lo, hi int) {
 		for i := lo; i < hi; i++ {
 			if s.holds(i) {
@@ -277,7 +289,7 @@ func (s *sweep) solve(ctx context.Context, at int) (wrong float64, err error) {
 			}
 		}
 		y := make([]complex128, len(b))
-		s.factors.Solve(y, b)
+		s.solver.Solve(y, b, 0)
 		for i := range y {
 			if s.holds(i) {
 				y[i] = 0
@@ -288,7 +300,7 @@ func (s *sweep) solve(ctx context.Context, at int) (wrong float64, err error) {
 	for _, v := range orders {
 		s.take(v)
 	}
-	s.factors = nil
+	s.solver = nil
 	return wrong, nil
 }
 

@@ -84,7 +84,7 @@ func (r *run) findResponse(ctx context.Context) error {
 		r.note("The equations were solved at %d of %d frequencies; the others follow from these. Where they are furthest from being kept, that was wrong by %.1g of the largest amplitude.", swept.Solved, len(r.model.Frequencies), swept.Wrong)
 	}
 	s.Swing = peak
-	if err != nil && ctx.Err() == nil {
+	if fault := (*frame.ModelError)(nil); err != nil && ctx.Err() == nil && !errors.As(err, &fault) {
 		return frame.Wrong("run/kind", "let a value swing, as in 100 W + 10 W*swing, and give what swings something that damps it", "the response cannot be found: %v", err)
 	}
 	return err

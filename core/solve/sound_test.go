@@ -6,6 +6,7 @@ import (
 	"math/cmplx"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -504,10 +505,10 @@ func TestSoundFarAway(t *testing.T) {
 	block.Span = model.Span{From: "0 mm", To: "300 mm"}
 	d = sounding(model.Solid, "50 mm", block)
 	d.Space.Cuts = []model.Cut{{Across: "x", At: "0 mm", Keep: "greater"}, {Across: "y", At: "0 mm", Keep: "greater"}}
-	condition(d, "acoustic.moves", "duct", "bottom", "speed", "0.01 m/s*swing")
-	condition(d, "acoustic.impedance", "duct", "top", "resistance", "408 Pa·s/m")
+	condition(d, "acoustic.moves", "duct", "front", "speed", "0.01 m/s*swing")
+	condition(d, "acoustic.impedance", "duct", "back", "resistance", "408 Pa·s/m")
 	over(d, 20, 20, 1)
-	far := wish(d, "acoustic.far", "duct", "top", "Pa", "distance", "10 m", "x", "1")
+	far := wish(d, "acoustic.far", "duct", "back", "Pa", "distance", "10 m", "x", "1")
 	d.Enumerate()
 	want = gasDensity * 2 * math.Pi * 20 * 0.01 * 0.1 * 0.1 / (4 * math.Pi * 10) / math.Sqrt2
 	assert.InEpsilon(t, want, value(t, settle(t, d), far), 0.01, "all four quarters")
@@ -569,4 +570,66 @@ func TestAFrameOfAnAbsorber(t *testing.T) {
 		x := f / 2e4
 		assert.InEpsilon(t, gasDensity*gasSpeed*cmplx.Abs(complex(1+0.070*math.Pow(x, -0.632), -0.107*math.Pow(x, -0.632))), o.History.Readings[met][i], 5e-3, "%g Hz", f)
 	}
+}
+
+// TestHigherWavesOfDucts: one that comes along a duct leaves at its other end with all its power, and through it the pressure is that of the exact
+// wave, in a plane and in a round duct; below where it travels it is refused; a chamber lets the same through however near to it its ducts end.
+func TestHigherWavesOfDucts(t *testing.T) {
+	const long, high, depth = 0.4, 0.4, 0.1
+	gamma := math.Pi / high
+	d := sounding(model.Plane, "40 mm", box("duct", "gas", 0, 0, 400, 400))
+	condition(d, "acoustic.duct", "duct", "left", "pressure", "2 Pa*swing", "order", "1")
+	condition(d, "acoustic.duct", "duct", "right")
+	over(d, 450, 1000, 12)
+	in, out, plane := wish(d, "acoustic.coming", "duct", "left", "W"), wish(d, "acoustic.sent", "duct", "right", "W", "order", "1"), wish(d, "acoustic.sent", "duct", "right", "W")
+	mean, all := wish(d, "acoustic.mean", "duct", "", "Pa"), wish(d, "acoustic.power", "duct", "right", "W")
+	d.Enumerate()
+	o := settle(t, d)
+	for i, f := range o.History.Times {
+		at := func(key string) float64 { return o.History.Readings[key][i] }
+		k := 2 * math.Pi * f / gasSpeed
+		want := 2 * 2 / 4. * high * depth * math.Sqrt(k*k-gamma*gamma) / (2 * math.Pi * f * gasDensity)
+		assert.InEpsilon(t, want, at(in), 2e-3, "%g Hz", f)
+		assert.InEpsilon(t, at(in), at(out), 1e-5, "%g Hz", f)
+		assert.InEpsilon(t, at(out), at(all), 1e-6)
+		assert.InDelta(t, 0, at(plane), 1e-6*want)
+		assert.InEpsilon(t, 1, at(mean), 1e-3, "a wave that stood would not be even")
+	}
+
+	d = sounding(model.Axial, "20 mm", box("duct", "gas", 0, 0, 200, 300))
+	condition(d, "acoustic.duct", "duct", "front", "pressure", "1 Pa*swing", "order", "1")
+	condition(d, "acoustic.duct", "duct", "back")
+	over(d, 1100, 1500, 3) // the first round wave of 3.8317/R travels from 1037 Hz on
+	in, out = wish(d, "acoustic.coming", "duct", "front", "W"), wish(d, "acoustic.power", "duct", "back", "W")
+	d.Enumerate()
+	o = settle(t, d)
+	for i, f := range o.History.Times {
+		k, gamma := 2*math.Pi*f/gasSpeed, 3.8317059702/0.2
+		want := math.Pi * 0.04 * 0.1622125 * math.Sqrt(k*k-gamma*gamma) / (2 * 2 * math.Pi * f * gasDensity) // ∫J₀(γr)² is πR²·J₀(3.83)²
+		assert.InEpsilon(t, want, o.History.Readings[in][i], 2e-3, "%g Hz", f)
+		assert.InEpsilon(t, want, o.History.Readings[out][i], 2e-3, "%g Hz", f)
+	}
+
+	d = sounding(model.Plane, "100 mm", box("duct", "gas", 0, 0, 400, 400))
+	condition(d, "acoustic.duct", "duct", "left", "pressure", "2 Pa*swing", "order", "1")
+	over(d, 100, 300, 2)
+	_, err := Run(t.Context(), d, Options{Now: time.Now})
+	assert.ErrorContains(t, err, "no such wave travels in the duct")
+
+	let := func(end float64) (list []float64) {
+		d := sounding(model.Plane, "12 mm", box("in", "gas", -end, -100, 0, 100), box("chamber", "gas", 0, -200, 300, 150), box("out", "gas", 300, -100, 300+end, 100))
+		condition(d, "acoustic.duct", "in", "left", "pressure", "1 Pa*swing")
+		condition(d, "acoustic.duct", "out", "right")
+		over(d, 300, 1200, 5) // the first cross wave of the ducts travels from 850 Hz on
+		comes, leaves := wish(d, "acoustic.coming", "in", "left", "W"), wish(d, "acoustic.power", "out", "right", "W")
+		d.Enumerate()
+		o := settle(t, d)
+		for i := range o.History.Times {
+			list = append(list, o.History.Readings[leaves][i]/o.History.Readings[comes][i])
+		}
+		return list
+	}
+	far, near := let(300), let(20)
+	assert.InEpsilonSlice(t, far, near, 5e-3)
+	assert.Less(t, far[4], 1.0)
 }

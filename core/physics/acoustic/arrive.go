@@ -8,7 +8,6 @@ import (
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
-	"saltkettle/core/law"
 )
 
 // In a frame the pressure is that of what goes away alone; within what it is round it is that of the wave that comes, too. So a wave that
@@ -38,9 +37,7 @@ func (k *Kernel) Arrives(g *couple.Group, at *fem.State) (func(omega float64) ([
 	if wave == nil {
 		return nil, nil
 	}
-	set := law.NewSet(wave.Pressure)
-	set.Run([]fem.Point{{Swing: 1}, {}}, -1)
-	size := complex(set.At(0, 0)-set.At(0, 1), 0)
+	size := complex(amplitude(wave.Pressure), 0)
 	gate, err := k.gate(g, at, wave.Facets)
 	if err != nil {
 		return nil, err

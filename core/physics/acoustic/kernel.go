@@ -281,7 +281,7 @@ func (k *Kernel) Side(number int, p *fem.Point, t *fem.Terms) error {
 			stiffness = 1
 		case k.role == drive && w.act == moves:
 			t.Source[a] -= value
-		case k.role == drive && w.act == comes:
+		case k.role == drive && w.act == comes && w.Order == 0:
 			t.Source[a] -= 2 * value / own
 		}
 		t.Source[a] += stiffness*p.U[a] + mass*p.Rate[a]
@@ -357,7 +357,7 @@ func (k *Kernel) Spectrum() (list []couple.Spectrum) {
 		switch {
 		case w.act == meets && w.Impedance != nil:
 			list = append(list, spectrum(k.as(wall, i), func(omega float64) complex128 { return complex(0, omega) / w.Impedance(omega) }))
-		case w.act == moves || w.act == comes:
+		case w.act == moves || w.act == comes && w.Order == 0:
 			list = append(list, spectrum(k.as(drive, i), swings))
 		}
 	}

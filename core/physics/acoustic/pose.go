@@ -246,7 +246,11 @@ func (d *draft) conditions() error {
 		case KeyLeaves:
 			d.wall(c, Wall{act: meets, Round: true, Flat: flat})
 		case KeyDuct:
-			d.wall(c, Wall{act: comes, Value: c.Laws["pressure"]})
+			w := Wall{act: comes, Value: c.Laws["pressure"], Order: int(number(order))}
+			if w.Order > 0 && d.Transient {
+				return frame.Wrong("conditions/"+c.ID+"/values/"+order, "leave it out, or find the response", "in time only plane waves come along a duct, and leave through its end")
+			}
+			d.wall(c, w)
 		case KeyImpedance:
 			w := Wall{act: meets, Value: c.Laws["resistance"]}
 			if r, known := w.Value.Constant(); !known || c.Laws["reactance"] != nil {

@@ -67,7 +67,7 @@ const (
 	moves
 	// fallsBack as a surface of a liquid does under its weight, m/s².
 	fallsBack
-	// comes lets a plane wave of an amplitude, Pa, come, and what comes against it leave.
+	// comes lets a wave of an amplitude, Pa, come along a duct, and what comes against it leave.
 	comes
 )
 
@@ -80,6 +80,8 @@ type Wall struct {
 	Value Law
 	// Impedance by the angular frequency, Pa·s/m; nil is one that is Value alone.
 	Impedance func(omega float64) complex128
+	// Order is which of the waves of its duct comes: 0 is the plane one.
+	Order int
 	// Round says that waves leave as from the middle of the device, Flat that this is a plane, in which they fall off as the root of the
 	// distance.
 	Round, Flat bool

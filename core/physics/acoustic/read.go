@@ -53,8 +53,27 @@ func read(r *frame.Reading) error {
 	own := complex(p.own, 0)
 	switch r.Sentence.Kind {
 	case KeyComing:
-		comes := cmplx.Abs(flow.pressure-own*flow.speed) / 2
-		r.Value = comes * comes * p.area / (2 * p.own)
+		if p.duct == nil { // of the plane one alone, as nothing says what others there are
+			comes := cmplx.Abs(flow.pressure-own*flow.speed) / 2
+			r.Value = comes * comes * p.area / (2 * p.own)
+			return nil
+		}
+		for n := range p.duct.waves {
+			in, _ := p.duct.passes(n, flow.omega, flow.at, flow.through)
+			r.Value += in
+		}
+	case KeySent:
+		if p.duct == nil {
+			return errCurved
+		}
+		n := 0
+		if l := r.Sentence.Laws[order]; l != nil {
+			v, _ := l.Constant()
+			n = int(v)
+		}
+		if n < len(p.duct.waves) {
+			_, r.Value = p.duct.passes(n, flow.omega, flow.at, flow.through)
+		}
 	case KeyMet:
 		r.Value = cmplx.Abs(flow.pressure / flow.speed)
 	case KeyTaken:
@@ -179,6 +198,7 @@ type patch struct {
 	area      float64
 	own       float64 // density times speed of sound, Pa·s/m, the mean
 	rows      []rows
+	duct      *section // its waves, nil if it is bent
 }
 
 // rows are those of a matrix at the equations of a patch, with what they count with.
@@ -193,6 +213,8 @@ type rows struct {
 type flow struct {
 	power           float64
 	pressure, speed complex128
+	omega           float64
+	at, through     map[int32]complex128 // by equation of a section: the pressure, and what flows out with its function, m³/s
 }
 
 // patchOf is the patch of a reading.
@@ -217,7 +239,7 @@ func (k *Kernel) patchOf(r *frame.Reading) (*patch, error) {
 			for n, v := range points[q].Nodes {
 				value := points[q].Functions[n]
 				e := s.System.Equation(r.Field, 0, v)
-				if e < 0 || math.Abs(value) < 1e-12 {
+				if e < 0 || math.Abs(value) < vanishes {
 					continue
 				}
 				i, known := place[e]
@@ -234,6 +256,12 @@ func (k *Kernel) patchOf(r *frame.Reading) (*patch, error) {
 		return nil, err
 	}
 	p.own /= p.area
+	if kind := r.Sentence.Kind; kind == KeyComing || kind == KeySent {
+		p.duct, err = k.section(s.System, s.State, r.Field, sides, 2*math.Pi*slices.Max(r.Model.Frequencies))
+		if err != nil && !errors.Is(err, errCurved) {
+			return nil, err
+		}
+	}
 	for _, piece := range k.pieces() {
 		m, load, err := piece.assemble(s.System, s.State, bodies)
 		if err != nil {
@@ -260,6 +288,10 @@ func (k *Kernel) patchOf(r *frame.Reading) (*patch, error) {
 func (p *patch) flow(r *frame.Reading) (out flow) {
 	s := r.Solution
 	omega := 2 * math.Pi * s.Swing.Frequency
+	out.omega = omega
+	if p.duct != nil {
+		out.at, out.through = map[int32]complex128{}, map[int32]complex128{}
+	}
 	value := func(e int32) complex128 {
 		return complex(s.Swing.Real.U[e]-s.State.U[e], s.Swing.Imaginary.U[e]-s.State.U[e])
 	}
@@ -281,6 +313,9 @@ func (p *patch) flow(r *frame.Reading) (out flow) {
 		here := value(e)
 		speed := gradient * complex(0, 1/omega) // times the function, over the patch
 		through += speed
+		if p.duct != nil {
+			out.at[e], out.through[e] = here, speed
+		}
 		out.power += real(here*cmplx.Conj(speed)) / 2
 		out.pressure += here * complex(p.share[i]/p.area, 0)
 	}

@@ -27,6 +27,7 @@ const (
 	KeyComing = "acoustic.coming"
 	KeyMet    = "acoustic.met"
 	KeyTaken  = "acoustic.taken"
+	KeySent   = "acoustic.sent"
 	KeyFar    = "acoustic.far"
 )
 
@@ -34,12 +35,14 @@ const (
 const (
 	weighting = "weighting"
 	reference = "reference"
+	order     = "order"
 )
 
 // Kinds are the sentences of sound.
 func Kinds() []sentence.Kind {
 	resistivity := sentence.Slot{Name: "resistivity", Label: "flow resistivity", Unit: "Pa·s/m²", Positive: true, Usual: sentence.Usually(500, 1e6, "an absorber")}
 	width := sentence.Slot{Name: "width", Label: "width", Unit: "mm", Positive: true, Usual: sentence.Usually(1e-6, 0.1, "a narrow duct")}
+	waves := &sentence.Range{Least: 0, Most: 30}
 	return []sentence.Kind{
 		{
 			Key: KeyFills, Group: sentence.Condition, Title: "sound fills a part",
@@ -108,8 +111,10 @@ func Kinds() []sentence.Kind {
 		},
 		{
 			Key: KeyDuct, Group: sentence.Condition, Title: "end of a duct that goes on",
-			Template: "Beyond the {on} a duct goes on: a wave of {pressure} comes, and what goes out leaves.", Acts: sentence.Surfaces, Exposed: true, Continues: true,
-			Slots: []sentence.Slot{{Name: "pressure", Label: "pressure of the wave that comes", Unit: "Pa", Without: "nothing", May: sentence.Moment, Usual: sentence.Usually(-1e4, 1e4, "sound")}},
+			Template: "Beyond the {on} a duct goes on: a wave of {pressure} comes as its wave {order}, and all that goes out leaves.", Acts: sentence.Surfaces, Exposed: true, Continues: true,
+			Slots: []sentence.Slot{
+				{Name: "pressure", Label: "pressure of the wave that comes, where it is greatest", Unit: "Pa", Without: "nothing", May: sentence.Moment, Usual: sentence.Usually(-1e4, 1e4, "sound")},
+				{Name: order, Label: "which wave of the duct comes, 0 is the plane one", Without: "0, the plane one", Whole: true, Within: waves}},
 		},
 		{
 			Key: KeyArrives, Group: sentence.Condition, Title: "plane wave from far away",
@@ -134,8 +139,13 @@ func Kinds() []sentence.Kind {
 			Template: "sound power out through the {on}", Acts: sentence.Surfaces, Unit: "W",
 		},
 		{
-			Key: KeyComing, Group: sentence.Reading, Title: "power of the wave that comes",
-			Template: "power of the wave that comes in through the {on}", Acts: sentence.Surfaces, Unit: "W",
+			Key: KeyComing, Group: sentence.Reading, Title: "power of the waves that come",
+			Template: "power of the waves that come in through the {on}", Acts: sentence.Surfaces, Unit: "W",
+		},
+		{
+			Key: KeySent, Group: sentence.Reading, Title: "power that leaves as one wave of a duct",
+			Template: "power that leaves through the {on} as wave {order} of a duct", Acts: sentence.Surfaces, Unit: "W",
+			Slots: []sentence.Slot{{Name: order, Label: "which wave, 0 is the plane one", Without: "0, the plane one", Whole: true, Within: waves}},
 		},
 		{
 			Key: KeyMet, Group: sentence.Reading, Title: "impedance that sound meets",
