@@ -346,8 +346,9 @@ func (m *Manager) work(ctx context.Context, run store.Run) (Message, error) {
 	m.mu.Lock()
 	m.stop = stop
 	m.mu.Unlock()
-	task := &Task{Document: doc, Dir: dir, Views: m.store.ViewsDir(), MeshError: run.MeshError, Earlier: m.earlier(ctx, run.ModelID, doc),
+	task := &Task{Document: doc, Dir: dir, Views: m.store.ViewsDir(), MeshError: run.MeshError,
 		Memory: cmp.Or(m.Memory, memoryLeft()), Anyway: run.Anyway, Checkpoints: checkpoints}
+	task.Earlier, task.Compared = m.others(ctx, run.ModelID, doc)
 	return m.child(ctx, task, func(e solve.Event) { m.progress(run, e) })
 }
 
@@ -355,18 +356,25 @@ func (m *Manager) work(ctx context.Context, run store.Run) (Message, error) {
 // at most.
 var checkpoints = 20 * time.Second
 
-// earlier is the folder of the run of a model that its document goes on from, "" if
-// there is none.
-func (m *Manager) earlier(ctx context.Context, modelID uint, doc *model.Document) string {
+// others are the folders of the other runs of a model that its document speaks of: of that which it goes on from, "" if there is none, and of those
+// with which readings are compared, by their numbers.
+func (m *Manager) others(ctx context.Context, modelID uint, doc *model.Document) (earlier string, compared map[int]string) {
 	resolved, _ := model.Resolve(doc, physics.Catalog())
-	if resolved.From == 0 {
-		return ""
+	folder := func(number int) string {
+		run, err := m.store.RunNumber(ctx, modelID, number)
+		if err != nil || !run.HasResult {
+			return ""
+		}
+		return m.store.RunDir(run.ID)
 	}
-	run, err := m.store.RunNumber(ctx, modelID, resolved.From)
-	if err != nil || !run.HasResult {
-		return ""
+	if resolved.From > 0 {
+		earlier = folder(resolved.From)
 	}
-	return m.store.RunDir(run.ID)
+	compared = map[int]string{}
+	for _, number := range solve.ComparedRuns(resolved) {
+		compared[number] = folder(number)
+	}
+	return earlier, compared
 }
 
 // maxHistory bounds the residuals that are kept for the picture of progress.

@@ -119,9 +119,10 @@ func (m *Manager) makeTrials(ctx context.Context, s store.Series) error {
 		m.Notify(s.ModelID)
 		return err
 	}
-	tasks, earlier := make([]*Task, len(places)), m.earlier(ctx, s.ModelID, doc)
+	tasks := make([]*Task, len(places))
+	earlier, compared := m.others(ctx, s.ModelID, doc)
 	for k, place := range places {
-		task := &Task{Views: m.store.ViewsDir(), Earlier: earlier, Trial: true, Threads: threads, Memory: cmp.Or(m.Memory, memoryLeft())}
+		task := &Task{Views: m.store.ViewsDir(), Earlier: earlier, Compared: compared, Trial: true, Threads: threads, Memory: cmp.Or(m.Memory, memoryLeft())}
 		if resolved.Stepwise {
 			task.Keep = nearDir(m.store.NearDir(), s.ID, place)
 			if near := nearest(m.store.NearDir(), s.ID, set, place); near >= 0 {

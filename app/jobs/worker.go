@@ -28,6 +28,8 @@ type Task struct {
 	Views    string          `json:"views"` // keeps view factors
 	// Earlier is the folder of the result that the run goes on from, empty for none.
 	Earlier string `json:"earlier,omitempty"`
+	// Compared are the folders of the results with which readings are compared, by the numbers of their runs.
+	Compared map[int]string `json:"compared,omitempty"`
 	// Near is the folder of the fields that steady flows begin with, and Keep the one in which a run that has settled leaves its
 	// own for others; empty for none.
 	Near string `json:"near,omitempty"`
@@ -98,6 +100,12 @@ func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 				return nil, errors.New("this model has no result of it")
 			}
 			return result.LoadEarlier(task.Earlier)
+		},
+		Compared: func(number int) (*result.Result, error) {
+			if task.Compared[number] == "" {
+				return nil, errors.New("this model has no result of it")
+			}
+			return result.Load(task.Compared[number])
 		},
 		Dir: task.Dir, Views: task.Views, Now: time.Now, EstimateWithin: within,
 		Checkpoints: task.Checkpoints, Resume: true,

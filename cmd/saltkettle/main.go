@@ -37,7 +37,7 @@ func main() {
 func run(ctx context.Context, args []string) int {
 	root := &cobra.Command{
 		Use:           "saltkettle",
-		Short:         "models how heat moves in a device, and finds a better one",
+		Short:         "models how heat, current, flow, fields, sound and strain act in a device, and finds a better one",
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}

@@ -7,6 +7,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"time"
 
@@ -65,6 +66,7 @@ func setParameters(doc *model.Document, sets []string) error {
 func solveCommand() *cobra.Command {
 	var sets []string
 	var out, earlier string
+	var compared map[string]string
 	var asJSON, resume bool
 	var within, checkpoints time.Duration
 	cmd := &cobra.Command{
@@ -95,6 +97,13 @@ line of standard error, with its place); 3 not settled; 1 anything else.`,
 				return errors.New("--resume goes on from the checkpoint in the folder of --out, which is not given")
 			}
 			opt := solve.Options{Dir: out, Now: time.Now, EstimateWithin: within, Checkpoints: checkpoints, Resume: resume}
+			opt.Compared = func(number int) (*result.Result, error) {
+				dir, given := compared[strconv.Itoa(number)]
+				if !given {
+					return nil, fmt.Errorf("give its folder with --compared %d=DIR", number)
+				}
+				return result.Load(dir)
+			}
 			if earlier != "" {
 				opt.Earlier = func(int) (*result.Earlier, error) { return result.LoadEarlier(earlier) }
 				if doc.Run.From == "" {
@@ -132,6 +141,7 @@ line of standard error, with its place); 3 not settled; 1 anything else.`,
 	cmd.Flags().StringVar(&out, "out", "", "write the result folder, VTU and CSV to `DIR`")
 	cmd.Flags().BoolVar(&resume, "resume", false, "go on from the checkpoint in that folder, if one is there")
 	cmd.Flags().DurationVar(&checkpoints, "checkpoints", 20*time.Second, "leave another checkpoint of a run in time after `TIME`; 0: never")
+	cmd.Flags().StringToStringVar(&compared, "compared", nil, "take run NUMBER, which readings are compared with, from the folder: `NUMBER=DIR`")
 	cmd.Flags().StringVar(&earlier, "from", "", "begin where the result in the folder `DIR` ended")
 	cmd.Flags().DurationVar(&within, "errors", solve.UsualEstimate, "estimate the errors of the readings if that takes no longer than `TIME`; negative: however long, 0: never")
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print one JSON object")

@@ -312,7 +312,7 @@ const raysSafety = 2
 
 // quietly are the options of a run for an estimate. Steady flows begin in it with what this one found.
 func (r *run) quietly() Options {
-	o := Options{Earlier: r.opt.Earlier, Views: r.opt.Views, MaxCells: r.opt.MaxCells, MaxIterations: r.opt.MaxIterations}
+	o := Options{Earlier: r.opt.Earlier, Compared: r.opt.Compared, Views: r.opt.Views, MaxCells: r.opt.MaxCells, MaxIterations: r.opt.MaxIterations}
 	if r.stepwise() {
 		o.Near = r.reached
 	}

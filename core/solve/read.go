@@ -1,6 +1,7 @@
 package solve
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"math"
@@ -30,7 +31,7 @@ func (r *run) read() error {
 		}
 		v, err := r.reading(q)
 		if r.model.Document.Swings() && !r.passing && q.Kind != body.KeyPhase && q.Kind != body.KeyPeak {
-			r.peak(&v)
+			err = cmp.Or(err, r.peak(&v))
 			r.show(&v, q)
 		}
 		if err != nil {
@@ -105,6 +106,11 @@ func (r *run) takeReading(q *model.ResolvedSentence, out *result.Reading) (err e
 	}
 	if q.Kind == body.KeyPhase || q.Kind == body.KeyPeak {
 		out.Value, err = r.swungReading(q)
+		return err
+	}
+	if q.Kind == body.KeyLess {
+		out.Difference = true
+		out.Value, err = r.less(q)
 		return err
 	}
 	i := slices.IndexFunc(r.posed.parts, func(p *portion) bool { return p.Key == model.Of(q.Kind) })

@@ -14,6 +14,7 @@ import (
 	"saltkettle/core/frame"
 	"saltkettle/core/model"
 	"saltkettle/core/physics/body"
+	"saltkettle/core/quantity"
 	"saltkettle/core/result"
 )
 
@@ -112,12 +113,18 @@ func amplitude(s *couple.Solution, equation int32) float64 {
 	return math.Hypot(s.Swing.Real.U[equation]-middle, s.Swing.Imaginary.U[equation]-middle)
 }
 
-// peak makes a reading of a response that of the frequency at which it is greatest.
-func (r *run) peak(q *result.Reading) {
-	if list := r.followed.values[q.Key]; len(list) > 0 && q.Missing == "" {
-		q.Value = slices.Max(list)
-		q.At = nil
+// peak makes a reading of a response that of the frequency at which it is greatest; it must have a value at all of them.
+func (r *run) peak(q *result.Reading) error {
+	list := r.followed.values[q.Key]
+	if len(list) == 0 || q.Missing != "" {
+		return nil
 	}
+	if q.Value = slices.Max(list); math.IsNaN(q.Value) {
+		at := r.followed.times[slices.IndexFunc(list, math.IsNaN)]
+		return fmt.Errorf("it has none at %s", quantity.Show(at, "Hz", false, 4))
+	}
+	q.At = nil
+	return nil
 }
 
 // errStill says that a reading is about what swings, and the run is not.

@@ -40,6 +40,8 @@ type Options struct {
 	Earlier func(number int) (*result.Earlier, error)
 	// Near opens a result of a model like this one, with which steady flows begin; nil for none.
 	Near func() (*result.Earlier, error)
+	// Compared is the result of another run of the model, with which readings are compared.
+	Compared func(number int) (*result.Result, error)
 	// Views is a folder in which view factors are kept for runs of the same shape; empty
 	// keeps none.
 	Views string
@@ -116,6 +118,7 @@ type run struct {
 	passed   followed // readings over the steps to a steady flow
 	account  account
 	glimpses glimpses
+	others   map[int]*result.Result // other runs, with which readings are compared
 	checkpoints
 	// lastAsked is what the condition that ends the run was last asked about.
 	lastAsked []float64

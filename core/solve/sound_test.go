@@ -13,6 +13,7 @@ import (
 
 	"saltkettle/core/material"
 	"saltkettle/core/model"
+	"saltkettle/core/result"
 )
 
 // Of the gas in these tests: its density, kg/m³, and its speed of sound, m/s.
@@ -570,6 +571,50 @@ func TestAFrameOfAnAbsorber(t *testing.T) {
 		x := f / 2e4
 		assert.InEpsilon(t, gasDensity*gasSpeed*cmplx.Abs(complex(1+0.070*math.Pow(x, -0.632), -0.107*math.Pow(x, -0.632))), o.History.Readings[met][i], 5e-3, "%g Hz", f)
 	}
+}
+
+// TestInsertionLoss: what a chamber in a duct takes off is what it takes off a plain one in another run, at its frequencies and at those between; where that
+// has nothing it is said.
+func TestInsertionLoss(t *testing.T) {
+	device := func(count int, wide float64) *model.Document {
+		d := sounding(model.Plane, "20 mm", box("in", "gas", -200, -10, 0, 10), box("chamber", "gas", 0, -wide, 400, wide), box("out", "gas", 400, -10, 600, 10))
+		condition(d, "acoustic.duct", "in", "left", "pressure", "1 Pa*swing")
+		condition(d, "acoustic.impedance", "out", "right", "resistance", "4000 Pa·s/m")
+		over(d, 50, 500, count)
+		wish(d, "acoustic.power", "out", "right", "µW")
+		wish(d, "acoustic.mean", "out", "right", "mPa")
+		for _, name := range []string{"r1", "r2"} {
+			wish(d, "body.less", "", "", "", "reading", name, "run", "3")
+		}
+		d.Enumerate()
+		return d
+	}
+	plain, err := Run(t.Context(), device(5, 10), Options{Now: time.Now})
+	require.NoError(t, err)
+	assert.Contains(t, plain.Readings[2].Missing, "the result of run 3 is not at hand")
+	o, err := Run(t.Context(), device(9, 60), Options{Now: time.Now, Compared: func(number int) (*result.Result, error) {
+		assert.Equal(t, 3, number)
+		return plain.Result, nil
+	}})
+	require.NoError(t, err)
+	own, there := o.History, plain.History
+	for i := range own.Times {
+		before := there.Readings["r1"][i/2]
+		if i%2 == 1 {
+			before = (before + there.Readings["r1"][i/2+1]) / 2
+		}
+		want := 10 * math.Log10(before/own.Readings["r1"][i])
+		assert.InDelta(t, want, own.Readings["r3"][i], 1e-6)
+		if i%2 == 0 {
+			assert.InDelta(t, want, own.Readings["r4"][i], 1e-6, "power goes with the square")
+		}
+	}
+	assert.Greater(t, o.Readings[2].Value, 3.0)
+	short := device(5, 60)
+	short.Run.Highest = "600 Hz"
+	o, err = Run(t.Context(), short, Options{Now: time.Now, Compared: func(int) (*result.Result, error) { return plain.Result, nil }})
+	require.NoError(t, err)
+	assert.Contains(t, o.Readings[2].Missing, "it has none at 600.0")
 }
 
 // TestHigherWavesOfDucts: one that comes along a duct leaves at its other end with all its power, and through it the pressure is that of the exact

@@ -20,6 +20,10 @@ const (
 	KeyPeak  = "body.peak"
 	Other    = "reading"
 
+	// KeyLess is by how much less the reading in the slot Other is than in the run of the model in the slot Than.
+	KeyLess = "body.less"
+	Than    = "run"
+
 	// KeyTurns lets physics that act on each other be solved in turn.
 	KeyTurns = "body.turns"
 
@@ -42,6 +46,9 @@ func Kinds() []sentence.Kind {
 			Slots: []sentence.Slot{{Name: Other, Label: "reading that swings", Kind: sentence.Text, Default: "r1"}}},
 		{Key: KeyPeak, Group: sentence.Reading, Title: "frequency of the greatest swing", Template: "frequency at which {reading} swings most", Unit: "Hz",
 			Slots: []sentence.Slot{{Name: Other, Label: "reading that swings", Kind: sentence.Text, Default: "r1"}}},
+		{Key: KeyLess, Group: sentence.Reading, Title: "insertion loss: level of a reading below that in another run", Template: "{reading}, in dB below what it is in run {run}",
+			Slots: []sentence.Slot{{Name: Other, Label: "reading, of a power or of what swings", Kind: sentence.Text, Default: "r1"},
+				{Name: Than, Label: "number of the run that it is compared with", Positive: true, Whole: true, Default: "1"}}},
 		{Key: KeyMass, Group: sentence.Reading, Title: "mass", Template: "mass of the {on}", Acts: sentence.Bodies, Unit: "g"},
 	}
 }
