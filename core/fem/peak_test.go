@@ -2,6 +2,7 @@ package fem
 
 import (
 	"math"
+	"math/rand/v2"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -33,11 +34,26 @@ func TestPeaks(t *testing.T) {
 		// A top outside the cell: the greatest value is on its boundary, and no node is higher.
 		values := field([3]float64{3, 3, 3})
 		_, value = e.Peak(values)
+		assert.GreaterOrEqual(t, e.Ceiling(values), value, form)
 		most := math.Inf(-1)
 		for _, v := range values {
 			most = max(most, v)
 		}
 		assert.GreaterOrEqual(t, value, most, form)
 		assert.Less(t, value, 7.0, form)
+		// What is of order 1 rises to its corners alone; anything else no higher than its ceiling.
+		for i, p := range e.Nodes {
+			values[i] = p[0] - 2*p[1]
+		}
+		_, value = e.Peak(values)
+		assert.InDelta(t, value, e.Ceiling(values), 1e-12, form)
+		random := rand.New(rand.NewPCG(4, uint64(form)))
+		for range 200 {
+			for i := range values {
+				values[i] = random.NormFloat64()
+			}
+			_, value = e.Peak(values)
+			assert.GreaterOrEqual(t, e.Ceiling(values), value, form)
+		}
 	}
 }

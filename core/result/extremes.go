@@ -13,10 +13,6 @@ type Summit struct {
 	Point int32
 }
 
-// overshoot is how far a field of order 2 may rise above its nodes within a cell, as a part of what the
-// nodes differ by; cells that cannot hold the greatest value are not looked into.
-const overshoot = 0.5
-
 // Extremes finds the least and the greatest value of a field, given at the points; ok is false if it is
 // nowhere. Of elements of order 2 they may lie between the nodes.
 func (f *Fields) Extremes(values []float64) (least, greatest Summit, ok bool) {
@@ -56,15 +52,14 @@ func (f *Fields) summit(values []float64, sign float64) (best Summit, ok bool) {
 		own, shape, slopes := make([]float64, n), make([]float64, n), make([][3]float64, n)
 		for cell := range f.Blocks[k].Count() {
 			points := f.Blocks[k].Cells[n*cell : n*(cell+1)]
-			lo, hi, top := math.Inf(1), math.Inf(-1), points[0]
+			hi, top := math.Inf(-1), points[0]
 			for i, p := range points {
 				own[i] = sign * values[p]
 				if own[i] > hi {
 					hi, top = own[i], p
 				}
-				lo = min(lo, own[i])
 			}
-			if !(hi+overshoot*(hi-lo) > high) { // also where it is not
+			if !(e.Ceiling(own) > high) { // also where it is not
 				continue
 			}
 			at, v := e.Peak(own)
