@@ -184,7 +184,8 @@ type parameterView struct {
 	Used               []model.Use
 	Bounded            bool
 	Faulty             bool
-	Lower              bool // its value can be put back
+	Lower              bool   // its value can be put back
+	Differs            string // what it is, of a formula that differs from place to place, or in time
 }
 
 // briefMaker fills a brief.
@@ -254,7 +255,11 @@ func (k *briefMaker) field(place, value, label, hint string) field {
 
 // varies says whether a value uses a parameter.
 func (k *briefMaker) varies(value string) bool {
-	known := func(n string) bool { _, ok := k.resolved.Parameters[n]; return ok }
+	known := func(n string) bool {
+		_, valued := k.resolved.Parameters[n]
+		_, defined := k.resolved.Definitions[n]
+		return valued || defined
+	}
 	if !formula.Mentions(value, known) {
 		return false
 	}
@@ -329,6 +334,12 @@ func (k *briefMaker) fill(b *briefView) {
 			Unit:  k.field(at+"/unit", p.Unit, "unit of "+p.Name, "unit"),
 			Least: k.field(at+"/least", p.Least, "least value of "+p.Name, "any"), Most: k.field(at+"/most", p.Most, "greatest value of "+p.Name, "any"),
 			Bounded: p.Unit != "" || p.Least != "" || p.Most != "", Faulty: k.faulty[at]}
+		if d, is := k.resolved.Definitions[p.Name]; is {
+			row.Differs = d.Dimension.Name() + ", by place or time"
+			if p.Unit == "" && d.Dimension != quantity.None {
+				row.Differs += ", in " + d.Dimension.Symbol()
+			}
+		}
 		b.Parameters = append(b.Parameters, row)
 	}
 	for _, key := range model.OutlineKeys() {

@@ -194,7 +194,7 @@ func (k *briefMaker) trialSet(i int) *trialSetView {
 		v.Vary = append(v.Vary, row)
 	}
 	for _, p := range k.doc.Parameters {
-		if !varies[p.Name] {
+		if _, formula := k.resolved.Definitions[p.Name]; !varies[p.Name] && !formula {
 			v.Left = append(v.Left, p.Name)
 		}
 	}

@@ -1,6 +1,7 @@
 package formula
 
 import (
+	"errors"
 	"fmt"
 	"maps"
 	"math"
@@ -92,6 +93,8 @@ func IsReserved(name string) bool {
 type Environment struct {
 	// Scope has the parameters; it may be nil.
 	Scope Scope
+	// Definitions are formulas that names stand for, of variables, parameters and each other; none may need itself.
+	Definitions map[string]*Formula
 	// Variables are the inputs of the program.
 	Variables []Variable
 	// Points are the variables inside reductions; with none there are no
@@ -175,7 +178,8 @@ type builder struct {
 	f      *Formula
 	env    Environment
 	p      *Program
-	folded map[float64]int32 // registers of constants
+	folded map[float64]int32  // registers of constants
+	stood  map[string]operand // what definitions came to
 }
 
 // text is the source of an operand, for messages.
@@ -267,6 +271,9 @@ func (b *builder) name(name string) (operand, string) {
 			return operand{kindOf: k, register: int32(i)}, ""
 		}
 	}
+	if d, ok := b.env.Definitions[name]; ok {
+		return b.defined(name, d)
+	}
 	if b.env.Scope != nil {
 		if v, ok := b.env.Scope.Value(name); ok {
 			return known(kindOfValue(v), v.SI), ""
@@ -293,6 +300,29 @@ func (b *builder) name(name string) (operand, string) {
 	return operand{}, fmt.Sprintf("there is no parameter %q%s", name, hint)
 }
 
+// defined is the operand for a formula that a name stands for, which is computed once.
+func (b *builder) defined(name string, d *Formula) (operand, string) {
+	if o, known := b.stood[name]; known {
+		return o, ""
+	}
+	outer := b.f
+	b.f = d
+	o, err := b.build(d.root)
+	b.f = outer
+	if err != nil {
+		why := err.Error()
+		if fault := (*Error)(nil); errors.As(err, &fault) {
+			why = fault.What
+		}
+		return o, fmt.Sprintf("%s is %q: %s", name, d.text, why)
+	}
+	if b.stood == nil {
+		b.stood = map[string]operand{}
+	}
+	b.stood[name] = o
+	return o, ""
+}
+
 // near lists the names that differ little from one that is unknown, the nearest first.
 func (b *builder) near(name string) []string {
 	var names []string
@@ -304,6 +334,7 @@ func (b *builder) near(name string) []string {
 	if all, ok := b.env.Scope.(Values); ok {
 		names = slices.AppendSeq(names, maps.Keys(all))
 	}
+	names = slices.AppendSeq(names, maps.Keys(b.env.Definitions))
 	names = slices.AppendSeq(names, maps.Keys(constants))
 	slices.Sort(names)
 	names = slices.Compact(names)
@@ -386,6 +417,9 @@ func (b *builder) perUnit(n binary) (operand, bool) {
 		if _, taken := b.env.Scope.Value(r.name); taken {
 			return operand{}, false
 		}
+	}
+	if _, taken := b.env.Definitions[r.name]; taken {
+		return operand{}, false
 	}
 	u, err := quantity.ParseUnit(r.name)
 	if err != nil || u.Affine() {

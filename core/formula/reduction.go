@@ -103,7 +103,7 @@ func (b *builder) overTime(n reduction) (operand, error) {
 // inner compiles the quantity of a reduction, which has variables of its own.
 func (b *builder) inner(quantity node, variables []Variable) (*Program, error) {
 	f := &Formula{text: b.f.text, root: quantity}
-	q, err := f.Compile(Environment{Scope: b.env.Scope, Variables: variables, Names: b.env.Names, Elsewhere: b.env.Elsewhere})
+	q, err := f.Compile(Environment{Scope: b.env.Scope, Definitions: b.env.Definitions, Variables: variables, Names: b.env.Names, Elsewhere: b.env.Elsewhere})
 	if err != nil {
 		return nil, err
 	}

@@ -1,6 +1,7 @@
 package model_test
 
 import (
+	"math"
 	"reflect"
 	"strings"
 	"testing"
@@ -11,6 +12,7 @@ import (
 	"saltkettle/core/material"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
+	"saltkettle/core/quantity"
 )
 
 func set(t *testing.T, doc *model.Document, pairs ...string) {
@@ -98,7 +100,7 @@ func TestValuesThatVary(t *testing.T) {
 		"conditions/c2/values/temperature": {"temperature + 1 K", "cannot depend on temperature"},
 		"conditions/c2/values/coefficient": {"850 W/(m²·K)*time/1 s", "time, which does not pass in a steady run"},
 		"parts/floor/span/to":              {"20 mm + z", "differs from place to place"},
-		"parameters/t/value":               {"temperature", "does not differ from place to place"},
+		"parameters/t/value":               {"temperature", "the parameter t is a temperature, where a length is wanted"},
 	} {
 		doc := load(t, "pan-floor")
 		set(t, doc, place, c[0])
@@ -106,9 +108,55 @@ func TestValuesThatVary(t *testing.T) {
 		require.NotEmpty(t, findings, place)
 		assert.Contains(t, strings.Join(findings, "\n"), c[1], place)
 	}
-	_, err := doc.Lift("conditions/c2/values/temperature")
-	assert.ErrorContains(t, err, "depends on x")
 	assert.ErrorContains(t, doc.Set("parameters/t/name", "temperature"), "a meaning of its own")
+}
+
+// TestDefinitions: a parameter may be a formula of the place and of what is solved for; it stands for that where these are known, in others and in
+// itself never, keeps its name, and says what it is of.
+func TestDefinitions(t *testing.T) {
+	doc := load(t, "pan-floor")
+	doc.Parameters = append(doc.Parameters, model.Parameter{Name: "away", Value: "sqrt(x^2 + (y - side)^2)", Unit: "mm"}, model.Parameter{Name: "side", Value: "20 mm"},
+		model.Parameter{Name: "warm", Value: "exp(-away/100 mm)*(temperature - 300 K)"})
+	set(t, doc, "conditions/c2/values/temperature", "72 °C + 3 K*away/100 mm")
+	id, err := doc.AddSentence(physics.Catalog(), "formula", model.Patch{})
+	require.NoError(t, err)
+	set(t, doc, "readings/"+id+"/values/formula", "mean(warm over floor.top)")
+	r, findings := check(doc)
+	require.Empty(t, findings)
+	assert.InDelta(t, 345.15+3*math.Hypot(0.03, 0.04)/0.1, r.Conditions[1].Laws["temperature"].At(0, 0.03, 0.06, 0, 0, 0), 1e-12)
+	assert.Equal(t, "a length", r.Definitions["away"].Dimension.Name())
+	assert.Equal(t, "a temperature", r.Definitions["warm"].Dimension.Name())
+	_, valued := r.Parameters["away"]
+	assert.False(t, valued)
+	p, err := r.PlateProgram("warm/away", physics.Catalog())
+	require.NoError(t, err)
+	assert.Equal(t, quantity.MustUnit("K/m").Dimension, p.Dimension)
+
+	require.NoError(t, doc.Set("parameters/away/name", "apart"))
+	assert.Equal(t, "72 °C + 3 K*apart/100 mm", doc.Conditions[1].Values["temperature"])
+	assert.Len(t, doc.Uses(physics.Catalog())["apart"], 2)
+	_, findings = check(doc)
+	require.Empty(t, findings)
+	name, err := doc.Lift("conditions/c2/values/temperature")
+	require.NoError(t, err)
+	r, findings = check(doc)
+	require.Empty(t, findings)
+	assert.Contains(t, r.Definitions, name)
+
+	for place, c := range map[string][2]string{
+		"conditions/c1/values/power": {"340 W*apart/1 m", "cannot depend on x"},
+		"parts/floor/span/to":        {"apart", `apart is "sqrt(x^2 + (y - side)^2)": x differs from place to place`},
+		"parameters/side/value":      {"apart/2", "need each other"},
+		"parameters/apart/value":     {"mean(temperature over floor)", "cannot be computed"},
+		"parameters/apart/least":     {"2 mm", "no one value that could be within bounds"},
+		"parameters/apart/unit":      {"s", "is a length, where a time is wanted"},
+	} {
+		wrong := doc.Clone()
+		set(t, wrong, place, c[0])
+		_, findings := check(wrong)
+		require.NotEmpty(t, findings, place)
+		assert.Contains(t, strings.Join(findings, "\n"), c[1], place)
+	}
 }
 
 func TestFormulaReadings(t *testing.T) {

@@ -87,7 +87,7 @@ func (s Space) Axes() []string {
 	return []string{"x", "y", "z"}
 }
 
-// Parameter is a named value that formulas may use.
+// Parameter is a named value that formulas may use, or a named formula of the place, the time and what is solved for.
 type Parameter struct {
 	Name  string `json:"name"`
 	Value string `json:"value"`

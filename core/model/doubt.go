@@ -12,14 +12,7 @@ func (r *resolver) bounds(name string, v quantity.Value) {
 	i := slices.IndexFunc(r.doc.Parameters, func(p Parameter) bool { return p.Name == name })
 	p := &r.doc.Parameters[i]
 	at := "parameters/" + name
-	if p.Unit != "" {
-		u, err := quantity.ParseUnit(p.Unit)
-		if err != nil {
-			r.find(Wrong, at+"/unit", "", "the unit of %s: %v", name, err)
-		} else if u.Dimension != v.Dimension {
-			r.find(Wrong, at+"/value", "write it in "+p.Unit, "the parameter %s is %s, where %s is wanted", name, v.Dimension.Name(), u.Dimension.Name())
-		}
-	}
+	r.unit(p, v.Dimension)
 	for _, end := range []struct {
 		place, text, word, side string
 		sign                    float64
@@ -34,6 +27,20 @@ func (r *resolver) bounds(name string, v quantity.Value) {
 		if bound, _ := law.Constant(); end.sign*(v.SI-bound) < 0 {
 			r.find(Wrong, at+"/value", "change the value or its bounds", "the parameter %s is %q, %s its %s value %s", name, p.Value, end.side, end.word, end.text)
 		}
+	}
+}
+
+// unit checks what a parameter is given in.
+func (r *resolver) unit(p *Parameter, dimension quantity.Dimension) {
+	if p.Unit == "" {
+		return
+	}
+	at := "parameters/" + p.Name
+	u, err := quantity.ParseUnit(p.Unit)
+	if err != nil {
+		r.find(Wrong, at+"/unit", "", "the unit of %s: %v", p.Name, err)
+	} else if u.Dimension != dimension {
+		r.find(Wrong, at+"/value", "write it in "+p.Unit, "the parameter %s is %s, where %s is wanted", p.Name, dimension.Name(), u.Dimension.Name())
 	}
 }
 

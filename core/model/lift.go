@@ -24,9 +24,6 @@ func (d *Document) Lift(place string) (string, error) {
 	if names := f.Names(); len(names) == 1 && names[0] == value {
 		return "", fmt.Errorf("%s is a parameter already", value)
 	}
-	if i := slices.IndexFunc(f.Names(), formula.IsReserved); i >= 0 {
-		return "", fmt.Errorf("%q depends on %s: only a value that is the same everywhere can become a parameter", value, f.Names()[i])
-	}
 	name := d.freeName(d.suggestName(place))
 	d.Parameters = append(d.Parameters, Parameter{Name: name, Value: value})
 	return name, d.Set(place, name)

@@ -18,6 +18,8 @@ import (
 type Resolved struct {
 	Document   *Document
 	Parameters formula.Values
+	// Definitions are the parameters that differ from place to place, or in time: formulas of quantities, which have no value of their own.
+	Definitions map[string]Definition
 	Parts      []ResolvedPart
 	// Bodies are the copies of the parts that are not off, in order.
 	Bodies     []shape.Body
@@ -272,6 +274,10 @@ func (r *resolver) parameters() {
 		state[name] = 2
 		if !ok {
 			return false
+		}
+		if slices.ContainsFunc(f.Names(), r.differs) {
+			r.define(name, places[name], f)
+			return true
 		}
 		v, err := f.Eval(r.out.Parameters)
 		if err != nil {

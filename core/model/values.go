@@ -120,7 +120,7 @@ var coordinates = map[string]map[string]formula.Meaning{
 
 // environment is what formulas know in all places.
 func (r *resolver) environment() formula.Environment {
-	return formula.Environment{Scope: r.out.Parameters, Names: r.out.names(), Elsewhere: func(name string) string {
+	return formula.Environment{Scope: r.out.Parameters, Definitions: r.out.definitions(), Names: r.out.names(), Elsewhere: func(name string) string {
 		if name == formula.Time.Name {
 			if r.doc.Transient() {
 				return "this value cannot change in time"
