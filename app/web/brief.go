@@ -591,7 +591,7 @@ func (k *briefMaker) sentence(section string, q *model.Sentence) sentenceView {
 			x := k.field(at+"/values/"+f.Slot.Name, q.Values[f.Slot.Name], f.Slot.Label+" in "+q.ID, hint)
 			if f.Slot.Kind == sentence.Text {
 				x.Class = strings.TrimSuffix(x.Class, "varies")
-				if f.Slot.Named {
+				if f.Slot.Among != nil {
 					x.List = "named"
 				}
 			}

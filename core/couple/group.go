@@ -58,6 +58,8 @@ type Field struct {
 	Components int // 0 means 1
 	// Bodies it lives in; nil means all.
 	Bodies map[int32]bool
+	// Facets are those that it lives on alone, of these bodies; nil for a field in bodies. They must be among those with conditions.
+	Facets []int32
 	// Start is the value that a solution begins with, and StartAt that by the place, if it is not nil.
 	Start   float64
 	StartAt func(x [3]float64) float64
@@ -108,6 +110,9 @@ type Held struct {
 	Facets    []int32
 	Component int
 	Value     law.Law // of the place and the time
+	// Rim says that it is held at the edges alone at which these facets end, but for those where Open ones begin.
+	Rim  bool
+	Open []int32
 	// Shape multiplies it at each place; nil is 1 everywhere.
 	Shape func(x [3]float64) float64
 	// Least is the bound that the value may not fall below; What is its name.
@@ -182,13 +187,23 @@ func (g *Ground) Group(own ...int) (*Group, error) {
 	for i := range g.Fields {
 		f := &g.Fields[i]
 		given := !slices.Contains(own, i)
-		list = append(list, fem.Field{Name: f.Name, Components: f.Components, Order: f.Order, Parts: f.Bodies, Given: given})
+		own := fem.Field{Name: f.Name, Components: f.Components, Order: f.Order, Parts: f.Bodies, Given: given}
+		if f.Facets != nil {
+			own.On = []fem.Side{}
+			for _, k := range f.Facets {
+				own.On = append(own.On, g.sides[k])
+			}
+		}
+		list = append(list, own)
 		if given {
 			continue
 		}
 		s.Level[i] = g.levels(f)
 		for _, h := range f.Held {
 			h.field, h.nodes = i, nodesOf(g.grid, g.sides, h.Facets)
+			if h.Rim {
+				h.nodes = g.rim(h.Facets, h.Open)
+			}
 			out.held = append(out.held, h)
 		}
 	}
@@ -198,6 +213,13 @@ func (g *Ground) Group(own ...int) (*Group, error) {
 	}
 	if out.System, err = fem.NewSystem(g.grid, list, s); err != nil {
 		return nil, err
+	}
+	for k := range law.Named {
+		component := -1
+		if i := slices.IndexFunc(g.Fields, func(f Field) bool { return f.Name == law.NameOf(k) }); i >= 0 {
+			component = out.System.First[i]
+		}
+		out.System.Named = append(out.System.Named, component)
 	}
 	if g.Volume == nil {
 		if err := out.measure(g.bodies); err != nil {
@@ -252,7 +274,12 @@ func (g *Ground) levels(f *Field) [][]int32 {
 			join(v, nodes[0])
 		}
 	}
-	if first := int32(-1); f.Even {
+	if f.Even && f.Facets != nil {
+		nodes := nodesOf(grid, g.sides, f.Facets)
+		for _, v := range nodes {
+			join(v, nodes[0])
+		}
+	} else if first := int32(-1); f.Even {
 		for body := range int32(g.bodies) {
 			if f.Bodies == nil || f.Bodies[body] {
 				g.eachCellOf(body, func(nodes []int32) {
@@ -273,7 +300,7 @@ func (g *Ground) levels(f *Field) [][]int32 {
 		}
 	}
 	for _, k := range g.Joints {
-		if jumps[k] || f.Bodies != nil && (!f.Bodies[g.Mesh.Facets[k].Body] || !f.Bodies[g.Mesh.Facets[k].OtherBody]) {
+		if jumps[k] || f.Facets != nil || f.Bodies != nil && (!f.Bodies[g.Mesh.Facets[k].Body] || !f.Bodies[g.Mesh.Facets[k].OtherBody]) {
 			continue
 		}
 		here, there := grid.SideNodes(g.sides[k]), grid.SideNodes(g.beyond(k))
@@ -503,8 +530,13 @@ func (g *Group) firstOf(field int, bodies []int32) int32 {
 	return first
 }
 
-// Lives says whether a field is solved for in a body.
+// Lives says whether a field is solved for in a body. One that lives on facets is not.
 func (g *Ground) Lives(field int, body int32) bool {
+	return g.Fields[field].Facets == nil && g.Touches(field, body)
+}
+
+// Touches says whether a field is solved for in a body, or on facets of it.
+func (g *Ground) Touches(field int, body int32) bool {
 	parts := g.Fields[field].Bodies
 	return parts == nil || parts[body]
 }

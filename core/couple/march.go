@@ -223,7 +223,7 @@ func (g *Group) Fill(u []float64, field, component int, start func(field, compon
 		equations, places = equations[:0], places[:0]
 		g.eachCellOf(body, func(nodes []int32) {
 			for _, v := range nodes {
-				if seen[v] > body || !g.Lives(field, body) {
+				if seen[v] > body || !g.Touches(field, body) {
 					continue
 				}
 				seen[v] = body + 1

@@ -32,8 +32,7 @@ type Source struct {
 // to evaluate these.
 type Quantity struct {
 	Program     *formula.Program
-	Temperature int   // component, −1 if there is none
-	Species     []int // components of concentrations, −1 for one that is not solved for
+	Temperature int // component, −1 if there is none
 	Sources     []Source
 }
 
@@ -99,7 +98,7 @@ type evaluator struct {
 	nodal  bool // it has values at nodes
 }
 
-func newEvaluator(q *Quantity) (*evaluator, error) {
+func newEvaluator(q *Quantity, named []int) (*evaluator, error) {
 	n := len(law.Variables)
 	for _, s := range q.Sources {
 		n = max(n, s.First+s.Count)
@@ -126,8 +125,8 @@ func newEvaluator(q *Quantity) (*evaluator, error) {
 	if q.Program.Uses(law.VolumeFlow) || q.Program.Uses(law.Frequency) {
 		return nil, ErrAbsent // it is of a surface, or of a run
 	}
-	for k := range law.Species {
-		if q.Program.Uses(law.Concentration+k) && (k >= len(q.Species) || q.Species[k] < 0) {
+	for k, c := range named {
+		if q.Program.Uses(law.Concentration+k) && c < 0 {
 			return nil, ErrAbsent
 		}
 	}
@@ -167,7 +166,7 @@ func (e *evaluator) at(points []fem.Point) ([]float64, error) {
 		}
 		e.in[4][i], e.in[5][i] = math.Hypot(p.X[0], p.X[1]), math.Atan2(p.X[1], p.X[0])
 		e.in[law.Moment][i], e.in[law.Moment+1][i] = p.Time, p.Swing
-		for k, c := range e.q.Species {
+		for k, c := range p.Named {
 			if c >= 0 {
 				e.in[law.Concentration+k][i] = p.U[c]
 			}
@@ -200,7 +199,7 @@ func (s *Solution) atNodes(e *evaluator, m *Measure, body int32, nodes []int32) 
 	points := make([]fem.Point, 0, len(nodes))
 	n := s.System.Components
 	for _, v := range nodes {
-		p := fem.Point{Part: body, X: s.System.Grid.At(v), Time: s.State.Time, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)}
+		p := fem.Point{Part: body, Named: s.System.Named, X: s.System.Grid.At(v), Time: s.State.Time, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)}
 		for f := range s.Fields {
 			for c := range s.Fields[f].Components {
 				p.U[s.System.First[f]+c], _ = s.ValueAt(f, c, v)
@@ -224,6 +223,9 @@ type Swing struct {
 
 // InBodies measures a quantity in bodies.
 func (s *Solution) InBodies(q *Quantity, bodies map[int32]bool) (*Measure, error) {
+	if err := s.there(q, nil); err != nil {
+		return nil, err
+	}
 	return s.measured(q, func(e *evaluator, m *Measure) error { return s.inBodies(e, m, bodies) })
 }
 
@@ -271,7 +273,31 @@ func (s *Solution) inBodies(e *evaluator, out *Measure, bodies map[int32]bool) e
 
 // OnFacets measures a quantity on facets, seen from the given bodies.
 func (s *Solution) OnFacets(q *Quantity, facets []int32, bodies map[int32]bool) (*Measure, error) {
+	if err := s.there(q, facets); err != nil {
+		return nil, err
+	}
 	return s.measured(q, func(e *evaluator, m *Measure) error { return s.onFacets(e, m, facets, bodies) })
+}
+
+// errNotThere says that a quantity is not where it is asked for.
+var errNotThere = errors.New("what it is about is on a surface, and not on all of this one: say on which")
+
+// there refuses a quantity that is on facets alone, where it is asked for in bodies or on others.
+func (s *Solution) there(q *Quantity, facets []int32) error {
+	for k := range law.Named {
+		i := slices.IndexFunc(s.Fields, func(f Field) bool { return f.Name == law.NameOf(k) })
+		if i < 0 || s.Fields[i].Facets == nil || !q.Program.Uses(law.Concentration+k) {
+			continue
+		}
+		own := map[int32]bool{}
+		for _, f := range s.Fields[i].Facets {
+			own[f] = true
+		}
+		if facets == nil || slices.ContainsFunc(facets, func(f int32) bool { return !own[f] }) {
+			return errNotThere
+		}
+	}
+	return nil
 }
 
 func (s *Solution) onFacets(e *evaluator, out *Measure, facets []int32, bodies map[int32]bool) error {
@@ -300,7 +326,7 @@ func (s *Solution) onFacets(e *evaluator, out *Measure, facets []int32, bodies m
 // measured measures a quantity, or its amplitude where the solution swings: at each place how
 // far it goes with the real and the imaginary part together.
 func (s *Solution) measured(q *Quantity, visit func(e *evaluator, m *Measure) error) (*Measure, error) {
-	e, err := newEvaluator(q)
+	e, err := newEvaluator(q, s.System.Named)
 	if err != nil {
 		return nil, err
 	}
@@ -391,7 +417,7 @@ func (s *Solution) AtPoints(q *Quantity, points []float64) (values []float64, in
 }
 
 func (s *Solution) atPoints(q *Quantity, points []float64) (values []float64, inside []bool, err error) {
-	e, err := newEvaluator(q)
+	e, err := newEvaluator(q, s.System.Named)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -450,12 +476,15 @@ type Extreme struct {
 func (s *Solution) Extremes(field int) (least, greatest Extreme) {
 	least.Value, greatest.Value = math.Inf(1), math.Inf(-1)
 	for body := range int32(s.bodies) {
-		if !s.Lives(field, body) {
+		if !s.Touches(field, body) {
 			continue
 		}
 		s.eachCellOf(body, func(nodes []int32) {
 			for _, v := range nodes {
 				e := s.System.Equation(field, 0, v)
+				if e < 0 {
+					continue // it lives on a surface
+				}
 				t := s.State.U[e]
 				if t < least.Value {
 					least = Extreme{t, s.System.Grid.At(v), body}

@@ -515,11 +515,11 @@ func (s *Solution) ValuesAt(field, component int, points *fem.Points, f func(equ
 	out := make([]float64, len(points.Node))
 	for i, v := range points.Node {
 		out[i] = math.NaN()
-		if e := s.System.Equation(field, component, v); e >= 0 && s.Lives(field, points.Part[i]) {
+		if e := s.System.Equation(field, component, v); e >= 0 && s.Touches(field, points.Part[i]) {
 			out[i] = f(e)
 		}
 	}
-	if s.Fields[field].Order == 1 {
+	if s.Fields[field].Order == 1 && s.Fields[field].Facets == nil {
 		s.System.Grid.Straighten(s.Fields[field].Bodies, points.Cells, [][]float64{out})
 	}
 	return out

@@ -121,7 +121,13 @@ type assembler struct {
 	f, k     []float64
 	shapes   [][]float64 // by component at the point at hand
 	slopes   [][][3]float64
-	source   []float64 // of a block, by column
+	// Of the side at hand, nil within a cell, with its normal at the point at hand, and the functions of the fields that live on it.
+	here   *Side
+	nodes  []int32
+	normal [3]float64
+	along  [][]float64
+	slant  [][][3]float64
+	source []float64 // of a block, by column
 	// rateSlopes are the derivatives of rates by values, by component.
 	rateSlopes []float64
 	flux       [][3]float64
@@ -149,7 +155,7 @@ func newAssembler(s *System, kernel Kernel, at *State, residual []float64, tange
 	}
 	return &assembler{
 		System: s, kernel: kernel, at: at, residual: residual, tangent: tangent, lo: lo, hi: hi,
-		point: Point{Time: at.Time, Swing: at.Swing, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)},
+		point: Point{Time: at.Time, Swing: at.Swing, Named: s.Named, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)},
 		terms: newTerms(n),
 		span:  make([][2]int, n), lentSpan: make([][2]int, n),
 		shapes: make([][]float64, n), slopes: make([][][3]float64, n), rateSlopes: s.rateSlopes(at),
@@ -180,42 +186,46 @@ func (a *assembler) run() error {
 	return nil
 }
 
-// load lists the unknowns of a cell. It returns false if none of its rows is ours.
-func (a *assembler) load(b *Block, cell int) bool {
+// load lists the unknowns of a cell, or of a side of it; nil is the cell. It returns false if none of its rows is ours.
+func (a *assembler) load(b *Block, cell int, side *Side) bool {
 	if !a.touches(b.Nodes(cell)) {
 		return false
 	}
-	a.fetch(b, cell)
+	a.fetch(b, cell, side)
 	return true
 }
 
 // fetch is load whether any of the rows is ours or not.
-func (a *assembler) fetch(b *Block, cell int) {
+func (a *assembler) fetch(b *Block, cell int, side *Side) {
 	nodes, part := b.Nodes(cell), b.Part[cell]
-	a.eq = a.eq[:0]
+	a.eq, a.here = a.eq[:0], side
 	for f, field := range a.Fields {
-		k := a.count(f, b.Element)
-		if !a.lives(f, part) {
-			k = 0
+		list := a.carried(f, b.Element, part, side)
+		if field.Given {
+			list = nil
 		}
 		for c := range field.Components {
-			a.span[a.First[f]+c] = [2]int{len(a.eq), len(a.eq) + k}
-			for _, v := range nodes[:k] {
-				a.eq = append(a.eq, a.System.eq[f][v]+int32(c))
+			a.span[a.First[f]+c] = [2]int{len(a.eq), len(a.eq) + len(list)}
+			for _, i := range list {
+				a.eq = append(a.eq, a.System.eq[f][nodes[i]]+int32(c))
 			}
 		}
 	}
 	a.lent = a.lent[:0]
 	for _, f := range a.given {
-		a.lend(f, part, nodes[:a.count(f, b.Element)])
+		a.nodes = a.nodes[:0]
+		for _, i := range a.carried(f, b.Element, part, side) {
+			a.nodes = append(a.nodes, nodes[i])
+		}
+		a.lend(f, a.nodes)
 	}
 	a.begin()
 }
 
-// lend fetches the values of a given field at some nodes.
-func (a *assembler) lend(f int, part int32, nodes []int32) {
+// lend fetches the values of a given field at the nodes at hand that carry it.
+func (a *assembler) lend(f int, nodes []int32) {
 	n := a.Fields[f].Components
-	known := f < len(a.at.Given) && a.at.Given[f] != nil && a.within(f, part)
+	known := f < len(a.at.Given) && a.at.Given[f] != nil
 	for c := range n {
 		from := len(a.lent)
 		if known {
@@ -279,10 +289,31 @@ func (a *assembler) functions(e *Element, c *cell, q int) {
 			}
 			n, g = c.low[q], c.lowGrad
 		}
+		if a.on[f] != nil && a.here != nil {
+			n, g = a.surface(f, a.carried(f, e, a.Grid.Blocks[a.here.Block].Part[a.here.Cell], a.here), n, g)
+		}
 		for comp := a.First[f]; comp < a.First[f]+field.Components; comp++ {
 			a.shapes[comp], a.slopes[comp] = n, g
 		}
 	}
+}
+
+// surface are the functions of a field that lives on the side at hand, and their slopes along it, from those of its cell.
+func (a *assembler) surface(f int, list []int, n []float64, g [][3]float64) ([]float64, [][3]float64) {
+	if a.along == nil {
+		a.along, a.slant = make([][]float64, len(a.Fields)), make([][][3]float64, len(a.Fields))
+	}
+	own, slopes := a.along[f][:0], a.slant[f][:0]
+	for _, i := range list {
+		slope := g[i]
+		across := slope[0]*a.normal[0] + slope[1]*a.normal[1] + slope[2]*a.normal[2]
+		for d := range slope {
+			slope[d] -= across * a.normal[d]
+		}
+		own, slopes = append(own, n[i]), append(slopes, slope)
+	}
+	a.along[f], a.slant[f] = own, slopes
+	return own, slopes
 }
 
 // fields computes the components at a point.
@@ -443,7 +474,7 @@ func (s *System) side(cache sideCache, of Side) *side {
 
 func (a *assembler) runSides(k SideKernel) error {
 	take := func(number int, s Side) bool {
-		return a.takes(a.linearSide(number)) && a.load(&a.Grid.Blocks[s.Block], s.Cell)
+		return a.takes(a.linearSide(number)) && a.load(&a.Grid.Blocks[s.Block], s.Cell, &s)
 	}
 	return a.eachSide(a.sides, take, func(number int, on *side, points []Point) error {
 		if err := a.sideTerms(k, number, on, points); err != nil {
@@ -464,12 +495,13 @@ func (a *assembler) sideTerms(k SideKernel, number int, on *side, points []Point
 	e := a.Grid.Blocks[a.sides[number].Block].Element
 	for q := range points {
 		on.restore(q)
+		a.normal = on.normal
 		a.functions(e, on.cell, q)
 		a.terms.reset()
 		if err := k.Side(number, &points[q], a.terms); err != nil {
 			return err
 		}
-		a.add(on.weight, false)
+		a.add(on.weight, true) // what lives in parts has no fluxes here
 	}
 	return nil
 }
@@ -490,10 +522,11 @@ func (a *assembler) eachSide(sides []Side, take func(number int, s Side) bool, f
 			if err := on.set(q); err != nil {
 				return err
 			}
+			a.normal = on.normal
 			a.fields(b.Element, on.cell, q)
 			if q == len(points) {
 				n := a.Components
-				points = append(points, Point{U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)})
+				points = append(points, Point{Named: a.Named, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)})
 			}
 			p := &points[q]
 			p.Number, p.Part, p.Time, p.Swing, p.X, p.Normal = q, b.Part[s.Cell], a.at.Time, a.at.Swing, on.x, on.normal

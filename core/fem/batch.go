@@ -212,7 +212,7 @@ func (b *batch) place() error {
 	total := len(b.names) * points
 	for len(b.all) < total {
 		n := a.Components
-		b.all = append(b.all, Point{Number: len(b.all), U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)})
+		b.all = append(b.all, Point{Number: len(b.all), Named: b.assembler.Named, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)})
 	}
 	b.points = b.all[:total]
 	b.inverse, b.weight = slices.Grow(b.inverse[:0], total)[:total], slices.Grow(b.weight[:0], total)[:total]
@@ -231,7 +231,8 @@ func (b *batch) place() error {
 		}
 		a.lent = a.lent[:0]
 		for _, f := range a.given {
-			a.lend(f, b.block.Part[name], nodes[:a.count(f, b.block.Element)])
+			part := b.block.Part[name]
+			a.lend(f, nodes[:len(a.carried(f, b.block.Element, part, nil))])
 		}
 		a.u, a.rate = a.u[:0], a.rate[:0]
 		for _, eq := range b.eqs[first:] {

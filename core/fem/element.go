@@ -25,6 +25,9 @@ type Element struct {
 	Regular [3][3]float64
 	// shape computes the functions and their derivatives at a point.
 	shape func(p [3]float64, n []float64, dn [][3]float64)
+	// all are the numbers of all nodes, and facets those of the nodes on each facet, corners first.
+	all    []int
+	facets [][]int
 }
 
 // Count is the number of nodes.

@@ -129,12 +129,9 @@ func (v *visitor) visit(number int) []Point {
 	nodes, part := v.block.Nodes(side.Cell), v.block.Part[side.Cell]
 	a.eq = a.eq[:0]
 	for f, field := range a.Fields {
-		list := v.face.nodes
-		switch {
-		case !a.lives(f, part):
+		list := v.carried(f, side)
+		if field.Given {
 			list = nil
-		case a.low(f, v.block.Element):
-			list = list[:v.face.corners]
 		}
 		for c := range field.Components {
 			a.span[a.First[f]+c] = [2]int{len(a.eq), len(a.eq) + len(list)}
@@ -145,20 +142,16 @@ func (v *visitor) visit(number int) []Point {
 	}
 	a.lent = a.lent[:0]
 	for _, f := range a.given {
-		list := v.face.nodes
-		if a.low(f, v.block.Element) {
-			list = list[:v.face.corners]
-		}
 		v.on = v.on[:0]
-		for _, i := range list {
+		for _, i := range v.carried(f, side) {
 			v.on = append(v.on, nodes[i])
 		}
-		a.lend(f, part, v.on)
+		a.lend(f, v.on)
 	}
 	a.begin()
 	for len(v.points) < len(v.placed) {
 		n := a.Components
-		v.points = append(v.points, Point{Number: len(v.points), U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)})
+		v.points = append(v.points, Point{Number: len(v.points), Named: a.Named, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)})
 	}
 	for q := range v.placed {
 		p := &v.points[q]
@@ -173,6 +166,18 @@ func (v *visitor) visit(number int) []Point {
 		}
 	}
 	return v.points[:len(v.placed)]
+}
+
+// carried are the nodes of the side at hand that carry a field, none where it is not.
+func (v *visitor) carried(f int, side Side) []int {
+	part := v.block.Part[side.Cell]
+	switch {
+	case len(v.assembler.carried(f, v.block.Element, part, &side)) == 0:
+		return nil
+	case v.low(f, v.block.Element):
+		return v.face.nodes[:v.face.corners]
+	}
+	return v.face.nodes
 }
 
 // weighted is the sum of values, each times the function that belongs to it.

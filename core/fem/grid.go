@@ -277,8 +277,44 @@ func (g *Grid) SideNodes(s Side) []int32 {
 	return out
 }
 
+// Between is the node halfway along the edge of a side between two corners of it, if the cell has one there.
+func (g *Grid) Between(s Side, a, b int32) (node int32, ok bool) {
+	block := &g.Blocks[s.Block]
+	e, nodes := block.Element, block.Nodes(s.Cell)
+	i, j := slices.Index(nodes[:e.Corners], a), slices.Index(nodes[:e.Corners], b)
+	if i < 0 || j < 0 || i == j {
+		return 0, false
+	}
+	for _, k := range e.onFacet(s.Facet)[len(e.Facets[s.Facet]):] {
+		half := true
+		for d := range 3 {
+			half = half && math.Abs(e.Nodes[k][d]-(e.Nodes[i][d]+e.Nodes[j][d])/2) < 1e-9
+		}
+		if half {
+			return nodes[k], true
+		}
+	}
+	return 0, false
+}
+
 // onFacet lists the nodes of an element on one of its facets, corners first.
-func (e *Element) onFacet(facet int) []int {
+func (e *Element) onFacet(facet int) []int { return e.facets[facet] }
+
+func init() {
+	for _, pair := range elements {
+		for _, e := range pair {
+			for i := range e.Count() {
+				e.all = append(e.all, i)
+			}
+			for facet := range e.Facets {
+				e.facets = append(e.facets, e.findOnFacet(facet))
+			}
+		}
+	}
+}
+
+// findOnFacet finds them.
+func (e *Element) findOnFacet(facet int) []int {
 	corners := e.Facets[facet]
 	out := slices.Clone(corners)
 	first := NewElement(e.Form, 1)

@@ -19,7 +19,7 @@ func (s *System) visit(at *State, parts map[int32]bool, higher int, f func(bi, c
 			if parts != nil && !parts[part] {
 				continue
 			}
-			a.load(b, cell)
+			a.load(b, cell, nil)
 			c.load(s.Grid, b.Nodes(cell))
 			for q := range c.rule.Points {
 				if err := c.set(q); err != nil {

@@ -61,7 +61,7 @@ func (a *assembler) eachJoint(f func(number int, mine, other *half, weight float
 			if err := fa.set(q); err != nil {
 				return err
 			}
-			a.fetch(ba, j.A.Cell)
+			a.fetch(ba, j.A.Cell, nil)
 			a.fields(ba.Element, fa.cell, q)
 			a.keep(&mine)
 			a.point.Part, a.point.X, a.point.Normal, a.point.Beyond = ba.Part[j.A.Cell], x, normal, other.rate
@@ -100,7 +100,7 @@ func (a *assembler) loadAt(b *Block, cell int, s *side, x [3]float64) error {
 	if err := s.set(best); err != nil {
 		return err
 	}
-	a.fetch(b, cell)
+	a.fetch(b, cell, nil)
 	a.fields(b.Element, s.cell, best)
 	return nil
 }

@@ -14,6 +14,8 @@ type Point struct {
 	Time   float64    // s
 	Swing  float64    // how far what swings is out of its middle
 	Normal [3]float64 // outward, on a side
+	// Named are the components of quantities that models name, in their order, −1 for one that is not there.
+	Named []int
 	// Values, gradients and rates of change of the components.
 	U    []float64
 	Grad [][3]float64

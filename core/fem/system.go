@@ -19,6 +19,9 @@ type Field struct {
 	Order int
 	// Parts it lives in; nil means all.
 	Parts map[int32]bool
+	// On are the sides on which it lives alone, as what flows along a surface does; nil for a field in parts. Its gradients are those along the
+	// surface, and so is what its fluxes do; cells have no terms of it.
+	On []Side
 	// Given says that another system solves for it: it has no unknowns here, and kernels see
 	// what [State.Given] has of it.
 	Given bool
@@ -37,10 +40,14 @@ type System struct {
 	// Components of all fields together, and the first one of each field.
 	Components int
 	First      []int
+	// Named are the components that points tell of as quantities that models name. It is to be set before anything is assembled.
+	Named []int
 
 	given  []int // the fields that are
 	extras []int // fields of the unknowns that belong to no node
 	sides  []Side
+	// on has the sides of fields that live on some, by field: by block, cell and facet.
+	on     []map[[3]int]bool
 	faces  faces
 	joints []Joint
 	eq     [][]int32 // by field and node: its first equation, −1 where the field is not
@@ -90,6 +97,13 @@ func NewSystem(g *Grid, fields []Field, set *SystemSettings) (*System, error) {
 		s.Components += f.Components
 		if f.Given {
 			s.given = append(s.given, i)
+		}
+		s.on = append(s.on, nil)
+		if f.On != nil {
+			s.on[i] = map[[3]int]bool{}
+			for _, side := range f.On {
+				s.on[i][side.place()] = true
+			}
 		}
 	}
 	for _, b := range g.Blocks {
@@ -183,7 +197,26 @@ func (s *System) lives(f int, part int32) bool { return !s.Fields[f].Given && s.
 
 // within says that a field is in a part, solved for or given.
 func (s *System) within(f int, part int32) bool {
-	return s.Fields[f].Parts == nil || s.Fields[f].Parts[part]
+	return s.on[f] == nil && (s.Fields[f].Parts == nil || s.Fields[f].Parts[part])
+}
+
+// place is where a side is, whatever is beyond it.
+func (s Side) place() [3]int { return [3]int{s.Block, s.Cell, s.Facet} }
+
+// carried are the nodes of a cell of a part that carry a field, solved for or given: all, or those of a side on which it lives; none where it is not.
+// The side is nil within a cell.
+func (s *System) carried(f int, e *Element, part int32, side *Side) []int {
+	switch {
+	case s.on[f] == nil && s.within(f, part):
+		return e.all[:s.count(f, e)]
+	case s.on[f] == nil || side == nil || !s.on[f][side.place()]:
+		return nil
+	}
+	list := e.onFacet(side.Facet)
+	if s.low(f, e) {
+		list = list[:len(e.Facets[side.Facet])]
+	}
+	return list
 }
 
 // number counts the equations, slot by slot; after those of the nodes come the
@@ -194,6 +227,13 @@ func (s *System) number(single, extra []int) {
 	s.eq = make([][]int32, len(s.Fields))
 	for f := range s.Fields {
 		present[f], s.eq[f] = make([]bool, n), make([]int32, n)
+		for i := range s.Fields[f].On {
+			side := &s.Fields[f].On[i]
+			b := &s.Grid.Blocks[side.Block]
+			for _, k := range s.carried(f, b.Element, b.Part[side.Cell], side) {
+				present[f][s.group[b.Nodes(side.Cell)[k]]] = !s.Fields[f].Given
+			}
+		}
 		for bi := range s.Grid.Blocks {
 			b := &s.Grid.Blocks[bi]
 			k := s.count(f, b.Element)

@@ -104,7 +104,7 @@ func (s *System) EachSide(at *State, sides []Side, f func(number int, points []P
 	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
 	var weights []float64
 	take := func(_ int, side Side) bool {
-		a.fetch(&s.Grid.Blocks[side.Block], side.Cell)
+		a.fetch(&s.Grid.Blocks[side.Block], side.Cell, &side)
 		return true
 	}
 	return a.eachSide(sides, take, func(number int, on *side, points []Point) error {
@@ -121,7 +121,7 @@ func (s *System) AtPlace(at *State, place Place) (Point, error) {
 	a := newAssembler(s, nil, at, nil, nil, 0, int32(s.N))
 	b := &s.Grid.Blocks[place.Block]
 	c := newCell(b.Element, NewElement(b.Element.Form, 1), &Rule{Points: [][3]float64{place.At}, Weights: []float64{1}})
-	a.fetch(b, place.Cell)
+	a.fetch(b, place.Cell, nil)
 	c.load(s.Grid, b.Nodes(place.Cell))
 	if err := c.set(0); err != nil {
 		return Point{}, err
@@ -209,15 +209,18 @@ func (s *System) SideResiduals(kernel Kernel, at *State, field int, f func(numbe
 		return nil
 	}
 	var values []float64
-	return a.eachSide(a.sides, func(_ int, side Side) bool { return a.load(&s.Grid.Blocks[side.Block], side.Cell) }, func(number int, on *side, points []Point) error {
+	return a.eachSide(a.sides, func(_ int, side Side) bool { return a.load(&s.Grid.Blocks[side.Block], side.Cell, &side) }, func(number int, on *side, points []Point) error {
 		if err := a.sideTerms(k, number, on, points); err != nil {
 			return err
 		}
 		b := &s.Grid.Blocks[a.sides[number].Block]
 		values = values[:0]
 		span := a.span[s.First[field]]
-		for _, i := range b.Element.onFacet(a.sides[number].Facet) {
+		for k, i := range b.Element.onFacet(a.sides[number].Facet) {
 			v := 0.0
+			if s.on[field] != nil {
+				i = k
+			}
 			if i < span[1]-span[0] {
 				v = a.f[span[0]+i]
 			}

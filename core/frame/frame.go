@@ -32,6 +32,8 @@ type Physics struct {
 	Provides []string
 	// ShapeSize is the greatest value of its field in the shape of a mode.
 	ShapeSize float64
+	// Names says that its equations know how they change with all quantities that models name.
+	Names bool
 	// Saddle says that some of its equations have nothing on their diagonal, so that no iterations but
 	// those made for them would end.
 	Saddle bool

@@ -12,12 +12,16 @@ import (
 )
 
 // Variables are what laws may depend on, in the order of the inputs of their
-// programs: the temperature, the coordinates, the time, the swing and concentrations.
+// programs: the temperature, the coordinates, the time, the swing and what models name.
 var Variables = func() []formula.Variable {
 	list := append([]formula.Variable{{Name: "temperature", Dimension: quantity.MustUnit("K").Dimension, Temperature: true}}, formula.Coordinates...)
 	list = append(list, formula.Time, formula.Swing)
-	for i := range Species {
-		list = append(list, formula.Variable{Name: ConcentrationOf(i), Dimension: quantity.MustUnit("mol/m³").Dimension})
+	for i := range Named {
+		v := formula.Variable{Name: NameOf(i)}
+		if i < Species {
+			v.Dimension = quantity.MustUnit("mol/m³").Dimension
+		}
+		list = append(list, v)
 	}
 	return append(list, formula.Variable{Name: "volume_flow", Dimension: quantity.MustUnit("m³/s").Dimension}, formula.Frequency)
 }()
@@ -31,7 +35,9 @@ const (
 	swing         = 7
 	Concentration = 8 // of the first species
 	// VolumeFlow is that through the surface of a sentence, for those alone that say so.
-	VolumeFlow = Concentration + Species
+	VolumeFlow = Concentration + Named
+	// Own is that of the first unknown of an equation of the user's own, which has the dimension that its model says.
+	Own = Concentration + Species
 	// Frequency is that of what swings, for those alone that say so.
 	Frequency = VolumeFlow + 1
 )
@@ -41,6 +47,23 @@ const Species = 6
 
 // ConcentrationOf is the name of the concentration of a species, from 0 on, which models may give another one.
 func ConcentrationOf(i int) string { return fmt.Sprintf("concentration_%d", i+1) }
+
+// Owns is how many unknowns of equations of its own a model can have, and Named how many quantities that it names.
+const (
+	Owns  = 3
+	Named = Species + Owns
+)
+
+// OwnOf is the name of an unknown of an equation of the user's own, from 0 on, which models give another one.
+func OwnOf(i int) string { return fmt.Sprintf("own_%d", i+1) }
+
+// NameOf is the name of one of the quantities that models name, from 0 on.
+func NameOf(i int) string {
+	if i < Species {
+		return ConcentrationOf(i)
+	}
+	return OwnOf(i - Species)
+}
 
 // Law is a number that may depend on [Variables]; nil is zero.
 type Law = *formula.Program
@@ -65,7 +88,7 @@ type Set struct {
 	in      [][]float64
 	varies  bool
 	polar   bool
-	mixed   bool // some depend on concentrations
+	mixed   bool // some depend on quantities that the model names
 }
 
 // entry is one law.
@@ -100,7 +123,7 @@ func NewSetBy(by []int, laws ...Law) *Set {
 					e.by = append(e.by, v)
 				}
 			}
-			for v := Concentration; v < Concentration+Species; v++ {
+			for v := Concentration; v < Concentration+Named; v++ {
 				s.mixed = s.mixed || l.Uses(v)
 			}
 			e.heat = true
@@ -115,12 +138,8 @@ func NewSetBy(by []int, laws ...Law) *Set {
 }
 
 // Run evaluates the laws at points, whose component number t is the temperature; −1
-// means that none is solved for. Concentrations count as nothing.
-func (s *Set) Run(points []fem.Point, t int) { s.RunWith(points, t, nil) }
-
-// RunWith is Run with the components of concentrations, from the first species on, −1 for one that is not solved
-// for.
-func (s *Set) RunWith(points []fem.Point, t int, species []int) {
+// means that none is solved for. Quantities that the model names are those that the points tell of, nothing where they are not.
+func (s *Set) Run(points []fem.Point, t int) {
 	if !s.varies || s.still(t) {
 		return
 	}
@@ -148,10 +167,10 @@ func (s *Set) RunWith(points []fem.Point, t int, species []int) {
 		if !s.mixed {
 			continue
 		}
-		for k := range Species {
+		for k := range Named {
 			here := 0.0
-			if k < len(species) && species[k] >= 0 {
-				here = p.U[species[k]]
+			if k < len(p.Named) && p.Named[k] >= 0 {
+				here = p.U[p.Named[k]]
 			}
 			s.in[Concentration+k] = append(s.in[Concentration+k], here)
 		}

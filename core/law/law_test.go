@@ -82,12 +82,13 @@ func TestLawsOfATemperatureThatIsNotSolvedFor(t *testing.T) {
 func TestLawsOfConcentrations(t *testing.T) {
 	l := lawOf(t, "3 m³/(mol·s)*concentration_1*concentration_3", "mol/(m³·s)")
 	s := NewSetBy([]int{Temperature, Concentration, Concentration + 2}, l)
-	points := []fem.Point{{U: []float64{5, 2}}}
-	s.RunWith(points, -1, []int{0, -1, 1})
+	points := []fem.Point{{U: []float64{5, 2}, Named: []int{0, -1, 1}}}
+	s.Run(points, -1)
 	assert.InDelta(t, 30, s.At(0, 0), 1e-12)
 	assert.InDelta(t, 6, s.SlopeBy(0, Concentration, 0), 1e-12)
 	assert.InDelta(t, 15, s.SlopeBy(0, Concentration+2, 0), 1e-12)
 	assert.Zero(t, s.SlopeBy(0, Concentration+1, 0))
+	points[0].Named = nil
 	s.Run(points, -1)
 	assert.Zero(t, s.At(0, 0))
 }

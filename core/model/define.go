@@ -55,7 +55,7 @@ func (r *resolver) quantities() []formula.Variable {
 // define checks a parameter that is a formula of quantities.
 func (r *resolver) define(name, place string, f *formula.Formula) {
 	env := r.environment()
-	env.Variables = r.quantities()
+	env.Variables = r.out.typed(r.quantities())
 	p, err := f.Compile(env)
 	if err != nil {
 		r.find(Wrong, place, "", "the parameter %s, %q, cannot be computed: %v", name, f, err)

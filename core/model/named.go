@@ -7,13 +7,20 @@ import (
 	"strings"
 
 	"saltkettle/core/formula"
+	"saltkettle/core/quantity"
 	"saltkettle/core/sentence"
 )
 
 // Named are the names that the sentences of a document give to quantities, by these. A sentence that is switched
 // off gives one too, so that the others keep theirs.
 func (d *Document) Named(cat *Catalog) map[string]string {
-	out := map[string]string{}
+	names, _ := d.naming(cat)
+	return names
+}
+
+// naming has these names, and the units of the quantities whose sentences say one.
+func (d *Document) naming(cat *Catalog) (names, units map[string]string) {
+	out, units := map[string]string{}, map[string]string{}
 	for i := range d.Conditions {
 		s := &d.Conditions[i]
 		k, ok := cat.Kind(s.Kind)
@@ -26,17 +33,42 @@ func (d *Document) Named(cat *Catalog) map[string]string {
 			if slot.Names == nil || name == "" || slices.Contains(slices.Collect(maps.Values(out)), name) {
 				continue
 			}
-			if n := len(out); n < len(slot.Names) {
-				out[slot.Names[n]] = name
+			for _, quantity := range slot.Names {
+				if out[quantity] != "" {
+					continue
+				}
+				out[quantity] = name
+				for _, other := range k.Slots {
+					if other.UnitOf {
+						units[quantity] = strings.TrimSpace(s.Values[other.Name])
+					}
+				}
+				break
 			}
 		}
 	}
-	return out
+	return out, units
+}
+
+// typed are variables with the dimensions that the document gives to those that it names.
+func (r *Resolved) typed(list []formula.Variable) []formula.Variable {
+	if len(r.units) == 0 {
+		return list
+	}
+	list = slices.Clone(list)
+	for i := range list {
+		if text, said := r.units[list[i].Name]; said {
+			if u, err := quantity.ParseUnit(text); err == nil {
+				list[i].Dimension = u.Dimension
+			}
+		}
+	}
+	return list
 }
 
 // For is the catalog in which quantities that a document names are called so.
 func (c *Catalog) For(d *Document) *Catalog {
-	named := d.Named(c)
+	named, units := d.naming(c)
 	if len(named) == 0 {
 		return c
 	}
@@ -45,6 +77,9 @@ func (c *Catalog) For(d *Document) *Catalog {
 	for i := range own.Fields {
 		if f := &own.Fields[i]; named[f.Name] != "" {
 			f.Label = "concentration of " + named[f.Name]
+			if unit, said := units[f.Name]; said {
+				f.Label, f.Units = named[f.Name], []string{unit}
+			}
 		}
 	}
 	out.Catalog = &own
@@ -93,13 +128,18 @@ func (r *resolver) fitName(place, name string) bool {
 
 // refer finds the quantity that a sentence speaks of by its name.
 func (r *resolver) refer(place, name string, slot *sentence.Slot, res *ResolvedSentence) bool {
-	for i := range r.cat.Variables {
-		if q := r.cat.Variables[i].Name; r.out.named[q] == name {
+	var given []string
+	for _, q := range slot.Among {
+		switch r.out.named[q] {
+		case "":
+		case name:
 			res.Refer(slot.Name, r.number(q))
 			return true
+		default:
+			given = append(given, r.out.named[q])
 		}
 	}
-	given := slices.Sorted(maps.Values(r.out.named))
+	slices.Sort(given)
 	fix := "say first that there is something of that name"
 	if len(given) > 0 {
 		fix = "write " + strings.Join(given, " or ")

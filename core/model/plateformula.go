@@ -57,7 +57,7 @@ func (r *Resolved) PlateProgram(text string, cat *Catalog) (*formula.Program, er
 	if err != nil {
 		return nil, err
 	}
-	return f.Compile(formula.Environment{Scope: r.Parameters, Definitions: r.definitions(), Variables: cat.plateVariables(), Names: r.names()})
+	return f.Compile(formula.Environment{Scope: r.Parameters, Definitions: r.definitions(), Variables: r.typed(cat.plateVariables()), Names: r.names()})
 }
 
 // unitsOf are the units in which fields of a dimension are shown, without that of its symbol.

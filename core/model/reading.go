@@ -24,7 +24,7 @@ func (r *resolver) readingFormula(place string, s *Sentence, res *ResolvedSenten
 		return false
 	}
 	env := r.environment()
-	env.Points = r.cat.Quantities
+	env.Points = r.out.typed(r.cat.Quantities)
 	for _, b := range before {
 		v := formula.Variable{Name: b.ID, Dimension: b.Dimension, Temperature: b.Temperature}
 		env.Variables = append(env.Variables, v)

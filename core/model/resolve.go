@@ -20,7 +20,7 @@ type Resolved struct {
 	Parameters formula.Values
 	// Definitions are the parameters that differ from place to place, or in time: formulas of quantities, which have no value of their own.
 	Definitions map[string]Definition
-	Parts      []ResolvedPart
+	Parts       []ResolvedPart
 	// Bodies are the copies of the parts that are not off, in order.
 	Bodies     []shape.Body
 	extents    []box // of the bodies
@@ -32,6 +32,7 @@ type Resolved struct {
 	Order  int
 	lives  map[string]map[int]bool // by physics: the parts that it is solved for in
 	named  map[string]string       // by quantity: the name that a sentence gives it
+	units  map[string]string       // by quantity: the unit that a sentence gives it
 	// Of a transient run: how long it lasts, s, the field that changes at the start, SI, and
 	// the tolerance of a step, and the longest one, s, 0 for none said.
 	End, Start, Tolerance, Longest float64
@@ -180,7 +181,8 @@ func (r *resolver) function(m material.Material, key material.Key) (material.Fun
 // result is complete only if no finding blocks; the drawing uses what there is.
 func Resolve(doc *Document, cat *Catalog) (*Resolved, []Finding) {
 	cat = cat.For(doc)
-	r := &resolver{doc: doc, cat: cat, out: &Resolved{Document: doc, Parameters: formula.Values{}, named: doc.Named(cat)}}
+	r := &resolver{doc: doc, cat: cat, out: &Resolved{Document: doc, Parameters: formula.Values{}}}
+	r.out.named, r.out.units = doc.naming(cat)
 	r.ids()
 	r.space()
 	r.asks()
@@ -382,8 +384,13 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 					good = r.named(at, s.Values[slot.Name], "fluid", &res, keys...) && good
 				} else if name := strings.TrimSpace(s.Values[slot.Name]); slot.Names != nil {
 					good = r.giveName(at, name, slot, &res) && good
-				} else if slot.Named {
+				} else if slot.Among != nil {
 					good = r.refer(at, name, slot, &res) && good
+				} else if slot.UnitOf {
+					if _, err := quantity.ParseUnit(name); err != nil {
+						r.find(Wrong, at, "write for example mol/m³", "the %s in %s: %v", slot.Label, s.ID, err)
+						good = false
+					}
 				} else if slot.Layer {
 					good = r.named(at, s.Values[slot.Name], "material", &res, material.Conductivity) && good
 				}
@@ -393,7 +400,7 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 				good = r.readingFormula(at, s, &res, out) && good
 				continue
 			}
-			law, ok := r.law(at, s.Values[slot.Name], need{label: slot.Label + " in " + s.ID, unit: slot.Unit, temperature: slot.Temperature, positive: slot.Positive, whole: slot.Whole, within: slot.Within, optional: slot.Without != ""}, slot.May)
+			law, ok := r.law(at, s.Values[slot.Name], need{label: slot.Label + " in " + s.ID, unit: slot.Unit, temperature: slot.Temperature, positive: slot.Positive, whole: slot.Whole, within: slot.Within, optional: slot.Without != "", any: slot.AnyUnit}, slot.May)
 			good = good && ok
 			res.Laws[slot.Name] = law
 			if !ok || law == nil || slot.Usual == nil {

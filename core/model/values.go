@@ -30,6 +30,7 @@ type need struct {
 	whole       bool
 	optional    bool // empty is zero and no finding
 	within      *sentence.Range
+	any         bool // of any dimension, which the physics checks
 }
 
 // value evaluates a text that stands for one number; ok is false if it is missing
@@ -58,7 +59,7 @@ func (r *resolver) law(place, text string, n need, may sentence.Dependence) (*fo
 	}
 	env := r.environment()
 	if may != 0 {
-		env.Variables = r.cat.Variables
+		env.Variables = r.out.typed(r.cat.Variables)
 	}
 	p, err := f.Compile(env)
 	if err != nil {
@@ -96,7 +97,7 @@ func (r *resolver) law(place, text string, n need, may sentence.Dependence) (*fo
 		// Its size is not known before the run; the dimension is.
 		n.positive, n.whole, n.within, si = false, false, nil, 1
 	}
-	return p, r.fits(place, text, quantity.Value{SI: si, Dimension: p.Dimension, Affine: p.Affine}, n)
+	return p, n.any || r.fits(place, text, quantity.Value{SI: si, Dimension: p.Dimension, Affine: p.Affine}, n)
 }
 
 // volumeFlow is what the pressure of a fan depends on.

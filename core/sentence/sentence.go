@@ -52,11 +52,11 @@ const (
 	Place          Dependence = 1 << iota // the coordinates
 	Fields                                // the temperature and whatever else is solved for
 	Moment                                // the time
-	Concentrations                        // those of dissolved species
+	Concentrations                        // those of dissolved species, and unknowns of equations of the user's own
 	VolumeFlow                            // how much flows through the surface
 	Frequency                             // that of what swings
 
-	Everything = Place | Fields | Moment
+	Everything = Place | Fields | Moment | Concentrations
 )
 
 // Range is the values between two ends, SI.
@@ -82,9 +82,12 @@ type Slot struct {
 	// Layer marks the name of a material that heat is conducted through.
 	Layer bool
 	// Names marks a name that the document gives to one of these quantities, the next one that has none;
-	// Named marks one of the names that are given.
+	// Among are the quantities of which the name of one is meant.
 	Names []string
-	Named bool
+	Among []string
+	// UnitOf marks the unit of what is named in the sentence, which is that of its quantity; AnyUnit takes a value of any dimension, which the
+	// physics checks.
+	UnitOf, AnyUnit bool
 	// Without is what it is without a value, in words; "" says that it needs one.
 	Without string
 	// Positive refuses zero and negative values, Whole those that are no whole numbers.

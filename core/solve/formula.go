@@ -9,7 +9,6 @@ import (
 
 	"saltkettle/core/couple"
 	"saltkettle/core/formula"
-	"saltkettle/core/law"
 	"saltkettle/core/model"
 	"saltkettle/core/physics"
 	"saltkettle/core/result"
@@ -41,13 +40,6 @@ func (r *run) quantity(program *formula.Program) *couple.Quantity {
 	q := &couple.Quantity{Program: program, Temperature: -1}
 	if p.variable != nil {
 		q.Temperature = p.variable.component
-	}
-	for k := range law.Species {
-		component := -1
-		if part, c := p.solvesFor(law.ConcentrationOf(k)); part != nil {
-			component = c
-		}
-		q.Species = append(q.Species, component)
 	}
 	for _, part := range p.parts {
 		q.Sources = append(q.Sources, couple.Source{Kernel: part.kernel, First: part.first, Count: len(part.Derived), Nodal: part.Nodal})

@@ -181,7 +181,7 @@ func (r *run) groups() error {
 	var marching, ahead []int
 	for i, part := range p.parts {
 		for j, other := range p.parts {
-			if i != j && slices.ContainsFunc(part.Takes, func(quantity string) bool { return other.supplies(quantity) }) {
+			if i != j && (slices.ContainsFunc(part.Takes, func(quantity string) bool { return other.supplies(quantity) }) || r.names(part, other)) {
 				takes[i] = append(takes[i], j)
 			}
 		}
@@ -199,15 +199,29 @@ func (r *run) groups() error {
 			return wrong("conditions", "let it change in time, too", "the %s cannot be found before time begins: it follows from what changes in time", p.parts[i].Name)
 		}
 	}
+	// What follows from quantities that the model names does not know how it changes with them, but for the physics that solves for them: it is
+	// solved in turns with those that follow from it.
+	inTurn := r.model.Says(body.KeyTurns)
+	for _, own := range order {
+		for _, i := range own {
+			for _, j := range own {
+				if part, other := p.parts[i], p.parts[j]; i != j && r.names(part, other) && !part.Names {
+					if inTurn = true; len(marching) > 0 {
+						return wrong("conditions", "let one of them be without the other", "in time the %s and the %s cannot each follow from the other", part.Name, other.Name)
+					}
+				}
+			}
+		}
+	}
 	// A flow in space is solved for in blocks, with scalars that act on it, or by itself.
 	alone := slices.ContainsFunc(p.parts, func(part *portion) bool { return part.Paced })
-	if (alone || r.model.Says(body.KeyTurns)) && len(marching) == 0 {
+	if (alone || inTurn) && len(marching) == 0 {
 		for _, own := range order { // what it carries along would find no way out before it flows
 			slices.SortStableFunc(own, func(i, j int) int {
 				return cmp.Compare(boolean(p.parts[j].Paced), boolean(p.parts[i].Paced))
 			})
 		}
-		if r.model.Says(body.KeyTurns) || !r.inBlocks(order) {
+		if inTurn || !r.inBlocks(order) {
 			order, p.turns = couple.Apart(order)
 		}
 	}
@@ -244,6 +258,27 @@ func (r *run) groups() error {
 	}
 	r.result.Mesh.Unknowns = unknowns
 	return nil
+}
+
+// names says that conditions of a part depend on quantities that the model names and another part solves for.
+func (r *run) names(part, other *portion) bool {
+	for k := range law.Named {
+		if !slices.ContainsFunc(other.Fields, func(f frame.Field) bool { return f.Name == law.NameOf(k) }) {
+			continue
+		}
+		for i := range r.model.Conditions {
+			c := &r.model.Conditions[i]
+			if model.Of(c.Kind) != part.Key {
+				continue
+			}
+			for _, l := range c.Laws {
+				if l != nil && l.Uses(law.Concentration+k) {
+					return true
+				}
+			}
+		}
+	}
+	return false
 }
 
 // inBlocks says whether what is solved for together with a flow in space is solved for in blocks with it: scalars that are

@@ -228,7 +228,7 @@ func (k *Kernel) ByValues() bool { return true }
 func (k *Kernel) Prepare(side int, points []fem.Point) error {
 	if side >= 0 {
 		for _, i := range k.at[side] {
-			k.sets[i].RunWith(points, k.t, k.parts)
+			k.sets[i].Run(points, k.t)
 			if err := k.sets[i].Check(0, -1, "amount that enters", law.NoBound, false); err != nil {
 				return err
 			}
@@ -241,7 +241,7 @@ func (k *Kernel) Prepare(side int, points []fem.Point) error {
 	if len(b.here) == 0 {
 		return nil
 	}
-	b.set.RunWith(points, k.t, k.parts)
+	b.set.Run(points, k.t)
 	for i := range b.here {
 		if err := b.set.Check(i, body, "diffusivity", 0, true); err != nil {
 			return err

@@ -27,7 +27,7 @@ func Kinds() []sentence.Kind {
 		names = append(names, law.ConcentrationOf(i))
 	}
 	name := sentence.Slot{Name: "species", Label: "name of what is dissolved", Kind: sentence.Text, Names: names}
-	of := sentence.Slot{Name: "species", Label: "dissolved species", Kind: sentence.Text, Named: true}
+	of := sentence.Slot{Name: "species", Label: "dissolved species", Kind: sentence.Text, Among: names}
 	concentration := func(may sentence.Dependence) sentence.Slot {
 		return sentence.Slot{Name: "concentration", Label: "concentration", Unit: "mol/m³", May: may, Usual: sentence.Usually(0, 60000, "what is dissolved")}
 	}
@@ -35,7 +35,7 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyDissolved, Group: sentence.Condition, Title: "something is dissolved",
 			Template: "{species} is dissolved in the {on} and spreads with {diffusivity}.", Acts: sentence.Bodies,
-			Slots: []sentence.Slot{name, {Name: "diffusivity", Label: "diffusivity", Unit: "m²/s", Positive: true, May: sentence.Everything | sentence.Concentrations, Usual: sentence.Usually(1e-14, 1e-2, "what is dissolved")}},
+			Slots: []sentence.Slot{name, {Name: "diffusivity", Label: "diffusivity", Unit: "m²/s", Positive: true, May: sentence.Everything, Usual: sentence.Usually(1e-14, 1e-2, "what is dissolved")}},
 		},
 		{
 			Key: KeyHeld, Group: sentence.Condition, Title: "concentration at a surface, or of what comes in",
@@ -45,12 +45,12 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyEnters, Group: sentence.Condition, Title: "enters or arises at a surface",
 			Template: "{flux} of {species} enters, or arises, at the {on}.", Acts: sentence.Surfaces,
-			Slots: []sentence.Slot{of, {Name: "flux", Label: "amount per area", Unit: "mol/(m²·s)", May: sentence.Everything | sentence.Concentrations}},
+			Slots: []sentence.Slot{of, {Name: "flux", Label: "amount per area", Unit: "mol/(m²·s)", May: sentence.Everything}},
 		},
 		{
 			Key: KeyArises, Group: sentence.Condition, Title: "arises or vanishes in a part",
 			Template: "{rate} of {species} arises in the {on}.", Acts: sentence.Bodies,
-			Slots: []sentence.Slot{of, {Name: "rate", Label: "amount per volume", Unit: "mol/(m³·s)", May: sentence.Everything | sentence.Concentrations}},
+			Slots: []sentence.Slot{of, {Name: "rate", Label: "amount per volume", Unit: "mol/(m³·s)", May: sentence.Everything}},
 		},
 		{
 			Key: KeyStart, Group: sentence.Condition, Title: "concentration when time begins",

@@ -66,7 +66,7 @@ func TestTangents(t *testing.T) {
 	for name, carry := range map[string][]couple.Supply{"at rest": nil, "in a stream": {{Kernel: stream{[3]float64{0.4, -0.2, 0}}, Quantity: couple.VolumeStream}}} {
 		k, err := NewKernel(g, p, 1, 0, true, carry...)
 		require.NoError(t, err)
-		at := fem.Point{X: [3]float64{0.005, 0.004, 0}, Normal: [3]float64{0.6, 0.8, 0}, U: []float64{310, 2, 3}, Rate: []float64{0, 0.3, -0.2},
+		at := fem.Point{X: [3]float64{0.005, 0.004, 0}, Normal: [3]float64{0.6, 0.8, 0}, U: []float64{310, 2, 3}, Named: []int{1, -1, 2}, Rate: []float64{0, 0.3, -0.2},
 			Grad: [][3]float64{{3, -2, 0}, {0.4, 0.7, 0}, {-1, 0.2, 0}}, Inverse: [3][3]float64{{250, 20, 0}, {-30, 240, 0}, {0, 0, 100}}}
 		for _, side := range []int{-1, 0} {
 			worst, what, err := fem.CheckTangent(k, &at, side)
