@@ -113,6 +113,8 @@ type Held struct {
 	// Rim says that it is held at the edges alone at which these facets end, but for those where Open ones begin.
 	Rim  bool
 	Open []int32
+	// Offset is added to it.
+	Offset float64
 	// Shape multiplies it at each place; nil is 1 everywhere.
 	Shape func(x [3]float64) float64
 	// Least is the bound that the value may not fall below; What is its name.
@@ -481,7 +483,7 @@ func (g *Group) holdAt(time, swing float64, c *fem.Constraints) error {
 		}
 		set.Run(points, -1)
 		for j, v := range h.nodes {
-			value := set.At(0, j)
+			value := set.At(0, j) + h.Offset
 			if g.Fields[h.field].Rigid {
 				value *= g.ramp()
 			}

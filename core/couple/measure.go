@@ -199,7 +199,7 @@ func (s *Solution) atNodes(e *evaluator, m *Measure, body int32, nodes []int32) 
 	points := make([]fem.Point, 0, len(nodes))
 	n := s.System.Components
 	for _, v := range nodes {
-		p := fem.Point{Part: body, Named: s.System.Named, X: s.System.Grid.At(v), Time: s.State.Time, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)}
+		p := fem.Point{Part: body, Number: len(points), Named: s.System.Named, X: s.System.Grid.At(v), Time: s.State.Time, U: make([]float64, n), Grad: make([][3]float64, n), Rate: make([]float64, n)}
 		for f := range s.Fields {
 			for c := range s.Fields[f].Components {
 				p.U[s.System.First[f]+c], _ = s.ValueAt(f, c, v)
@@ -284,6 +284,18 @@ var errNotThere = errors.New("what it is about is on a surface, and not on all o
 
 // there refuses a quantity that is on facets alone, where it is asked for in bodies or on others.
 func (s *Solution) there(q *Quantity, facets []int32) error {
+	for _, source := range q.Sources {
+		k, ok := source.Kernel.(interface{ On() map[int32]bool })
+		if !ok {
+			continue
+		}
+		for v := source.First; v < source.First+source.Count; v++ {
+			on := k.On()
+			if q.Program.Uses(v) && (facets == nil || slices.ContainsFunc(facets, func(f int32) bool { return !on[f] })) {
+				return errNotThere
+			}
+		}
+	}
 	for k := range law.Named {
 		i := slices.IndexFunc(s.Fields, func(f Field) bool { return f.Name == law.NameOf(k) })
 		if i < 0 || s.Fields[i].Facets == nil || !q.Program.Uses(law.Concentration+k) {

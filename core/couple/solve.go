@@ -478,6 +478,9 @@ func Forked(k Deriver, core int) Deriver {
 // Smooth returns quantities that follow from the fields, as a kernel derives them, at
 // points. Where the kernel lives in none of the bodies that have a point it is not a number.
 func (s *Solution) Smooth(k Deriver, field, quantities int, points *fem.Points) ([][]float64, error) {
+	if s.Fields[field].Facets != nil {
+		return s.smoothOn(k, field, quantities, points)
+	}
 	parts := s.System.Fields[field].Parts
 	values, err := s.System.Smooth(s.State, parts, points.Cells, len(points.Node), quantities, func(core int) func([]fem.Point, [][]float64) error {
 		return Forked(k, core).Derive

@@ -180,6 +180,13 @@ func (a *assembler) run() error {
 			return err
 		}
 	}
+	for _, k := range Each(a.kernel) {
+		if c, ok := k.(CornerKernel); ok {
+			if err := a.runCorners(c); err != nil {
+				return err
+			}
+		}
+	}
 	if k, ok := a.kernel.(JointKernel); ok {
 		return a.runJoints(k)
 	}

@@ -147,6 +147,7 @@ type side struct {
 	// facet, of which there are one or two.
 	along [][2][3]float64
 	axes  int
+	plain float64 // the weight without the measure
 	kept  []placed
 }
 
@@ -164,8 +165,13 @@ func (s *side) restore(q int) {
 	s.gradients(s.dn[q], s.grad)
 }
 
-// newSide prepares facet k of an element.
+// newSide prepares facet k of an element with a rule that is exact up to a degree.
 func newSide(e, low *Element, k, degree int) *side {
+	return newSideWith(e, low, k, func(form mesh.Form) *Rule { return NewRule(form, degree) })
+}
+
+// newSideWith prepares it with the rule that is given for its form.
+func newSideWith(e, low *Element, k int, ruleOf func(form mesh.Form) *Rule) *side {
 	form := mesh.Bar
 	list := e.Facets[k]
 	switch {
@@ -174,7 +180,7 @@ func newSide(e, low *Element, k, degree int) *side {
 	case len(list) == 4:
 		form = mesh.Quadrilateral
 	}
-	facet, rule := NewElement(form, 1), NewRule(form, degree)
+	facet, rule := NewElement(form, 1), ruleOf(form)
 	s := &side{axes: facet.Dimension}
 	n, dn := make([]float64, facet.Count()), make([][3]float64, facet.Count())
 	inner := &Rule{Weights: rule.Weights}
@@ -234,7 +240,8 @@ func (s *side) move(q int) error {
 	for d := range s.normal {
 		s.normal[d] /= area
 	}
-	s.weight = area * s.rule.Weights[q]
+	s.plain = area * s.rule.Weights[q]
+	s.weight = s.plain
 	if s.grid.Measure != nil {
 		s.weight *= s.grid.Measure(s.x)
 	}

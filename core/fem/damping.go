@@ -1,6 +1,9 @@
 package fem
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // leastPart is the shortest part of a step of Newton's method that is tried.
 const leastPart = 1.0 / 64
@@ -110,9 +113,7 @@ func (n *newton) along() (sum float64) {
 // boldly takes the whole step.
 func (n *newton) boldly(now float64, _ bool) (float64, error) {
 	copy(n.before, n.at.U)
-	for i, d := range n.step {
-		n.at.U[i] += d
-	}
+	n.take(1, slices.Clone(n.at.Rate))
 	if err := n.assemble(!n.last(now)); err != nil {
 		copy(n.at.U, n.before) // where it could be assembled
 		return 0, err

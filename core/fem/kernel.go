@@ -122,6 +122,15 @@ func Descends(kernel Kernel) bool {
 	return true
 }
 
+// CornerKernel is a kernel with terms at the corners of sides, where the functions of fields of order 1 are 1 for one of them and nothing for the others: what
+// holds at each node for itself. Each corner has its part of the area of the side, whatever the measure there is.
+type CornerKernel interface {
+	SideKernel
+	// HasCorners says that there are any on a side.
+	HasCorners(side int) bool
+	Corner(side int, p *Point, t *Terms) error
+}
+
 // Secant is a kernel whose matrix can have ratios in place of slopes, as flux density over field strength in iron: whole steps with it lead
 // from a state that follows from another device, where slopes are those of its errors, near to a solution.
 type Secant interface {

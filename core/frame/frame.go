@@ -99,6 +99,12 @@ type Posed struct {
 	// Outright says that its fields drive each other so that no iterations that are known end: however many unknowns there are
 	// they are factorised.
 	Outright bool
+	// Bold says that whole steps of Newton's method alone lead to a solution: what is in one of two states goes over from one to the other in
+	// steps on which the residual need not fall.
+	Bold bool
+	// Late are the numbers of fields, from the first one of the physics on, with which a solution is looked for once there is one of the others without
+	// them, as they begin: what is unknown as what it has to lead to is given.
+	Late []int
 	// Note adds to the result what is to be known of the posing. It may be nil.
 	Note func(r *result.Result)
 }
@@ -170,6 +176,12 @@ type Storer interface {
 	StoresEvenly() bool
 	// Taken is what they have taken up from one state to another.
 	Taken(s *couple.Solution, before, after []float64) (float64, error)
+}
+
+// Driver is a kernel with terms in the equations of another physics, which counts in the balances of that.
+type Driver interface {
+	// Drives is what it brings into a component of the system.
+	Drives(s *couple.Solution, component int) ([]result.Entry, error)
 }
 
 // Streamed is a kernel of what may be carried along, which makes its matrix far from symmetric.

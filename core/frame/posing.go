@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -128,6 +129,27 @@ func (p *Posing) Surface(k int32) bool {
 	f := &p.Mesh.Facets[k]
 	return f.Other < 0 && p.Mesh.Sides[f.Side] != mesh.CutSide
 }
+
+// GoesOn are the facets at which the device does not end: planes at which it is cut, and the axis of an axial space.
+func (p *Posing) GoesOn() (list []int32) {
+	for k := range p.Mesh.Facets {
+		f := &p.Mesh.Facets[k]
+		if f.Other >= 0 {
+			continue
+		}
+		axis := p.Model.Document.Space.Kind == model.Axial
+		for _, v := range f.Corners() {
+			axis = axis && math.Abs(p.Mesh.At(v)[0]) < onAxis
+		}
+		if axis || !p.Surface(int32(k)) {
+			list = append(list, int32(k))
+		}
+	}
+	return list
+}
+
+// onAxis is how near to the axis of an axial space a place lies on it, m.
+const onAxis = 1e-12
 
 // Loose says in words which parts have nothing that fixes a field, if that is what an error
 // says.

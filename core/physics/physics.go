@@ -12,6 +12,7 @@ import (
 	"saltkettle/core/physics/acoustic"
 	"saltkettle/core/physics/body"
 	"saltkettle/core/physics/electric"
+	"saltkettle/core/physics/film"
 	"saltkettle/core/physics/flow"
 	"saltkettle/core/physics/heat"
 	"saltkettle/core/physics/magnetic"
@@ -22,7 +23,7 @@ import (
 )
 
 // All are the physics in the order in which they are resolved and posed.
-var All = []*frame.Physics{&heat.Physics, &electric.Physics, &flow.Physics, &species.Physics, &solid.Physics, &magnetic.Physics, &acoustic.Physics, &own.Physics}
+var All = []*frame.Physics{&heat.Physics, &electric.Physics, &flow.Physics, &species.Physics, &solid.Physics, &magnetic.Physics, &acoustic.Physics, &film.Physics, &own.Physics}
 
 // Quantities are what readings may use, in the order of the inputs of their
 // programs: what laws may depend on, then what follows from each physics.

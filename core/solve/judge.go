@@ -231,6 +231,15 @@ func (r *run) entries(parts []*portion) ([]result.Balance, error) {
 		for _, kept := range p.Balances {
 			b := result.Balance{Name: kept.Name, Unit: kept.Unit}
 			r.entering(&b, p, kept, s, in)
+			for _, other := range r.posed.groups[p.group].parts {
+				if k, ok := other.kernel.(frame.Driver); ok && other != p {
+					driven, err := k.Drives(s, s.System.First[p.field+kept.Field]+kept.Component)
+					if err != nil {
+						return nil, err
+					}
+					b.Entries = append(b.Entries, driven...)
+				}
+			}
 			if carried != nil {
 				b.Size += carried[kept.Field+kept.Component]
 			}

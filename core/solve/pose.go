@@ -417,12 +417,23 @@ func (g *group) settings(flat bool) couple.SolveSettings {
 		outright = math.MaxInt
 	}
 	return couple.SolveSettings{
+		Bold:  slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Posed.Bold }),
 		Paced: paced, DirectUnknowns: outright,
 		Carried:   carried,
 		Direct:    !carried && slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Saddle || p.Mixed || p.streams() }),
 		Straight:  !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Straight() }),
 		Symmetric: len(g.parts) == 1 && g.parts[0].kernel.Symmetric() || !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Symmetric() }),
 	}
+}
+
+// late are the fields of the group that are looked for once the others have been found without them.
+func (g *group) late() (list []int) {
+	for _, p := range g.parts {
+		for _, k := range p.Late {
+			list = append(list, p.field+k)
+		}
+	}
+	return list
 }
 
 // streams says that what a part solves for is carried along by what others do.

@@ -296,6 +296,20 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 	if len(r.states.of) > r.posed.marching && r.model.Document.Transient() {
 		set.Time = r.solution().State.Time
 	}
+	if late := g.late(); len(late) > 0 && set.From == nil && set.MaxIterations == 0 {
+		early := set
+		for _, f := range g.Own {
+			if !slices.Contains(late, f) {
+				early.Only = append(early.Only, f)
+			}
+		}
+		early.From = g.Begun(g.kernel, set.Given).State.U
+		s, err := g.Solve(ctx, g.kernel, &early)
+		if err != nil || !s.Settled {
+			return s, err
+		}
+		set.From = s.State.U
+	}
 	solve := func() (*couple.Solution, error) { return g.Solve(ctx, g.kernel, &set) }
 	if list := g.easedOf(); len(list) > 0 && set.MaxIterations == 0 && (set.Paced == nil || len(g.parts) == 1) {
 		solve = func() (*couple.Solution, error) { return r.eased(ctx, g, &set, list) }

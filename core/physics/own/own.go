@@ -261,13 +261,7 @@ func (d *draft) condition(c *model.ResolvedSentence) {
 				own = append(own, k)
 			}
 		}
-		var open []int32
-		for k := range d.Mesh.Facets {
-			if !d.Surface(int32(k)) && d.Mesh.Facets[k].Other < 0 {
-				open = append(open, int32(k)) // at a plane of symmetry it goes on
-			}
-		}
-		field.Held = append(field.Held, couple.Held{Facets: own, Rim: true, Open: open, Value: c.Laws["value"], Least: law.NoBound, What: d.names[i], Key: c.ID})
+		field.Held = append(field.Held, couple.Held{Facets: own, Rim: true, Open: d.GoesOn(), Value: c.Laws["value"], Least: law.NoBound, What: d.names[i], Key: c.ID})
 	case KeyStart:
 		d.posed.Starts = append(d.posed.Starts, frame.Start{Field: i, Sentence: c, Value: c.Laws["value"]})
 	}
