@@ -48,6 +48,10 @@ type linear struct {
 	fixed   []bool
 	kept    []float64
 
+	// Where most unknowns are held: which are not.
+	marked []bool
+	free   []int32
+
 	result sparse.Result // of all together, with the status of the last
 	direct *fem.Direct
 	pre    sparse.Preconditioner
@@ -151,7 +155,12 @@ func (l *linear) solve(ctx context.Context, a *sparse.CSR, x, b []float64, toler
 func (l *linear) directly(ctx context.Context, a *sparse.CSR, x, b []float64, tolerance float64) error {
 	if len(l.distant) == 0 {
 		l.result.Status = sparse.Converged
-		return l.direct.Solve(ctx, a, x, b, tolerance)
+		return l.within(x, b, func(x, b []float64) error {
+			if len(x) < a.N() {
+				a = a.Part(l.marked)
+			}
+			return l.direct.Solve(ctx, a, x, b, tolerance)
+		})
 	}
 	factors, err := l.direct.Factor(ctx, a)
 	if err != nil {
@@ -163,6 +172,22 @@ func (l *linear) directly(ctx context.Context, a *sparse.CSR, x, b []float64, to
 		return ctx.Err()
 	}
 	return nil
+}
+
+// freeOf are the unknowns that are not held, where they are so few that they are solved for by themselves; nil else. What is held takes no step.
+func (l *linear) freeOf(n int) []int32 {
+	if l.marked == nil {
+		l.marked = make([]bool, n)
+		for i := range l.marked {
+			if l.marked[i] = !l.fixed[i]; l.marked[i] {
+				l.free = append(l.free, int32(i))
+			}
+		}
+	}
+	if 2*len(l.free) > n || len(l.free) == 0 {
+		return nil
+	}
+	return l.free
 }
 
 // beside adds what stands beside the matrix, scaled as the matrix is if asked to.
@@ -203,7 +228,24 @@ func (l *linear) factorise() {
 }
 
 // again solves with the last matrix, which was factorised, once more.
-func (l *linear) again(x, b []float64) error { return l.direct.Again(x, b) }
+func (l *linear) again(x, b []float64) error { return l.within(x, b, l.direct.Again) }
+
+// within solves for the unknowns that are not held by themselves, where these are few.
+func (l *linear) within(x, b []float64, solve func(x, b []float64) error) error {
+	free := l.freeOf(len(b))
+	if free == nil {
+		return solve(x, b)
+	}
+	part, right := make([]float64, len(free)), make([]float64, len(free))
+	for i, e := range free {
+		right[i] = b[e]
+	}
+	err := solve(part, right)
+	for i, e := range free {
+		x[e] = part[i]
+	}
+	return err
+}
 
 func (l *linear) note(r sparse.Result) {
 	l.result.Status, l.result.Residual = r.Status, r.Residual

@@ -298,9 +298,11 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 	}
 	if late := g.late(); len(late) > 0 && set.From == nil && set.MaxIterations == 0 {
 		early := set
-		for _, f := range g.Own {
-			if !slices.Contains(late, f) {
-				early.Only = append(early.Only, f)
+		for _, p := range g.parts { // those of other physics are found later, too
+			for k := range p.Fields {
+				if len(p.Late) > 0 && !slices.Contains(p.Late, k) {
+					early.Only = append(early.Only, p.field+k)
+				}
 			}
 		}
 		early.From = g.Begun(g.kernel, set.Given).State.U
