@@ -474,13 +474,18 @@ func (k *Kernel) Derive(points []fem.Point, out [][]float64) error {
 		p := &own[i]
 		g := k.gapAt(p)
 		at := k.state(p)
-		out[0][i], out[2][i] = at.pressure, at.filled
+		if out[0][i], out[2][i] = at.pressure, at.filled; math.Abs(at.pressure) < roundOff*k.scale {
+			out[0][i] = 0
+		}
 		out[1][i] = g.h
 		on, _ := k.friction(p, &g)
 		out[3][i] = size(on)
 	}
 	return nil
 }
+
+// roundOff is the part of P that a pressure is known to at best.
+const roundOff = 1e-12
 
 // friction is what the film drags on the surface that it lies on, and on the wall that faces it, Pa.
 func (k *Kernel) friction(p *fem.Point, g *gap) (on, beyond [3]float64) {

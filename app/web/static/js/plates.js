@@ -4,7 +4,7 @@ import { THREE, choose } from './scene.js';
 import { Pane } from './pane.js';
 import { Axis } from './axis.js';
 import { Lines } from './lines.js';
-import { NOWHERE, Scale } from './scale.js';
+import { nowhere, Scale } from './scale.js';
 import { figures, typed } from './figures.js';
 import { ask } from './packed.js';
 import { say } from './page.js';
@@ -139,7 +139,7 @@ function watch(pane) {
         return;
       }
       out.innerHTML = '<b class="fig"></b> <span></span>';
-      out.firstChild.textContent = hit.value < 0.5 * NOWHERE ? 'not here' : pane.scale.words(hit.value);
+      out.firstChild.textContent = nowhere(hit.value) ? 'not here' : pane.scale.words(hit.value);
       out.lastChild.textContent = pane.config.parts[hit.part];
     });
   });

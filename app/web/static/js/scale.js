@@ -9,6 +9,9 @@ import { escaped } from './page.js';
 /** In place of a value where the field is not. */
 export const NOWHERE = -1e30;
 
+/** Says that a value, or one between some of which one is nowhere, is none. */
+export const nowhere = (v) => v < -1e20;
+
 const DECADES = 6; // of a logarithmic scale whose lower end is nothing
 
 export class Scale {
@@ -42,7 +45,7 @@ export class Scale {
   shown(si) { return (si - this.config.offset) / this.config.factor; }
 
   /** A value in words. */
-  words(si) { return si < 0.5 * NOWHERE ? 'not here' : `${figures(this.shown(si))} ${this.config.unit}`; }
+  words(si) { return nowhere(si) ? 'not here' : `${figures(this.shown(si))} ${this.config.unit}`; }
 
   /** The value at a part of the scale, SI. */
   at(part) {
@@ -124,7 +127,7 @@ const fragmentShader = `
     for (int i = 0; i < 6; i++) if (dot(planes[i].xyz, p) > planes[i].w) discard;
     vec3 n = normalize(cross(dFdx(p), dFdy(p)));
     float shade = 0.88 + 0.12 * abs(n.z) - 0.05 * abs(n.x);
-    if (v < -1e29) {
+    if (v < -1e20) { // also beside a corner that has a value
       gl_FragColor = vec4(vec3(0.85, 0.83, 0.78) * shade, opacity);
       return;
     }

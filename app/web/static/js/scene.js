@@ -14,6 +14,7 @@ const VIEWS = {
   front: [0, -1, 0],
   side: [1, 0, 0],
   top: [0, -1e-4, 1],
+  below: [1, -1, -0.82],
 };
 
 const INK = '#23292d';

@@ -2,7 +2,7 @@
 // lies beyond a slice is not drawn. Planes are moved by their sliders, or by handles on the drawing.
 
 import { THREE } from './scene.js';
-import { MOST_PLANES, NOWHERE, fieldMaterial, noPlanes } from './scale.js';
+import { MOST_PLANES, NOWHERE, nowhere, fieldMaterial, noPlanes } from './scale.js';
 import { Refusal, ask, filled, unpack } from './packed.js';
 import { figures, typed } from './figures.js';
 import { say } from './page.js';
@@ -108,7 +108,7 @@ export class Sections {
     for (const mesh of this.meshes.filter((m) => m?.userData.imaginary)) {
       const { real, imaginary } = mesh.userData, value = mesh.geometry.attributes.value;
       if (this.pane.config.swings) {
-        real.values.forEach((v, k) => { value.array[k] = v < 0.5 * NOWHERE ? NOWHERE : cos * v - sin * imaginary.values[k]; });
+        real.values.forEach((v, k) => { value.array[k] = nowhere(v) ? NOWHERE : cos * v - sin * imaginary.values[k]; });
         value.needsUpdate = true;
       }
       mesh.userData.bent = real.bent.map((list, d) => list.map((v, k) => cos * v - sin * imaginary.bent[d][k]));
