@@ -172,7 +172,6 @@ test('what swings is shown at an angle, as a phase, and taken away as numbered p
   const model = page.url().match(/models\/(\d+)/)[1];
   const edit = (values) => page.evaluate(async ([id, v]) => (await fetch(`/models/${id}/edit`, { method: 'POST', headers: { 'HX-Request': 'true' }, body: new URLSearchParams(v) })).status, [model, values]);
   await put(page, 'mesh/size', '14 mm');
-  await edit({ op: 'remove', place: 'mesh/near/n1' });
   for (const c of (await documentOf(page)).conditions.filter((c) => c.kind.startsWith('film.'))) assert.equal(await edit({ op: 'set', place: `conditions/${c.id}/off`, value: 'true' }), 200);
   assert.equal(await edit({ op: 'add-sentence', kind: 'solid.spread-force', on: 'sole|bottom' }), 200);
   const force = (await documentOf(page)).conditions.find((c) => c.kind === 'solid.spread-force').id;

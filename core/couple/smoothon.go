@@ -6,6 +6,9 @@ import (
 	"saltkettle/core/fem"
 )
 
+// nothing is the part of its greatest value below which a value is round-off.
+const nothing = 1e-12
+
 // smoothOn is [Solution.Smooth] of a kernel whose field lives on facets: on each facet what comes nearest to the values at its points, and at each node the
 // mean of these by the areas of the facets there.
 func (s *Solution) smoothOn(k Deriver, field, quantities int, points *fem.Points) ([][]float64, error) {
@@ -56,11 +59,17 @@ func (s *Solution) smoothOn(k Deriver, field, quantities int, points *fem.Points
 	}
 	out := make([][]float64, quantities)
 	for i := range out {
+		most := 0.
+		for v, sum := range sums[i] {
+			most = max(most, math.Abs(sum/shares[v]))
+		}
 		out[i] = make([]float64, len(points.Node))
 		for n, v := range points.Node {
 			out[i][n] = math.NaN()
-			if share := shares[v]; share > 0 && s.System.Equation(field, 0, v) >= 0 && s.Touches(field, points.Part[n]) {
-				out[i][n] = sums[i][v] / share
+			if share := shares[v]; share > 0 && s.Touches(field, points.Part[n]) {
+				if out[i][n] = sums[i][v] / share; math.Abs(out[i][n]) < nothing*most {
+					out[i][n] = 0
+				}
 			}
 		}
 	}

@@ -22,7 +22,7 @@ const key = "film"
 // Physics is films as the program knows them.
 var Physics = frame.Physics{
 	PhysicsKind: model.PhysicsKind{
-		Key: key, Name: "film", Nowhere: "There is no film", Closed: "films",
+		Key: key, Name: "film", Nowhere: "There is no film",
 		Lives:   func(*model.Resolved) string { return "A film lies on {}" },
 		Resolve: resolve, FromRest: true,
 		PerNode: func(*model.Resolved) int { return 1 },
