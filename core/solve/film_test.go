@@ -219,6 +219,33 @@ func TestFilmOnWhatBends(t *testing.T) {
 	assert.InEpsilon(t, up["pushes"]/force["pushes"], up["both"]/force["both"], 0.05)
 }
 
+// TestFilmWarmsWhatItLiesOn: all that its friction turns into heat leaves at the back of the pad, which is as much warmer at its face as it conducts;
+// with a viscosity that falls with the temperature both are found together.
+func TestFilmWarmsWhatItLiesOn(t *testing.T) {
+	for _, falls := range []bool{false, true} {
+		viscosity := "0.05 Pa·s"
+		if falls {
+			viscosity += "*exp(-0.03/K*(temperature - 293.15 K))"
+		}
+		d := pad(100, "2.5 mm", "20 µm", viscosity)
+		d.Physics = []model.Physics{{Kind: "heat"}}
+		condition(d, "film.facing", "pad", "front", "x", "3 m/s")
+		condition(d, "film.warms", "pad", "front", "part", "100 %")
+		condition(d, "heat.held", "pad", "back", "temperature", "20 °C")
+		warm, through := wish(d, "formula", "", "", "K", "formula", "mean(temperature over pad.front) - 293.15 K"), wish(d, "heat.through", "pad", "back", "W")
+		drag := wish(d, "film.resist", "pad", "front", "N")
+		d.Enumerate()
+		o := settle(t, d)
+		assert.InEpsilon(t, 3*value(t, o, drag), value(t, o, through), 1e-6, "the walls slide by each other with 3 m/s")
+		if mu := 0.05; falls {
+			assert.Less(t, value(t, o, drag), 0.97*mu*3/20e-6*0.1)
+		} else {
+			assert.InEpsilon(t, mu*3/20e-6*0.1, value(t, o, drag), 1e-9)
+		}
+		assert.Greater(t, value(t, o, warm), 1.)
+	}
+}
+
 // TestFilmByAnEquationOfItsOwn: a square pad in space bears the same by the built-in film and by the equation of it written on the surface.
 func TestFilmByAnEquationOfItsOwn(t *testing.T) {
 	d := magnetic(model.Solid, "10 mm")

@@ -68,6 +68,9 @@ func resolve(r *model.Resolving) {
 		if c.Kind == KeyYields && r.Document.Transient() {
 			r.Find(model.Wrong, "conditions/"+c.ID, "let the run be steady", "in time a film does not follow here how what it lies on bends")
 		}
+		if c.Kind == KeyWarms && !r.Solves("heat") {
+			r.Find(model.Missing, "conditions/"+c.ID, "solve for heat, too", "%s speaks of heat, which is left out", c.ID)
+		}
 		if c.Kind == KeyTilts && !slices.ContainsFunc(r.Conditions, func(o model.ResolvedSentence) bool { return o.Kind == KeyBears }) {
 			r.Find(model.Missing, "conditions/"+c.ID, "say what load the film bears", "%s says where the load acts, and nothing how large it is", c.ID)
 		}
@@ -114,7 +117,11 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 		d.posed.Keys = append(d.posed.Keys, film.Key)
 		if film.Pushes || film.Yields {
 			d.posed.Takes = append(d.posed.Takes, couple.MotionOfWalls)
-			d.posed.Supplies = []frame.Supplied{{Quantity: couple.PressureOnWalls}}
+			d.posed.Supplies = append(d.posed.Supplies, frame.Supplied{Quantity: couple.PressureOnWalls})
+		}
+		if film.Warms > 0 {
+			d.posed.Takes = append(d.posed.Takes, couple.Temperature)
+			d.posed.Supplies = append(d.posed.Supplies, frame.Supplied{Quantity: couple.HeatPerVolume, Sentence: film.Key})
 		}
 	}
 	d.posed.Build = func(b *frame.Building) (frame.Kernel, error) {
@@ -198,6 +205,8 @@ func (d *draft) said(c *model.ResolvedSentence) error {
 			film.Pushes = true
 		case KeyYields:
 			film.Yields = true
+		case KeyWarms:
+			film.Warms = number("part")
 		}
 	}
 	return nil
@@ -318,8 +327,23 @@ func (k *Kernel) On() map[int32]bool {
 	return set
 }
 
-// Drives is what the films push a component of a displacement with, N.
+// SuppliesIn says that a film brings nothing into cells: what it brings into the surface on which it lies is among its own terms.
+func (k *Kernel) SuppliesIn(string, int32) (any, varies bool) { return false, false }
+
+// Supply adds nothing.
+func (k *Kernel) Supply(string, *fem.Point, *couple.Jet) {}
+
+// SuppliesAt says that nothing is at joints.
+func (k *Kernel) SuppliesAt(string, int) (any, varies bool) { return false, false }
+
+// SupplyJoint adds nothing.
+func (k *Kernel) SupplyJoint(string, int, *fem.Point, []float64, *couple.JointJet) error { return nil }
+
+// Drives is what the films push a component of a displacement with, N, or warm with, W.
 func (k *Kernel) Drives(s *couple.Solution, component int) (list []result.Entry, err error) {
+	if k.t >= 0 && component == k.t {
+		return k.warming(s)
+	}
 	c := component - k.u
 	if k.u < 0 || c < 0 || c >= k.n {
 		return nil, nil
@@ -332,6 +356,26 @@ func (k *Kernel) Drives(s *couple.Solution, component int) (list []result.Entry,
 		sum := 0.
 		err := own.each(s, film.Facets, func(p *fem.Point, w float64) {
 			sum -= w * own.state(p).pressure * p.Normal[c]
+		})
+		if err != nil {
+			return nil, err
+		}
+		list = append(list, result.Entry{Key: film.Key, Value: sum})
+	}
+	return list, nil
+}
+
+// warming is the heat that films bring into what they lie on, W.
+func (k *Kernel) warming(s *couple.Solution) (list []result.Entry, err error) {
+	own := k.Fork().(*Kernel)
+	for _, film := range k.problem.Films {
+		if film.Warms == 0 {
+			continue
+		}
+		sum := 0.
+		err := own.each(s, film.Facets, func(p *fem.Point, w float64) {
+			g := own.gapAt(p)
+			sum += w * own.heat(p, &g).power
 		})
 		if err != nil {
 			return nil, err

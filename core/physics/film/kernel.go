@@ -333,6 +333,19 @@ func (k *Kernel) Side(_ int, p *fem.Point, t *fem.Terms) error {
 		k.carry(p, t, &g, u, &at)
 	}
 	k.load(p, t, &at)
+	if k.film.Warms > 0 && k.t >= 0 {
+		heat, row := k.heat(p, &g), k.t
+		t.Source[row] -= heat.power
+		t.SourceU[t.Index(row, v)] -= heat.byVoid
+		t.SourceU[t.Index(row, a)] -= heat.byPressure
+		t.SourceU[t.Index(row, row)] -= heat.byTemperature
+		for d := range p.Grad[a] {
+			t.SourceGrad[t.Index(row, a)][d] -= heat.bySlope[d]
+		}
+		for _, c := range g.by {
+			t.SourceU[t.Index(row, c.at)] -= heat.byThickness * c.by
+		}
+	}
 	if k.film.Pushes && k.u >= 0 {
 		for c := range k.n {
 			t.Source[k.u+c] += at.pressure * p.Normal[c]
@@ -340,6 +353,34 @@ func (k *Kernel) Side(_ int, p *fem.Point, t *fem.Terms) error {
 		}
 	}
 	return nil
+}
+
+// heat is what the friction of a film brings into the surface on which it lies, W/m², with its derivatives.
+type heat struct {
+	power, byVoid, byPressure, byTemperature, byThickness float64
+	bySlope                                               [3]float64
+}
+
+// heat is that at a point: Φ = θµΔU²/h + h³/(12µ)·|∇p|², the part of it that the film warms with.
+func (k *Kernel) heat(p *fem.Point, g *gap) (out heat) {
+	at := k.state(p)
+	_, apart := k.walls(p.Number, p)
+	stiffer := math.Exp(k.film.Stiffens * at.pressure)
+	mu, byT := k.now.At(viscosity, p.Number)*stiffer, k.now.SlopeBy(viscosity, law.Temperature, p.Number)*stiffer
+	square := apart[0]*apart[0] + apart[1]*apart[1] + apart[2]*apart[2]
+	slope := p.Grad[k.p]
+	steep := slope[0]*slope[0] + slope[1]*slope[1] + slope[2]*slope[2]
+	h, part := g.h, k.film.Warms
+	shear, flow := mu*square/h, h*h*h/(12*mu)*steep
+	out.power = part * (at.filled*shear + flow)
+	out.byVoid = -part * shear
+	byMu := part * (at.filled*shear - flow) / mu
+	out.byTemperature, out.byPressure = byMu*byT, byMu*mu*k.film.Stiffens
+	out.byThickness = part * (3*flow - at.filled*shear) / h
+	for d := range slope {
+		out.bySlope[d] = part * 2 * h * h * h / (12 * mu) * slope[d]
+	}
+	return out
 }
 
 // carry adds what keeps a film that is broken up from swinging from cell to cell.

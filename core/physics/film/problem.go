@@ -47,6 +47,8 @@ type Film struct {
 	At    [3]float64
 	// Pushes says that the pressure acts on what bends, Yields that the thickness follows it.
 	Pushes, Yields bool
+	// Warms is the part of the heat of its friction that goes into what it lies on.
+	Warms float64
 
 	lift, tilt int // components from the first one of the physics on, −1 for none; the tilts follow each other
 	force      int // that of the force, where there is a lift

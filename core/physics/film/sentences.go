@@ -17,6 +17,7 @@ const (
 	KeyTilts    = "film.tilts"
 	KeyPushes   = "film.pushes"
 	KeyYields   = "film.yields"
+	KeyWarms    = "film.warms"
 
 	KeyForce  = "film.force"
 	KeyCentre = "film.centre"
@@ -95,6 +96,11 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyYields, Group: sentence.Condition, Title: "a film is thicker where what it lies on bends away",
 			Template: "The film on the {on} is as much thicker as that bends away.", Acts: sentence.Surfaces,
+		},
+		{
+			Key: KeyWarms, Group: sentence.Condition, Title: "friction of a film warms what it lies on",
+			Template: "{part} of what the friction of the film turns into heat goes into the {on}.", Acts: sentence.Surfaces,
+			Slots: []sentence.Slot{{Name: "part", Label: "part of the heat", Default: "50 %", Within: &sentence.Range{Least: 0, Most: 1}}},
 		},
 		{Key: KeyForce, Group: sentence.Reading, Title: "force of a film", Template: "force that the film bears on the {on}", Acts: sentence.Surfaces, Unit: "N"},
 		{Key: KeyCentre, Group: sentence.Reading, Title: "centre of the pressure of a film", Template: "place along {axis} of the force of the film on the {on}", Acts: sentence.Surfaces, Unit: "mm",
