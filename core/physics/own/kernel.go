@@ -340,14 +340,52 @@ func (k *Kernel) Side(side int, p *fem.Point, t *fem.Terms) error {
 	return nil
 }
 
-// Accounts says that nothing is drawn up.
-func (k *Kernel) Accounts() int { return 0 }
+// Accounts are, by equation, what enters, arises, is stored and carried along, each by the sentence behind it.
+func (k *Kernel) Accounts() int { return len(k.problem.Equations) * k.problem.Accounts }
 
-// Sourced says the same.
-func (k *Kernel) Sourced() map[int32]bool { return nil }
+// Sourced are the bodies in which equations hold.
+func (k *Kernel) Sourced() map[int32]bool {
+	on := map[int32]bool{}
+	for i := range k.problem.Equations {
+		for b := range k.problem.Equations[i].Bodies {
+			on[b] = true
+		}
+	}
+	return on
+}
 
-// Entering adds nothing.
-func (k *Kernel) Entering(int, []fem.Point, []float64, []float64) error { return nil }
+// Entering adds up what enters each equation.
+func (k *Kernel) Entering(side int, points []fem.Point, weights, sums []float64) error {
+	if err := k.Prepare(side, points); err != nil {
+		return err
+	}
+	n := k.problem.Accounts
+	if side >= 0 {
+		for _, i := range k.at[side] {
+			for q, w := range weights {
+				sums[k.problem.Entrants[i].Equation*n+i] += w * k.sets[i].At(0, q)
+			}
+		}
+	}
+	for _, r := range k.now {
+		own := sums[(r.component-k.u)*n:][:n]
+		for q, w := range weights {
+			p := &points[q]
+			for i, by := range r.ArisesBy {
+				own[by] += w * r.set.At(r.arises()+i, q)
+			}
+			if r.carries() {
+				for d, g := range p.Grad[r.component] {
+					own[r.CarriedBy] -= w * r.set.At(carried+d, q) * g
+				}
+			}
+			if r.Stored != nil && k.problem.Transient {
+				own[r.StoredBy] -= w * r.set.At(stored, q) * p.Rate[r.component]
+			}
+		}
+	}
+	return nil
+}
 
 // Derive has nothing that follows from the unknowns.
 func (k *Kernel) Derive([]fem.Point, [][]float64) error { return nil }

@@ -142,6 +142,14 @@ type draft struct {
 	problem Problem
 	of      map[int]int // by number of an unknown its place among those that are there
 	names   []string
+	terms   []quantity.Dimension // of each equation
+}
+
+// account makes one for a sentence and returns its number.
+func (d *draft) account(c *model.ResolvedSentence) int {
+	d.posed.Keys = append(d.posed.Keys, c.ID)
+	d.problem.Accounts = len(d.posed.Keys)
+	return d.problem.Accounts - 1
 }
 
 // pose turns the conditions of the model into equations on the mesh.
@@ -153,7 +161,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 		d.of[n] = i
 		d.problem.Equations = append(d.problem.Equations, Equation{Number: n})
 		d.posed.Fields = append(d.posed.Fields, frame.Field{Field: couple.Field{Name: law.OwnOf(n), Bodies: map[int32]bool{}}})
-		d.names = append(d.names, "")
+		d.names, d.terms = append(d.names, ""), append(d.terms, quantity.None)
 	}
 	for _, c := range d.Conditions(key) {
 		for _, l := range c.Laws {
@@ -166,12 +174,25 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 		}
 	}
 	for _, c := range d.Conditions(key) {
-		if !states(c.Kind) {
+		if c.Kind == KeyEnters {
+			d.condition(c)
+			d.account(c)
+		}
+	}
+	for _, c := range d.Conditions(key) {
+		if !states(c.Kind) && c.Kind != KeyEnters {
 			d.condition(c)
 		}
 	}
 	if err := d.Err(); err != nil {
 		return nil, err
+	}
+	for i := range d.problem.Equations {
+		e, term := &d.problem.Equations[i], d.terms[i].Times(quantity.MustUnit("m³").Dimension)
+		if e.Facets != nil {
+			term = d.terms[i].Times(quantity.MustUnit("m²").Dimension)
+		}
+		d.posed.Balances = append(d.posed.Balances, frame.Balance{Name: d.names[i], Unit: term.Symbol(), Field: i})
 	}
 	d.posed.Build = func(b *frame.Building) (frame.Kernel, error) {
 		return newKernel(b.Group, &d.problem, b.Component, b.Variable, b.Varies)
@@ -186,6 +207,7 @@ func (d *draft) state(c *model.ResolvedSentence) {
 	e, field := &d.problem.Equations[i], &d.posed.Fields[i]
 	d.names[i], field.Label, field.Unit = c.Values[unknown], c.Values[unknown], quantity.MustUnit(c.Values[unit]).Dimension.Symbol()
 	l := c.Laws["spread"]
+	d.terms[i] = l.Dimension.Times(quantity.MustUnit(c.Values[unit]).Dimension).Times(quantity.MustUnit("1/m²").Dimension)
 	terms := func() *Terms { return &Terms{Spread: [3]Law{l, l, l}} }
 	if c.Kind == KeyIn {
 		if e.Bodies == nil {
@@ -238,14 +260,17 @@ func (d *draft) condition(c *model.ResolvedSentence) {
 	case KeyAxes:
 		d.each(c, func(t *Terms) { t.Spread = axes })
 	case KeyStored:
-		d.each(c, func(t *Terms) { t.Stored = c.Laws["capacity"] })
+		by := d.account(c)
+		d.each(c, func(t *Terms) { t.Stored, t.StoredBy = c.Laws["capacity"], by })
 		field.Changes = d.Transient
 	case KeyCarried:
-		d.each(c, func(t *Terms) { t.Carried = axes })
+		by := d.account(c)
+		d.each(c, func(t *Terms) { t.Carried, t.CarriedBy = axes, by })
 	case KeyBesides:
 		d.each(c, func(t *Terms) { t.Besides = append(t.Besides, axes) })
 	case KeyArises:
-		d.each(c, func(t *Terms) { t.Arises = append(t.Arises, c.Laws["rate"]) })
+		by := d.account(c)
+		d.each(c, func(t *Terms) { t.Arises, t.ArisesBy = append(t.Arises, c.Laws["rate"]), append(t.ArisesBy, by) })
 	case KeyEnters:
 		facets := d.On(c)
 		d.problem.Entrants = append(d.problem.Entrants, Entrant{Equation: i, Facets: facets, Flux: c.Laws["flux"]})

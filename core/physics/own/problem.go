@@ -23,6 +23,8 @@ type Problem struct {
 	Order     int
 	Equations []Equation
 	Entrants  []Entrant
+	// Accounts is how many there are, those of the entrants first.
+	Accounts int
 }
 
 // Equation is one of them.
@@ -40,6 +42,9 @@ type Terms struct {
 	Carried [3]Law
 	Besides [][3]Law
 	Arises  []Law
+	// Accounts are those of what is stored, of what is carried along and then of what arises, by their numbers among all of the problem.
+	StoredBy, CarriedBy int
+	ArisesBy            []int
 }
 
 // Entrant is what enters an equation in bodies through facets, per area and time.
