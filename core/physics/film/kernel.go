@@ -134,10 +134,13 @@ func (k *Kernel) Prepare(side int, points []fem.Point) error {
 // Cell adds nothing.
 func (k *Kernel) Cell(*fem.Point, *fem.Terms) error { return nil }
 
-// part is a derivative by a component: of its value, or of its rate, which have the same.
+// part is the derivative of the thickness by a component, or of its rate by the rate of that, which is the same; its slope along the surface has the
+// derivative slope by the value of that component, and bySlope by its slope.
 type part struct {
-	at int
-	by float64
+	at      int
+	by      float64
+	slope   [3]float64
+	bySlope float64
 }
 
 // gap is the film at a point.
@@ -166,33 +169,25 @@ func (k *Kernel) gapAt(p *fem.Point) (g gap) {
 		g.slope[0] += byR*p.X[0]/r - byTheta*p.X[1]/(r*r)
 		g.slope[1] += byR*p.X[1]/r + byTheta*p.X[0]/(r*r)
 	}
-	add := func(component int, by float64, slope [3]float64) {
-		g.h += by * p.U[component]
-		g.rate += by * p.Rate[component]
+	add := func(c part) {
+		g.h += c.by * p.U[c.at]
+		g.rate += c.by * p.Rate[c.at]
 		for d := range g.slope {
-			g.slope[d] += slope[d]
+			g.slope[d] += c.slope[d]*p.U[c.at] + c.bySlope*p.Grad[c.at][d]
 		}
-		g.by = append(g.by, part{component, by})
+		g.by = append(g.by, c)
 	}
 	if film.lift >= 0 {
-		add(k.p+film.lift, fine, [3]float64{})
+		add(part{at: k.p + film.lift, by: fine})
 	}
 	if film.tilt >= 0 {
 		for i, axis := range film.axes(p) {
-			var slope [3]float64
-			for d := range slope {
-				slope[d] = fine * axis[d] * p.U[k.p+film.tilt+i]
-			}
-			add(k.p+film.tilt+i, fine*film.arm(p, axis), slope)
+			add(part{at: k.p + film.tilt + i, by: fine * film.arm(p, axis), slope: [3]float64{fine * axis[0], fine * axis[1], fine * axis[2]}})
 		}
 	}
 	if film.Yields && k.u >= 0 {
 		for c := range k.n {
-			var slope [3]float64
-			for d := range slope {
-				slope[d] = -p.Normal[c] * p.Grad[k.u+c][d]
-			}
-			add(k.u+c, -p.Normal[c], slope)
+			add(part{at: k.u + c, by: -p.Normal[c], bySlope: -p.Normal[c]})
 		}
 	}
 	across := 0.
@@ -418,9 +413,13 @@ func (k *Kernel) carry(p *fem.Point, t *fem.Terms, g *gap, u [3]float64, at *sta
 		}
 		for _, c := range g.by {
 			for e, slope := range p.Grad[v] {
-				t.FluxU[t.Index(a, c.at)][d] -= along * u[e] * slope * c.by
+				t.FluxU[t.Index(a, c.at)][d] += along * u[e] * (at.filled*c.slope[e] - slope*c.by)
+				t.FluxGrad[t.Index(a, c.at)][d][e] += along * u[e] * at.filled * c.bySlope
 			}
 			t.FluxRate[t.Index(a, c.at)][d] += along * at.filled * c.by
+			if k.problem.Transient {
+				t.FluxU[t.Index(a, c.at)][d] -= along * p.Rate[v] * c.by
+			}
 		}
 	}
 }
