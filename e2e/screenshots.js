@@ -104,15 +104,15 @@ try {
   await page.waitForTimeout(500);
   await save('trials');
   await page.goto(server.url);
-  // A bar over a fire, bent.
-  await page.getByRole('link', { name: 'open Grate bar' }).click();
+  // The film under a shoe, from below.
+  await page.getByRole('link', { name: 'open Rake shoe' }).click();
   await drawn(page);
-  await page.getByRole('button', { name: /^Run/ }).click();
   await page.waitForFunction(() => document.querySelector('.slip.ended'), null, { timeout: 180000 });
-  await page.goto(`${page.url().split('?')[0]}plates?plate=III`);
+  await page.goto(`${page.url().split('?')[0]}plates`);
   await drawn(page);
+  await page.getByRole('button', { name: 'below', exact: true }).click();
   await page.waitForTimeout(1500);
-  await save('bending');
+  await save('film');
   await page.goto(server.url);
   await page.getByRole('link', { name: 'open Sluice rod' }).click();
   await drawn(page);
