@@ -506,10 +506,10 @@ func TestSoundFarAway(t *testing.T) {
 	block.Span = model.Span{From: "0 mm", To: "300 mm"}
 	d = sounding(model.Solid, "50 mm", block)
 	d.Space.Cuts = []model.Cut{{Across: "x", At: "0 mm", Keep: "greater"}, {Across: "y", At: "0 mm", Keep: "greater"}}
-	condition(d, "acoustic.moves", "duct", "front", "speed", "0.01 m/s*swing")
-	condition(d, "acoustic.impedance", "duct", "back", "resistance", "408 Pa·s/m")
+	condition(d, "acoustic.moves", "duct", "bottom", "speed", "0.01 m/s*swing")
+	condition(d, "acoustic.impedance", "duct", "top", "resistance", "408 Pa·s/m")
 	over(d, 20, 20, 1)
-	far := wish(d, "acoustic.far", "duct", "back", "Pa", "distance", "10 m", "x", "1")
+	far := wish(d, "acoustic.far", "duct", "top", "Pa", "distance", "10 m", "x", "1")
 	d.Enumerate()
 	want = gasDensity * 2 * math.Pi * 20 * 0.01 * 0.1 * 0.1 / (4 * math.Pi * 10) / math.Sqrt2
 	assert.InEpsilon(t, want, value(t, settle(t, d), far), 0.01, "all four quarters")
