@@ -410,6 +410,9 @@ func (s *Solution) OnLine(q *Quantity, from, to [3]float64) (*Measure, error) {
 // AtPoints evaluates a quantity at points of three coordinates each, or its amplitude where
 // the solution swings, and says which of them lie in the mesh.
 func (s *Solution) AtPoints(q *Quantity, points []float64) (values []float64, inside []bool, err error) {
+	if err := s.there(q, nil); err != nil {
+		return nil, nil, err
+	}
 	if s.Swing == nil {
 		return s.atPoints(q, points)
 	}

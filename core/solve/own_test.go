@@ -46,11 +46,29 @@ func TestAnEquationOnASurface(t *testing.T) {
 	condition(d, "own.held", "block", "left", "unknown", "height", "value", "1 mm")
 	end := wish(d, "formula", "", "", "mm", "formula", "greatest(height over block.top)")
 	elsewhere := wish(d, "formula", "", "", "mm", "formula", "mean(height over block.right)")
+	wish(d, "formula", "", "", "mm", "formula", "at(height, 0 mm, 0 mm, 30 mm)")
 	d.Enumerate()
 	o, err := Run(t.Context(), d, Options{Now: time.Now})
 	require.NoError(t, err)
 	assert.InEpsilon(t, 1e-3+300/2.*0.2*0.2/2, value(t, o, end), 1e-9)
 	assert.Contains(t, o.Readings[1].Missing, "not on all of this one", elsewhere)
+	assert.Contains(t, o.Readings[2].Missing, "say on which", "a point lies in a part")
+}
+
+// TestNothingFollowsFromASurfaceElsewhere: what depends on an unknown on a surface acts there alone.
+func TestNothingFollowsFromASurfaceElsewhere(t *testing.T) {
+	d := magnetic(model.Plane, "5 mm")
+	d.Parts = []model.Part{{ID: "board", Name: "board", Material: "oak", Role: model.Solved, Outline: model.Outline{Kind: "rectangle", Width: "20 mm", Depth: "4 mm"}}}
+	d.Physics = []model.Physics{{Kind: "heat"}}
+	condition(d, "own.along", "board", "front", "unknown", "dew", "unit", "kg/m²", "spread", "1e-9 m²/s")
+	condition(d, "own.edges", "board", "front", "unknown", "dew", "value", "1 kg/m²")
+	condition(d, "heat.held", "board", "back", "temperature", "300 K")
+	condition(d, "heat.flux", "board", "front", "flux", "50 W/kg*dew")
+	_, err := Run(t.Context(), d, Options{Now: time.Now})
+	require.NoError(t, err)
+	d.Conditions[3].On.Side = "left"
+	_, err = Run(t.Context(), d, Options{Now: time.Now})
+	assert.ErrorContains(t, err, "which is on a surface, and it acts elsewhere")
 }
 
 // TestMoistureIntoABoard: an unknown that is stored and spreads enters a board from both faces as the series says; its own spread by a formula of itself

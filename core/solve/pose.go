@@ -10,6 +10,7 @@ import (
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
+	"saltkettle/core/formula"
 	"saltkettle/core/frame"
 	"saltkettle/core/law"
 	"saltkettle/core/model"
@@ -103,6 +104,9 @@ func (r *run) pose(ctx context.Context) error {
 			p.variable = part
 		}
 		p.parts = append(p.parts, part)
+	}
+	if err := r.onSurfaces(); err != nil {
+		return err
 	}
 	r.ground()
 	if err := r.groups(); err != nil {
@@ -279,6 +283,36 @@ func (r *run) names(part, other *portion) bool {
 		}
 	}
 	return false
+}
+
+// onSurfaces refuses conditions that depend on what the model names and is on a surface alone, where they act elsewhere: it would count as nothing there.
+func (r *run) onSurfaces() error {
+	for _, part := range r.posed.parts {
+		for _, f := range part.Fields {
+			k := slices.IndexFunc(law.Variables, func(v formula.Variable) bool { return v.Name == f.Name })
+			if f.Facets == nil || k < 0 {
+				continue
+			}
+			on := map[int32]bool{}
+			for _, facet := range f.Facets {
+				on[facet] = true
+			}
+			for i := range r.model.Conditions {
+				c := &r.model.Conditions[i]
+				if uses := func(l law.Law) bool { return l != nil && l.Uses(k) }; !slices.ContainsFunc(slices.Collect(maps.Values(c.Laws)), uses) {
+					continue
+				}
+				region, err := r.site().Region(c.On, c.Box)
+				if err != nil {
+					return err
+				}
+				if len(region.Facets) == 0 || slices.ContainsFunc(region.Facets, func(facet int32) bool { return !on[facet] }) {
+					return wrong("conditions/"+c.ID, "let it act on that surface, or let the unknown be in a part", "%s depends on %s, which is on a surface, and it acts elsewhere, where there is none", c.ID, f.Label)
+				}
+			}
+		}
+	}
+	return nil
 }
 
 // inBlocks says whether what is solved for together with a flow in space is solved for in blocks with it: scalars that are
