@@ -348,7 +348,8 @@ func (m *Manager) work(ctx context.Context, run store.Run) (Message, error) {
 	m.mu.Unlock()
 	task := &Task{Document: doc, Dir: dir, Views: m.store.ViewsDir(), MeshError: run.MeshError,
 		Memory: cmp.Or(m.Memory, memoryLeft()), Anyway: run.Anyway, Checkpoints: checkpoints}
-	task.Earlier, task.Compared = m.others(ctx, run.ModelID, doc)
+	resolved, _ := model.Resolve(doc, physics.Catalog())
+	task.Earlier, task.Compared = m.others(ctx, run.ModelID, resolved)
 	return m.child(ctx, task, func(e solve.Event) { m.progress(run, e) })
 }
 
@@ -356,10 +357,9 @@ func (m *Manager) work(ctx context.Context, run store.Run) (Message, error) {
 // at most.
 var checkpoints = 20 * time.Second
 
-// others are the folders of the other runs of a model that its document speaks of: of that which it goes on from, "" if there is none, and of those
+// others are the folders of the other runs of a model that it speaks of: of that which it goes on from, "" if there is none, and of those
 // with which readings are compared, by their numbers.
-func (m *Manager) others(ctx context.Context, modelID uint, doc *model.Document) (earlier string, compared map[int]string) {
-	resolved, _ := model.Resolve(doc, physics.Catalog())
+func (m *Manager) others(ctx context.Context, modelID uint, resolved *model.Resolved) (earlier string, compared map[int]string) {
 	folder := func(number int) string {
 		run, err := m.store.RunNumber(ctx, modelID, number)
 		if err != nil || !run.HasResult {

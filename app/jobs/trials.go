@@ -120,7 +120,7 @@ func (m *Manager) makeTrials(ctx context.Context, s store.Series) error {
 		return err
 	}
 	tasks := make([]*Task, len(places))
-	earlier, compared := m.others(ctx, s.ModelID, doc)
+	earlier, compared := m.others(ctx, s.ModelID, resolved)
 	for k, place := range places {
 		task := &Task{Views: m.store.ViewsDir(), Earlier: earlier, Compared: compared, Trial: true, Threads: threads, Memory: cmp.Or(m.Memory, memoryLeft())}
 		if resolved.Stepwise {

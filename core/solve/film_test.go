@@ -297,7 +297,12 @@ func TestWrongFilms(t *testing.T) {
 		"two films lie on the pad": func(d *model.Document) {
 			condition(d, "film.lies", "pad", "left", "thickness", "1 µm", "viscosity", "1 Pa·s")
 		},
-		"say what load the film bears":    func(d *model.Document) { condition(d, "film.tilts", "pad", "front", "x", "1 mm", "y", "0 mm") },
+		"say what load the film bears": func(d *model.Document) { condition(d, "film.tilts", "pad", "front", "x", "1 mm", "y", "0 mm") },
+		"the same all round does not tilt": func(d *model.Document) {
+			d.Space = model.Space{Kind: model.Axial, Unit: "mm"}
+			condition(d, "film.bears", "pad", "front", "force", "3 N")
+			condition(d, "film.tilts", "pad", "front", "x", "1 mm", "y", "0 mm")
+		},
 		"nothing says that it does":       func(d *model.Document) { condition(d, "film.pushes", "pad", "front") },
 		"no film lies on the":             func(d *model.Document) { condition(d, "film.whole", "pad", "back") },
 		"films have no modes":             func(d *model.Document) { d.Run = model.Run{Kind: model.Modes, Count: "2"} },

@@ -71,6 +71,9 @@ func resolve(r *model.Resolving) {
 		if c.Kind == KeyWarms && !r.Solves("heat") {
 			r.Find(model.Missing, "conditions/"+c.ID, "solve for heat, too", "%s speaks of heat, which is left out", c.ID)
 		}
+		if c.Kind == KeyTilts && r.Document.Space.Kind == model.Axial {
+			r.Find(model.Wrong, "conditions/"+c.ID, "remove it, or model it in a solid space", "what is the same all round does not tilt")
+		}
 		if c.Kind == KeyTilts && !slices.ContainsFunc(r.Conditions, func(o model.ResolvedSentence) bool { return o.Kind == KeyBears }) {
 			r.Find(model.Missing, "conditions/"+c.ID, "say what load the film bears", "%s says where the load acts, and nothing how large it is", c.ID)
 		}
@@ -112,6 +115,9 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	for _, film := range d.problem.Films {
 		if !film.Whole {
 			d.posed.Fields[0].Order = 1 // on which its pressure is nowhere less than at nodes
+		}
+		if film.Tilts && film.Bears == nil {
+			return nil, frame.Wrong("conditions/"+film.Key, "say what load it bears", "where the load on the film of %s acts is said, and not how large it is", film.Key)
 		}
 		d.loaded(film)
 		d.posed.Keys = append(d.posed.Keys, film.Key)
@@ -234,8 +240,7 @@ func (d *draft) edges() {
 					d.Refuse("conditions/"+c.ID, "let all films break up at one pressure", "%s gives a pressure where films end that break up at different ones", c.ID)
 				}
 			}
-			breaks := film.Breaks
-			field.Held = append(field.Held, couple.Held{Facets: d.On(c), Value: c.Laws["pressure"], Offset: -breaks, Least: law.NoBound, What: "pressure of the film", Key: c.ID})
+			field.Held = append(field.Held, couple.Held{Facets: d.On(c), Value: c.Laws["pressure"], Offset: -film.Breaks, Least: law.NoBound, What: "pressure of the film", Key: c.ID})
 		}
 	}
 }

@@ -8,20 +8,10 @@ import (
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
-	"saltkettle/core/formula"
-	"saltkettle/core/law"
+	"saltkettle/core/law/lawtest"
 	"saltkettle/core/mesh"
 	"saltkettle/core/shape"
 )
-
-func lawOf(t *testing.T, text string) Law {
-	t.Helper()
-	f, err := formula.Parse(text)
-	require.NoError(t, err)
-	p, err := f.Compile(formula.Environment{Variables: law.Variables})
-	require.NoError(t, err)
-	return p
-}
 
 // TestTangents: the derivatives of all terms on a side are those that differences show, of a film of which something is missing, under a load, tilted, on
 // what bends and is warmed by it, whole and broken up, at rest and in time. Its sizes are such that all of them count.
@@ -40,8 +30,8 @@ func TestTangents(t *testing.T) {
 	require.NoError(t, err)
 	for _, transient := range []bool{false, true} {
 		for _, whole := range []bool{false, true} {
-			f := &Film{Facets: facets, Thickness: lawOf(t, "0.5 m + 0.1*x + 0.05*y + 0.02 m/s*time"), Viscosity: lawOf(t, "2 Pa·s*exp(-0.2/K*(temperature - 300 K))"), Closes: lawOf(t, "0.03 m/s"),
-				Facing: [3]Law{lawOf(t, "0.7 m/s"), lawOf(t, "0.2 m/s"), nil}, Slides: [3]Law{lawOf(t, "-0.1 m/s"), nil, nil}, Bears: lawOf(t, "3 N"), Tilts: true, At: [3]float64{0.3, 0.1, 0},
+			f := &Film{Facets: facets, Thickness: lawtest.Of(t, "0.5 m + 0.1*x + 0.05*y + 0.02 m/s*time"), Viscosity: lawtest.Of(t, "2 Pa·s*exp(-0.2/K*(temperature - 300 K))"), Closes: lawtest.Of(t, "0.03 m/s"),
+				Facing: [3]Law{lawtest.Of(t, "0.7 m/s"), lawtest.Of(t, "0.2 m/s"), nil}, Slides: [3]Law{lawtest.Of(t, "-0.1 m/s"), nil, nil}, Bears: lawtest.Of(t, "3 N"), Tilts: true, At: [3]float64{0.3, 0.1, 0},
 				Breaks: -0.2, Whole: whole, Stiffens: 0.3, Pushes: true, Yields: true, Warms: 0.4, force: 2, lift: 3, tilt: 4, ways: 1, area: 6}
 			p := &Problem{Transient: transient, Films: []*Film{f}, Of: map[int32]*Film{}}
 			for _, k := range facets {

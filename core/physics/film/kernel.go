@@ -22,7 +22,6 @@ type Kernel struct {
 	u, n    int     // first component of the displacement of what bends, −1 for none, and how many there are
 	scale   float64 // P, Pa
 	facets  []int32 // by side
-	sides   map[int32]int
 
 	sets map[*Film]*law.Set
 	film *Film
@@ -34,10 +33,7 @@ type Kernel struct {
 const least = 1e-4
 
 func newKernel(g *couple.Group, problem *Problem, p, t, u, n int) (*Kernel, error) {
-	k := &Kernel{problem: problem, p: p, t: t, u: u, n: n, facets: g.Facets, sides: map[int32]int{}, sets: map[*Film]*law.Set{}, scale: 1}
-	for i, facet := range g.Facets {
-		k.sides[facet] = i
-	}
+	k := &Kernel{problem: problem, p: p, t: t, u: u, n: n, facets: g.Facets, sets: map[*Film]*law.Set{}, scale: 1}
 	return k, k.gauge(g)
 }
 

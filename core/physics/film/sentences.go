@@ -87,7 +87,7 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyTilts, Group: sentence.Condition, Title: "a film whose wall tilts under its load",
 			Template: "The load on the film of the {on} acts at ({x}, {y}, {z}), about which the wall tilts.", Acts: sentence.Surfaces,
-			Slots: []sentence.Slot{{Name: "x", Label: "place along x", Unit: "mm"}, {Name: "y", Label: "place along y", Unit: "mm"}, {Name: "z", Label: "place along z", Unit: "mm", Without: "that of the surface"}},
+			Slots: []sentence.Slot{{Name: "x", Label: "place along x", Unit: "mm"}, {Name: "y", Label: "place along y", Unit: "mm"}, {Name: "z", Label: "place along z", Unit: "mm", Without: "0 mm"}},
 		},
 		{
 			Key: KeyPushes, Group: sentence.Condition, Title: "a film pushes what it lies on",

@@ -11,6 +11,7 @@ import (
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
 	"saltkettle/core/frame"
+	"saltkettle/core/law/lawtest"
 	"saltkettle/core/mesh"
 	"saltkettle/core/model"
 	"saltkettle/core/shape"
@@ -104,7 +105,7 @@ func TestFanRoundAnAxis(t *testing.T) {
 		}
 	}
 	p := &Problem{Dimension: 2, Round: true, Bodies: map[int32]Body{0: {Density: formula.Fixed(1000), Viscosity: formula.Fixed(0.01), Reference: 1000}},
-		Openings: []Opening{{Facets: outside, Pressure: lawOf(t, "20 Pa - 4e3 Pa s²/m⁶*volume_flow^2"), Total: true, Fan: true}}}
+		Openings: []Opening{{Facets: outside, Pressure: lawtest.Of(t, "20 Pa - 4e3 Pa s²/m⁶*volume_flow^2"), Total: true, Fan: true}}}
 	g, err := couple.New(m, 1, []couple.Field{{Name: "velocity", Components: 2}, {Name: "pressure", Order: 1}}, &couple.Settings{Order: 2, Facets: outside, Measure: fem.Around})
 	require.NoError(t, err)
 	k := NewKernel(g, p, 0, -1, false)

@@ -10,19 +10,10 @@ import (
 	"saltkettle/core/fem"
 	"saltkettle/core/formula"
 	"saltkettle/core/frame"
-	"saltkettle/core/law"
+	"saltkettle/core/law/lawtest"
 	"saltkettle/core/mesh"
 	"saltkettle/core/shape"
 )
-
-func lawOf(t *testing.T, text string) Law {
-	t.Helper()
-	f, err := formula.Parse(text)
-	require.NoError(t, err)
-	p, err := f.Compile(formula.Environment{Variables: law.Variables})
-	require.NoError(t, err)
-	return p
-}
 
 // basin is a round part, in space or as a section.
 func basin(t *testing.T, flat bool) *mesh.Mesh {
@@ -51,17 +42,17 @@ func TestTangents(t *testing.T) {
 		}
 		for _, total := range []bool{false, true} {
 			p := &Problem{Dimension: n, Round: c.round, Transient: true, Stable: c.stable, Bodies: map[int32]Body{0: {
-				Density: lawOf(t, "1000 kg/m³*(1 - 4e-4 1/K*(temperature - 300 K))"), Viscosity: lawOf(t, "1e-3 Pa·s*exp(-0.02 1/K*(temperature - 300 K))"),
-				Capacity: lawOf(t, "4000 J/(kg·K)"), Reference: 1000,
-				Thins:  &Thinning{Fast: lawOf(t, "2e-4 Pa·s"), Time: lawOf(t, "0.7 s"), Exponent: lawOf(t, "0.6")},
-				Matrix: &Matrix{Permeability: lawOf(t, "1e-5 m²"), Inertia: lawOf(t, "30 1/m")}}},
-				Openings: []Opening{{Facets: outside, Pressure: lawOf(t, "12 Pa + 3 Pa*x/1 m"), Total: total}}}
+				Density: lawtest.Of(t, "1000 kg/m³*(1 - 4e-4 1/K*(temperature - 300 K))"), Viscosity: lawtest.Of(t, "1e-3 Pa·s*exp(-0.02 1/K*(temperature - 300 K))"),
+				Capacity: lawtest.Of(t, "4000 J/(kg·K)"), Reference: 1000,
+				Thins:  &Thinning{Fast: lawtest.Of(t, "2e-4 Pa·s"), Time: lawtest.Of(t, "0.7 s"), Exponent: lawtest.Of(t, "0.6")},
+				Matrix: &Matrix{Permeability: lawtest.Of(t, "1e-5 m²"), Inertia: lawtest.Of(t, "30 1/m")}}},
+				Openings: []Opening{{Facets: outside, Pressure: lawtest.Of(t, "12 Pa + 3 Pa*x/1 m"), Total: total}}}
 			if c.stable { // τ follows the friction, but not in its derivatives
 				b := p.Bodies[0]
 				b.Thins = nil
 				p.Bodies[0] = b
 			}
-			p.Gravity = [3]Law{lawOf(t, "1 m/s²"), lawOf(t, "-9 m/s²"), lawOf(t, "2 m/s²")}
+			p.Gravity = [3]Law{lawtest.Of(t, "1 m/s²"), lawtest.Of(t, "-9 m/s²"), lawtest.Of(t, "2 m/s²")}
 			fields := []couple.Field{{Name: "temperature"}, {Name: "velocity", Components: n, Changes: true}, {Name: "pressure", Order: 1, Multiplier: true}}
 			g, err := couple.New(m, 1, fields, &couple.Settings{Order: 2, Facets: outside})
 			require.NoError(t, err)

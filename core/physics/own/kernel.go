@@ -21,7 +21,7 @@ type Kernel struct {
 	at      [][]int  // by side the entrants
 	facets  []int32  // by side
 	along   bool     // some equation is on a surface
-	own     [][2]int // by component, law variables that change while the group is solved
+	own     [][2]int // variables of laws that change while the group is solved, each with its component
 
 	// Work memory.
 	bodies map[int32][]*region

@@ -8,20 +8,11 @@ import (
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
-	"saltkettle/core/formula"
 	"saltkettle/core/law"
+	"saltkettle/core/law/lawtest"
 	"saltkettle/core/mesh"
 	"saltkettle/core/shape"
 )
-
-func lawOf(t *testing.T, text string) Law {
-	t.Helper()
-	f, err := formula.Parse(text)
-	require.NoError(t, err)
-	p, err := f.Compile(formula.Environment{Variables: law.Variables})
-	require.NoError(t, err)
-	return p
-}
 
 // TestTangents: the derivatives of all terms are those that differences show, of an equation in a body and of one on its surface, each of which depends on the
 // other, on itself and on the temperature, and of what enters.
@@ -35,12 +26,12 @@ func TestTangents(t *testing.T) {
 		facets = append(facets, int32(k))
 	}
 	terms := func() *Terms {
-		l := func(text string) Law { return lawOf(t, text) }
+		l := func(text string) Law { return lawtest.Of(t, text) }
 		return &Terms{Spread: [3]Law{l("1 + own_1^2 + 0.1*own_2"), l("2 + 0.2*own_1"), nil}, Stored: l("1 + 0.3*own_2"), Carried: [3]Law{l("3 + own_1"), l("-2"), nil},
 			Besides: [][3]Law{{l("own_1*own_2"), l("x/1 m + own_2^2"), nil}}, Arises: []Law{l("own_1*own_2*(temperature/300 K)"), l("-2*own_1^2")}, ArisesBy: []int{1, 2}, StoredBy: 3, CarriedBy: 4}
 	}
 	p := &Problem{Transient: true, Order: 2, Accounts: 5, Equations: []Equation{{Number: 0, Bodies: map[int32]*Terms{0: terms()}}, {Number: 1, Facets: map[int32]*Terms{}}},
-		Entrants: []Entrant{{Equation: 0, Facets: facets, Flux: lawOf(t, "0.4*own_1*own_2")}}}
+		Entrants: []Entrant{{Equation: 0, Facets: facets, Flux: lawtest.Of(t, "0.4*own_1*own_2")}}}
 	for _, k := range facets {
 		side := terms()
 		side.Carried = [3]Law{}

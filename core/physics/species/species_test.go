@@ -8,20 +8,10 @@ import (
 
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
-	"saltkettle/core/formula"
-	"saltkettle/core/law"
+	"saltkettle/core/law/lawtest"
 	"saltkettle/core/mesh"
 	"saltkettle/core/shape"
 )
-
-func lawOf(t *testing.T, text string) Law {
-	t.Helper()
-	f, err := formula.Parse(text)
-	require.NoError(t, err)
-	p, err := f.Compile(formula.Environment{Variables: law.Variables})
-	require.NoError(t, err)
-	return p
-}
 
 // vat is a section of 20 × 10 mm.
 func vat(t *testing.T) *mesh.Mesh {
@@ -56,11 +46,11 @@ func TestTangents(t *testing.T) {
 	for k := range m.Facets {
 		outside = append(outside, int32(k))
 	}
-	rate := lawOf(t, "-2 m³/(mol·s)*concentration_1*concentration_3*exp(0.01 1/K*(temperature - 300 K))")
+	rate := lawtest.Of(t, "-2 m³/(mol·s)*concentration_1*concentration_3*exp(0.01 1/K*(temperature - 300 K))")
 	p := &Problem{Transient: true, Order: 2,
-		Species:  []Species{{Number: 0, Diffusivity: map[int32]Law{0: lawOf(t, "1e-4 m²/s*(1 + concentration_3/(9 mol/m³))")}}, {Number: 2, Diffusivity: map[int32]Law{0: lawOf(t, "2e-4 m²/s*(temperature/300 K)")}}},
+		Species:  []Species{{Number: 0, Diffusivity: map[int32]Law{0: lawtest.Of(t, "1e-4 m²/s*(1 + concentration_3/(9 mol/m³))")}}, {Number: 2, Diffusivity: map[int32]Law{0: lawtest.Of(t, "2e-4 m²/s*(temperature/300 K)")}}},
 		Sources:  []Source{{Species: 0, Bodies: map[int32]bool{0: true}, Rate: rate}, {Species: 1, Bodies: map[int32]bool{0: true}, Rate: rate}},
-		Entrants: []Entrant{{Species: 1, Facets: outside, Flux: lawOf(t, "-3e-3 m/s*concentration_3*concentration_1/(1 mol/m³)")}}}
+		Entrants: []Entrant{{Species: 1, Facets: outside, Flux: lawtest.Of(t, "-3e-3 m/s*concentration_3*concentration_1/(1 mol/m³)")}}}
 	g, err := couple.New(m, 1, []couple.Field{{Name: "temperature"}, {Name: "a", Changes: true}, {Name: "b", Changes: true}}, &couple.Settings{Order: 2, Facets: outside})
 	require.NoError(t, err)
 	for name, carry := range map[string][]couple.Supply{"at rest": nil, "in a stream": {{Kernel: stream{[3]float64{0.4, -0.2, 0}}, Quantity: couple.VolumeStream}}} {
