@@ -90,7 +90,7 @@ type partView struct {
 type partDetails struct {
 	*model.Part
 	Model              uint
-	First, Last        bool
+	First, Last, Line  bool
 	Outline            outlineView
 	HoleKinds          []string
 	From, To           field
@@ -298,7 +298,7 @@ func (k *briefMaker) fill(b *briefView) {
 	d := k.doc
 	b.Aim = k.field("aim", d.Aim, "aim", "What is the question, and what is the limit?")
 	space := k.choice("space/unit", d.Space.Unit, "unit of the drawing", model.Units, model.Units)
-	kind := k.choice("space/kind", d.Space.Kind, "kind of space", []string{model.Solid, model.Plane, model.Axial}, []string{"solid", "plane", "axial"})
+	kind := k.choice("space/kind", d.Space.Kind, "kind of space", []string{model.Solid, model.Plane, model.Axial, model.Lines}, []string{"solid", "plane", "axial", "of lines"})
 	b.Space = spaceView{Model: k.id, Space: space, SpaceKind: kind, Depth: k.field("space/depth", d.Space.Depth, "depth of the plane space", "1 m"), Plane: d.Space.Kind == model.Plane, Cuts: k.cuts()}
 	b.Block = blockView{Name: k.field("name", d.Name, "name of the model", "name"), Site: k.field("site", d.Site, "where the device belongs", "where it belongs"), Space: space, SpaceKind: kind}
 	for i := range d.Parts {
@@ -311,9 +311,9 @@ func (k *briefMaker) fill(b *briefView) {
 	b.Else = k.otherwise()
 	b.Mesh = k.mesh()
 	b.Parameters = k.parameters()
-	for _, key := range model.OutlineKeys() {
+	for _, key := range d.Space.Outlines() {
 		words := outlineWords(key)
-		if !d.Space.Flat() && !strings.HasSuffix(key, "-around") {
+		if !d.Space.Flat() && key != model.LineOutline && !strings.HasSuffix(key, "-around") {
 			words += " with a span in z"
 		}
 		b.Outlines = append(b.Outlines, option{Name: key, Text: words})
@@ -394,7 +394,8 @@ func (k *briefMaker) details(i int) *partDetails {
 	v := &partDetails{Part: p, Model: k.id, First: i == 0, Last: i == len(k.doc.Parts)-1}
 	v.Outline = k.outline(at+"outline", &p.Outline)
 	v.HoleKinds = model.HoleKeys()
-	v.Flat = k.doc.Space.Flat() || strings.HasSuffix(p.Outline.Kind, "-around")
+	v.Line = p.IsLine()
+	v.Flat = k.doc.Space.Flat() || v.Line || strings.HasSuffix(p.Outline.Kind, "-around")
 	v.AboutX = k.field(at+"place/about_x", p.Place.AboutX, "point about which it is turned, x", "0")
 	v.AboutY = k.field(at+"place/about_y", p.Place.AboutY, "point about which it is turned, y", "0")
 	v.Turned = strings.TrimSpace(p.Place.Turn) != ""
@@ -492,6 +493,15 @@ func (k *briefMaker) size(i int) []sizeView {
 		}
 		return sizeView{trim(u.From(si, false)), text != "" && k.varies(text)}
 	}
+	if p.IsLine() {
+		line := r.LineOf(k.resolved)
+		if line == nil {
+			return nil
+		}
+		long := show(line.Length(), "")
+		long.Text += " long"
+		return []sizeView{long}
+	}
 	height := show(r.Z1-r.Z0, "")
 	// A span from one parameter to the same plus a number does not vary.
 	if from, to := k.varies(p.Span.From), k.varies(p.Span.To); from != to {
@@ -558,7 +568,9 @@ func (k *briefMaker) sentence(section string, q *model.Sentence) sentenceView {
 				hint = f.Slot.Without
 			}
 			x := k.field(at+"/values/"+f.Slot.Name, q.Values[f.Slot.Name], f.Slot.Label+" in "+q.ID, hint)
-			if f.Slot.Kind == sentence.Text {
+			if f.Slot.Choices != nil {
+				x = k.choice(at+"/values/"+f.Slot.Name, q.Values[f.Slot.Name], f.Slot.Label+" in "+q.ID, f.Slot.Choices, f.Slot.Choices)
+			} else if f.Slot.Kind == sentence.Text {
 				x.Class = strings.TrimSuffix(x.Class, "varies")
 				if f.Slot.Among != nil {
 					x.List = "named"

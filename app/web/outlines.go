@@ -93,10 +93,11 @@ type pointView struct {
 	Place  string
 	Number int
 	X, Y   field
+	Z      *field // the height of a point of a line
 	// Round and the Bend behind it are not of a curve.
 	Round, Bend *field
-	// Name of the side behind it.
-	Name *field
+	// Name of the side behind it, or Called what the point itself is.
+	Name, Called *field
 }
 
 // holeView is a hole with its place.
@@ -112,7 +113,7 @@ type holeView struct {
 // outline splits an outline into words and fields.
 func (k *briefMaker) outline(place string, o *model.Outline) outlineView {
 	v := outlineView{Place: place}
-	keys := model.OutlineKeys()
+	keys := k.doc.Space.Outlines()
 	if strings.Contains(place, "/holes/") {
 		keys = model.HoleKeys()
 	}
@@ -154,7 +155,12 @@ func (k *briefMaker) outline(place string, o *model.Outline) outlineView {
 		for i, p := range o.Points {
 			at := place + "/points/" + p.ID
 			row := pointView{Place: at, Number: i + 1, X: k.field(at+"/x", p.X, fmt.Sprintf("x of point %d", i+1), "x"), Y: k.field(at+"/y", p.Y, fmt.Sprintf("y of point %d", i+1), "y")}
-			if !curve {
+			if def.Line {
+				z, round := k.field(at+"/z", p.Z, fmt.Sprintf("height of point %d", i+1), "0"), k.field(at+"/round", p.Round, fmt.Sprintf("radius at point %d", i+1), "0")
+				row.Z, row.Round = &z, &round
+				name := k.field(at+"/name", p.Name, fmt.Sprintf("name of point %d", i+1), o.PointName(i))
+				row.Called = &name
+			} else if !curve {
 				round := k.field(at+"/round", p.Round, fmt.Sprintf("radius at point %d", i+1), "0")
 				bend := k.field(at+"/bend", p.Bend, fmt.Sprintf("bend behind point %d", i+1), "0")
 				row.Round, row.Bend = &round, &bend

@@ -49,6 +49,8 @@ type Group struct {
 	asOne   []asOne
 	holds   [][]int32 // by held value: its equations, found when they are asked for
 	located []located
+	// starting says that time is about to begin.
+	starting bool
 }
 
 // Field is an unknown function: a scalar, or a vector of some components.
@@ -112,6 +114,8 @@ type Held struct {
 	// Rim says that it is held at the edges alone at which these facets end, but for those where Open ones begin.
 	Rim  bool
 	Open []int32
+	// AtStart says that it is held as time begins alone, while fields are found that begin steady.
+	AtStart bool
 	// Offset is added to it.
 	Offset float64
 	// Shape multiplies it at each place; nil is 1 everywhere.
@@ -475,6 +479,9 @@ func (g *Group) hold(time float64, c *fem.Constraints) error { return g.holdAt(t
 func (g *Group) holdAt(time, swing float64, c *fem.Constraints) error {
 	for i := range g.held {
 		h := &g.held[i]
+		if h.AtStart && !g.starting {
+			continue
+		}
 		set := law.NewSet(h.Value)
 		points := make([]fem.Point, len(h.nodes))
 		for j, v := range h.nodes {

@@ -251,7 +251,10 @@ func (g *Group) follow(ctx context.Context, s *Solution, c *fem.Constraints, new
 	if !slices.ContainsFunc(g.Own, func(f int) bool { return !stays(f) }) {
 		return nil
 	}
-	if err := g.hold(0, c); err != nil {
+	g.starting = true
+	err := g.hold(0, c)
+	g.starting = false
+	if err != nil {
 		return err
 	}
 	all := &fem.Constraints{Fixed: append([]bool(nil), c.Fixed...), Value: append([]float64(nil), c.Value...)}
@@ -261,13 +264,15 @@ func (g *Group) follow(ctx context.Context, s *Solution, c *fem.Constraints, new
 		}
 	}
 	once := *newton
+	once.Near = set.Near
 	direct := &fem.Direct{}
 	if !set.Symmetric {
 		direct.Kind = sparse.Unsymmetric
 	}
 	once.Linear = direct.Solve
 	s.State.Rate = make([]float64, g.System.N)
-	_, err := g.System.Solve(ctx, s.Kernel, s.State, all, &once)
+	_, err = g.System.Solve(ctx, s.Kernel, s.State, all, &once)
 	s.State.Rate = nil
+	clear(c.Fixed) // what is held afterwards is found anew
 	return err
 }

@@ -170,7 +170,10 @@ func NewScene(r *model.Resolved, cat *model.Catalog) *Scene {
 			continue
 		}
 		part := Part{ID: p.ID, Number: i + 1, Name: p.Name, Shown: p.Role != model.Solved, Tones: Tones(p.Material.Family), Clear: isClear(p)}
-		names := append(p.Outline.Sides(), shape.Top, shape.Bottom) // also of a flat space: there they are what is seen
+		names := append([]string{""}, r.LineSides(i)...)
+		if len(names) == 1 {
+			names = append(p.Outline.Sides(), shape.Top, shape.Bottom) // also of a flat space: there they are what is seen
+		}
 		index := map[string]int{}
 		for k, name := range names {
 			index[name] = k
@@ -234,7 +237,17 @@ func newSolid(s *shape.Surface, index map[string]int) *Solid {
 
 func newBody(b shape.Body, index map[string]int) Body {
 	out := Body{Z0: b.Z0, Z1: b.Z1}
-	if b.Solid != nil {
+	switch {
+	case b.Line != nil:
+		out.Solid = &Solid{Points: b.Solid.Points, Triangles: b.Solid.Triangles}
+		for _, n := range b.Nearest {
+			side := index[""]
+			if n >= 0 {
+				side = index[b.Line.Points[n].Name]
+			}
+			out.Solid.Side = append(out.Solid.Side, side)
+		}
+	case b.Solid != nil:
 		out.Solid = newSolid(b.Solid, index)
 	}
 	for _, loop := range b.Outline.Loops {

@@ -111,6 +111,13 @@ func NewMeshLook(r *model.Resolved, cat *model.Catalog, m *mesh.Mesh, owners []i
 		}
 		return uint32(vertex[n])
 	}
+	if m.Lines != nil {
+		for i := range m.Lines.Pieces {
+			if cell := m.Lines.First + int32(i); cut.keeps(m.Centre(cell)) {
+				l.edges = append(l.edges, point(m.Cell(cell)[0]), point(m.Cell(cell)[1]))
+			}
+		}
+	}
 	seen := map[[2]uint32]bool{}
 	for _, f := range m.Exposed(func(c int32) bool { return cut.keeps(m.Centre(c)) }) {
 		var v []uint32
@@ -166,7 +173,7 @@ func (l *MeshLook) thin(r *model.Resolved, m *mesh.Mesh, owners []int, part func
 		}
 		for i, owner := range owners {
 			b := &r.Bodies[owner]
-			if b.Part != p || b.Solid == nil {
+			if b.Part != p || b.Solid == nil || b.Line != nil {
 				continue
 			}
 			if missed := m.Missed(int32(i), b.Solid.Volume()); math.Abs(missed) > missedTooMuch {

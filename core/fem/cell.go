@@ -88,9 +88,10 @@ func (c *cell) move(q int) error {
 	case 2:
 		det = j[0][0]*j[1][1] - j[0][1]*j[1][0]
 		c.inverse = [3][3]float64{{j[1][1] / det, -j[0][1] / det}, {-j[1][0] / det, j[0][0] / det}}
-	default:
-		det = j[0][0]
-		c.inverse = [3][3]float64{{1 / det}}
+	default: // a bar, which may lie anywhere in space: gradients are those along it
+		square := j[0][0]*j[0][0] + j[1][0]*j[1][0] + j[2][0]*j[2][0]
+		det = math.Sqrt(square)
+		c.inverse = [3][3]float64{{j[0][0] / square, j[1][0] / square, j[2][0] / square}}
 	}
 	if !(det > 0) {
 		return ErrInverted
@@ -144,7 +145,7 @@ type side struct {
 	*cell
 	normal [3]float64
 	// At each point: how the place in the reference cell changes along the axes of the
-	// facet, of which there are one or two.
+	// facet, of which there are one or two, or at an end of a bar along the bar out of it.
 	along [][2][3]float64
 	axes  int
 	plain float64 // the weight without the measure
@@ -180,6 +181,9 @@ func newSideWith(e, low *Element, k int, ruleOf func(form mesh.Form) *Rule) *sid
 	case len(list) == 4:
 		form = mesh.Quadrilateral
 	}
+	if len(list) == 1 {
+		return newEnd(e, low, list[0])
+	}
 	facet, rule := NewElement(form, 1), ruleOf(form)
 	s := &side{axes: facet.Dimension}
 	n, dn := make([]float64, facet.Count()), make([][3]float64, facet.Count())
@@ -204,6 +208,13 @@ func newSideWith(e, low *Element, k int, ruleOf func(form mesh.Form) *Rule) *sid
 	return s
 }
 
+// newEnd prepares an end of a bar, which is a point and stands for an area of 1.
+func newEnd(e, low *Element, corner int) *side {
+	at := e.Nodes[corner]
+	outward := [2][3]float64{{at[0]}}
+	return &side{cell: newCell(e, low, &Rule{Points: [][3]float64{at}, Weights: []float64{1}}), along: [][2][3]float64{outward}, kept: make([]placed, 1)}
+}
+
 // set moves to point q of the facet of the cell that is loaded and computes the gradients
 // there.
 func (s *side) set(q int) error {
@@ -221,7 +232,7 @@ func (s *side) move(q int) error {
 		return err
 	}
 	var tangent [2][3]float64
-	for axis, along := range s.along[q][:s.axes] {
+	for axis, along := range s.along[q][:max(1, s.axes)] {
 		for i, p := range s.at {
 			slope := &s.dn[q][i]
 			f := slope[0]*along[0] + slope[1]*along[1] + slope[2]*along[2]
@@ -231,14 +242,20 @@ func (s *side) move(q int) error {
 		}
 	}
 	t, u := tangent[0], tangent[1]
-	if s.axes == 1 {
+	switch s.axes {
+	case 0:
+		s.normal = t
+	case 1:
 		s.normal = [3]float64{t[1], -t[0], 0}
-	} else {
+	default:
 		s.normal = [3]float64{t[1]*u[2] - t[2]*u[1], t[2]*u[0] - t[0]*u[2], t[0]*u[1] - t[1]*u[0]}
 	}
 	area := math.Sqrt(s.normal[0]*s.normal[0] + s.normal[1]*s.normal[1] + s.normal[2]*s.normal[2])
 	for d := range s.normal {
 		s.normal[d] /= area
+	}
+	if s.axes == 0 {
+		area = 1
 	}
 	s.plain = area * s.rule.Weights[q]
 	s.weight = s.plain

@@ -109,6 +109,9 @@ func (in *inverter) find(x [3]float64, slack float64) (at [3]float64, ok bool) {
 			return at, false
 		}
 	}
+	if in.e.Dimension == 1 {
+		return in.along(x, slack)
+	}
 	if in.e.Form == mesh.Triangle || in.e.Form == mesh.Tetrahedron || in.e.Form == mesh.Wedge {
 		at[0], at[1] = 1.0/3, 1.0/3
 		if in.e.Form == mesh.Tetrahedron {
@@ -153,6 +156,22 @@ func (in *inverter) find(x [3]float64, slack float64) (at [3]float64, ok bool) {
 		}
 	}
 	return at, in.e.holds(at, slack)
+}
+
+// along finds the place of a point on a bar, of which it may be off by [OnSide] of its length.
+func (in *inverter) along(x [3]float64, slack float64) (at [3]float64, ok bool) {
+	a, b := in.at[0], in.at[1]
+	var square, by, off float64
+	for d := range x {
+		square += (b[d] - a[d]) * (b[d] - a[d])
+		by += (b[d] - a[d]) * (x[d] - a[d])
+	}
+	by /= square
+	for d := range x {
+		off += math.Pow(x[d]-a[d]-by*(b[d]-a[d]), 2)
+	}
+	at[0] = 2*by - 1
+	return at, off <= OnSide*OnSide*square && in.e.holds(at, slack)
 }
 
 // holds says whether a place lies in the reference cell, or outside by slack, a part of its

@@ -70,6 +70,7 @@ var vtk = map[mesh.Form]struct {
 	types   [2]uint8
 	further [][]int
 }{
+	mesh.Bar:           {[2]uint8{3, 21}, [][]int{{0, 1}}},
 	mesh.Triangle:      {[2]uint8{5, 22}, [][]int{{0, 1}, {1, 2}, {2, 0}}},
 	mesh.Quadrilateral: {[2]uint8{9, 28}, [][]int{{0, 1}, {1, 2}, {2, 3}, {3, 0}, {0, 1, 2, 3}}},
 	mesh.Tetrahedron:   {[2]uint8{10, 24}, [][]int{{0, 1}, {1, 2}, {2, 0}, {0, 3}, {1, 3}, {2, 3}}},

@@ -102,6 +102,8 @@ type Posed struct {
 	// Bold says that whole steps of Newton's method alone lead to a solution: what is in one of two states goes over from one to the other in
 	// steps on which the residual need not fall.
 	Bold bool
+	// Chords says that a solution is looked for from where ratios in place of slopes lead, as its kernel is a [fem.Secant].
+	Chords bool
 	// Late are the numbers of fields, from the first one of the physics on, with which a solution is looked for once there is one of the others without
 	// them, as they begin: what is unknown as what it has to lead to is given.
 	Late []int

@@ -25,6 +25,8 @@ type Mesh struct {
 	// Levels in z from which the layers were made, m; those of a flat mesh are the two ends of
 	// what it stands for.
 	Levels []float64
+	// Lines has what its bars stand for; nil if there are none.
+	Lines *Lines
 }
 
 // Block is cells of one form, of order 1.

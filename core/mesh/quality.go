@@ -16,6 +16,10 @@ func (m *Mesh) Angles() []float32 {
 			out[cell] = 45
 			return
 		}
+		if form == Bar {
+			out[cell] = 60
+			return
+		}
 		base := corners
 		if form.Dimension() == 3 {
 			base = corners[:len(corners)/2] // of an upright cell
@@ -48,9 +52,12 @@ func leastAngle(a, b, c Point) float64 {
 	return math.Asin(min(area2/(l[1]*l[2]), 1)) * 180 / math.Pi
 }
 
-// Size is the volume of an upright cell, m³, or the area of a flat one, m².
+// Size is the volume of an upright cell, m³, or the area of a flat one, m², or the length of one on a line, m.
 func (m *Mesh) Size(cell int32) float64 {
 	corners := m.Cell(cell)
+	if m.Form(cell) == Bar {
+		return m.Piece(cell).Length
+	}
 	if m.Form(cell).Dimension() == 2 {
 		return m.area(corners)
 	}
@@ -128,7 +135,7 @@ func (m *Mesh) Exposed(keep func(cell int32) bool) []Facet {
 	}
 	open := make(map[facetKey]Facet)
 	m.EachCell(func(c int32, form Form, own []int32) {
-		if !keep(c) {
+		if !keep(c) || form == Bar {
 			return
 		}
 		for _, f := range form.Facets() {

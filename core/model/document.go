@@ -41,7 +41,8 @@ type Ask struct {
 type Space struct {
 	// Kind is "solid" (every outline has a span in z), "plane" (outlines are sections of
 	// a device of some depth, of which nothing changes in z) or "axial" (x is the radius
-	// from an axis along y, round which outlines turn).
+	// from an axis along y, round which outlines turn), or "lines" (all parts are lines, such as
+	// pipes).
 	Kind string `json:"kind"`
 	// Depth of a plane space; empty means 1 m.
 	Depth string `json:"depth,omitempty"`
@@ -74,6 +75,7 @@ const (
 	Solid = "solid"
 	Plane = "plane"
 	Axial = "axial"
+	Lines = "lines"
 )
 
 // Flat says that outlines are sections: they have no span in z, and no top or bottom.

@@ -134,7 +134,7 @@ func (r *resolver) slips() {
 	var sizes []float64
 	for i := range r.out.Parts {
 		p := &r.out.Parts[i]
-		if p.Outline == nil {
+		if p.Outline == nil || p.IsLine() {
 			continue
 		}
 		at := "parts/" + p.ID

@@ -46,6 +46,8 @@ type Point struct {
 	Y     string `json:"y"`
 	Round string `json:"round,omitempty"`
 	Bend  string `json:"bend,omitempty"`
+	// Z is its height, of a line in space.
+	Z string `json:"z,omitempty"`
 	// Name of the side from here to the next point; empty means e with the number of the
 	// point: e1, e2 and so on.
 	Name string `json:"name,omitempty"`
@@ -91,6 +93,8 @@ type OutlineKind struct {
 	Around bool
 	// Read says that it comes from a file, and cannot be chosen.
 	Read bool
+	// Line says that it is an open way in space, and no outline of anything.
+	Line bool
 }
 
 // OutlineKinds lists the outlines.
@@ -106,6 +110,7 @@ var OutlineKinds = []OutlineKind{
 	{Key: "surface", Template: "triangles as they were read|", About: "a closed surface that was read from a file; it lies as it was read, moved by its place; a model with such a part is meshed in bricks; sides left, right, front, back, top and bottom by where the surface faces", Read: true},
 	{Key: "path", Template: "the points", About: "straight from point to point, and from the last to the first; the side behind a point is e with its number, e1 from the first point to the second and so on, and corner where a point is rounded; `bend` of a point makes the edge behind it an arc; `smooth` makes it a closed curve", Points: true},
 	{Key: "strip", Template: "a width of {width} along the points", About: "a band along an open way; sides left and right of the way, start and end", Points: true},
+	{Key: LineOutline, Template: "the points", About: "an open way in space, such as that of a pipe; its points have heights `z`, and `round` is the radius with which it bends at one; lines are joined where they have points at one place and where an end lies on another line; its sides are its points: start, end, and point with its number between them, or the `name` of a point", Points: true, Line: true},
 }
 
 // outlineKind looks a kind up.
@@ -132,7 +137,7 @@ func OutlineKeys() []string {
 func HoleKeys() []string {
 	return slices.DeleteFunc(OutlineKeys(), func(key string) bool {
 		k, _ := outlineKind(key)
-		return k.Around
+		return k.Around || k.Line
 	})
 }
 
@@ -218,6 +223,7 @@ func (o *Outline) eachText(place, words string, f func(place, words string, text
 		at, what := place+"/points/"+p.ID, fmt.Sprintf("%s, point %d", words, i+1)
 		f(at+"/x", what+", x", &p.X)
 		f(at+"/y", what+", y", &p.Y)
+		f(at+"/z", what+", z", &p.Z)
 		f(at+"/round", what+", radius", &p.Round)
 		f(at+"/bend", what+", bend behind it", &p.Bend)
 	}
@@ -313,6 +319,8 @@ func (r *resolver) outline(place, words string, o *Outline, depth int) (out shap
 		out, err = shape.Polygon(int(value["sides"]), value["width"])
 	case "surface":
 		out, err = shape.Outline{}, fmt.Errorf("only a part can be a surface that was read")
+	case LineOutline:
+		out, err = shape.Outline{}, fmt.Errorf("only a part can be a line")
 	case "box-around", "disc-around":
 		return r.around(place, words, o, value, depth)
 	case "path":

@@ -39,7 +39,7 @@ func (r *resolver) overlaps() {
 	for _, p := range r.out.meeting(0) {
 		under, over := &r.out.Bodies[p[0]], &r.out.Bodies[p[1]]
 		key := pair{under.Part, over.Part}
-		if !r.mayOverlap(key.under, key.over) {
+		if under.Line != nil || over.Line != nil || !r.mayOverlap(key.under, key.over) {
 			continue
 		}
 		height := min(under.Z1, over.Z1) - max(under.Z0, over.Z0)

@@ -58,6 +58,7 @@ func (r *resolver) parts() {
 	for _, list := range r.bodies {
 		r.out.Bodies = append(r.out.Bodies, list...)
 	}
+	r.tubes()
 	if len(r.doc.Parts) > 0 && solved == 0 {
 		r.find(Missing, "parts", "make a part solved", "no part is solved")
 	}
@@ -114,18 +115,27 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 	}
 	var o shape.Outline
 	var solid *shape.Surface
+	var line *shape.Line
 	ok := false
-	if p.Outline.Kind == surfaceKind {
+	switch {
+	case p.Outline.Kind == surfaceKind:
 		solid, o, ok = r.surface(place+"/outline/kind", p)
-	} else {
+	case p.IsLine():
+		line, ok = r.lineOf(place+"/outline", p)
+	case r.doc.Space.Kind == Lines:
+		r.find(Wrong, place+"/outline/kind", "draw it as a line, or choose a solid space", "the %s is no line, and in a space of lines there is nothing else", p.Name)
+	default:
 		o, ok = r.outline(place+"/outline", p.Name, &p.Outline, 0)
 	}
 	good = good && ok
-	if ok && p.Place.Mirror {
+	if ok && line == nil && p.Place.Mirror {
 		o = o.Mirror()
 	}
 	z0, z1 := 0.0, r.out.Size
-	if solid != nil {
+	if line != nil {
+		lo, hi := line.Box()
+		z0, z1 = lo[2], hi[2]
+	} else if solid != nil {
 		lo, hi := solid.Box()
 		z0, z1 = lo[2]+length("/span/from", p.Span.From, "height", true, false), hi[2]+length("/span/from", p.Span.From, "height", true, false)
 	} else if !r.doc.Space.Flat() && p.isAround() {
@@ -136,7 +146,7 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 		r.find(Wrong, place+"/array/along", "choose x, y or round", "nothing lies along z in a %s space", r.doc.Space.Kind)
 		good = false
 	}
-	if good && z1 <= z0 {
+	if good && z1 <= z0 && line == nil {
 		r.find(Wrong, place+"/span/to", "", "the top of the %s lies at or below its bottom", p.Name)
 		good = false
 	}
@@ -160,9 +170,17 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 		x += about.X - (about.X*cos - about.Y*sin)
 		y += about.Y - (about.X*sin + about.Y*cos)
 	}
-	out.Copies, out.Z0, out.Z1, out.Turn, out.Extent = len(steps), z0, z1, turn, extent(&o)
+	out.Copies, out.Z0, out.Z1, out.Turn = len(steps), z0, z1, turn
+	if line == nil {
+		out.Extent = extent(&o)
+	}
 	for c, s := range steps {
-		body := shape.Body{Part: index, Copy: c, Outline: s.place(o, x, y, turn), Z0: z0 + s.dz, Z1: z1 + s.dz}
+		body := shape.Body{Part: index, Copy: c, Z0: z0 + s.dz, Z1: z1 + s.dz}
+		if line == nil {
+			body.Outline = s.place(o, x, y, turn)
+		} else {
+			body.Line, body.Outline = placedLine(line, s.place(unitOutline, x, y, turn), p.Place.Mirror, s.dz)
+		}
 		if solid != nil {
 			body.Solid, body.Outline = placed(solid, s.place(unitOutline, x, y, turn), p.Place.Mirror, body.Z0)
 		}

@@ -307,12 +307,17 @@ func (r *Resolved) MeshOf(ctx context.Context, maxCells int, told func(triangles
 	neighbours := r.Neighbours()
 	for i, b := range r.Bodies {
 		p := &r.Parts[b.Part]
-		if p.Role != Solved {
+		if p.Role != Solved || b.Line != nil {
 			continue
 		}
 		across, gaps, near, walls := r.wishes(b.Part, neighbours)
 		list = append(list, mesh.StackBody{Body: b, Size: p.Size, Across: across, Gaps: gaps, Near: near, Walls: walls, Fill: p.Fill})
 		owners = append(owners, i)
+	}
+	if len(list) == 0 && r.Document.Space.Kind == Lines {
+		m = &mesh.Mesh{Sides: []string{""}}
+		owners, err = r.lines(ctx, m, owners, maxCells)
+		return m, owners, err
 	}
 	m, err = mesh.NewStack(list, &mesh.StackSettings{MaxCells: maxCells, Flat: r.Document.Space.Flat(), Growth: r.Growth, Gaps: r.Gaps, Cuts: r.Cuts, Field: r.Field, Watch: func(n int) bool {
 		if told != nil {
@@ -331,7 +336,8 @@ func (r *Resolved) MeshOf(ctx context.Context, maxCells int, told func(triangles
 	if err != nil {
 		return nil, nil, &PlaceError{Finding{Wrong, "mesh/size", fmt.Sprintf("the model cannot be meshed: %v", err), "", nil}}
 	}
-	return m, owners, nil
+	owners, err = r.lines(ctx, m, owners, maxCells)
+	return m, owners, err
 }
 
 // PlaceError is a fault that has a place in the document and shows only when the model

@@ -72,6 +72,9 @@ type Resolved struct {
 
 // Sides lists the names of the sides of a part that can be drawn.
 func (r *Resolved) Sides(part int) []string {
+	if names := r.LineSides(part); names != nil {
+		return names
+	}
 	names := r.Parts[part].Outline.Sides()
 	if f := r.Parts[part].Fill; f != nil {
 		for _, c := range f.Caps {
@@ -211,7 +214,7 @@ func (r *resolver) find(s Severity, place, fix, format string, args ...any) {
 
 func (r *resolver) space() {
 	switch s := &r.doc.Space; s.Kind {
-	case Solid:
+	case Solid, Lines:
 	case Axial:
 		r.out.Depth = 1
 	case Plane:
@@ -220,7 +223,7 @@ func (r *resolver) space() {
 			r.out.Depth, _ = r.value("space/depth", s.Depth, need{label: "depth", unit: "m", positive: true})
 		}
 	default:
-		r.find(Wrong, "space/kind", `write "solid", "plane" or "axial"`, "there is no space %q", s.Kind)
+		r.find(Wrong, "space/kind", `write "solid", "plane", "axial" or "lines"`, "there is no space %q", s.Kind)
 	}
 	if !slices.Contains(Units, r.doc.Space.Unit) {
 		r.find(Wrong, "space/unit", "choose "+strings.Join(Units, ", "), "drawings are not made in %q", r.doc.Space.Unit)
@@ -391,6 +394,11 @@ func (r *resolver) sentences(section string, group sentence.Group, list []Senten
 						r.find(Wrong, at, "write for example mol/m³", "the %s in %s: %v", slot.Label, s.ID, err)
 						good = false
 					}
+				} else if slot.Choices != nil && !slices.Contains(slot.Choices, name) {
+					r.find(Wrong, at, "choose "+strings.Join(slot.Choices, ", "), "%s says %q of the %s, which is none of those that are known", s.ID, name, slot.Label)
+					good = false
+				} else if slot.Rough {
+					good = r.named(at, name, "material", &res, material.Roughness) && good
 				} else if slot.Layer {
 					good = r.named(at, s.Values[slot.Name], "material", &res, material.Conductivity) && good
 				}

@@ -17,13 +17,14 @@ import (
 	"saltkettle/core/physics/heat"
 	"saltkettle/core/physics/magnetic"
 	"saltkettle/core/physics/own"
+	"saltkettle/core/physics/pipes"
 	"saltkettle/core/physics/solid"
 	"saltkettle/core/physics/species"
 	"saltkettle/core/sentence"
 )
 
 // All are the physics in the order in which they are resolved and posed.
-var All = []*frame.Physics{&heat.Physics, &electric.Physics, &flow.Physics, &species.Physics, &solid.Physics, &magnetic.Physics, &acoustic.Physics, &film.Physics, &own.Physics}
+var All = []*frame.Physics{&heat.Physics, &electric.Physics, &flow.Physics, &species.Physics, &solid.Physics, &magnetic.Physics, &acoustic.Physics, &film.Physics, &own.Physics, &pipes.Physics}
 
 // Quantities are what readings may use, in the order of the inputs of their
 // programs: what laws may depend on, then what follows from each physics.

@@ -110,7 +110,7 @@ func TestFieldsOfAnyCells(t *testing.T) {
 				}
 			}
 		}
-		s := NewSurface(g, p, faces, sideNames, [][2]int{{0, 0}, {1, 0}})
+		s := NewSurface(g, p, faces, sideNames, [][2]int{{0, 0}, {1, 0}}, 0)
 		require.NoError(t, s.Show(f.Values))
 		// The area of all triangles, with those between the bodies seen from both.
 		var area float64
@@ -232,7 +232,7 @@ func TestExportsReadBack(t *testing.T) {
 func TestSurfacesHoldWhatTheySay(t *testing.T) {
 	g := fem.FromMesh(slabs(t))
 	f := fieldsOf(g)
-	s := NewSurface(g, g.Points(2), outside(g), sideNames, [][2]int{{0, 0}, {1, 0}})
+	s := NewSurface(g, g.Points(2), outside(g), sideNames, [][2]int{{0, 0}, {1, 0}}, 0)
 	require.NoError(t, s.Show(f.Values))
 	var b bytes.Buffer
 	_, err := s.WriteTo(&b)
@@ -272,7 +272,7 @@ func TestMomentsInAFileAreThoseInMemory(t *testing.T) {
 		return b.Bytes()
 	}
 	dir := t.TempDir()
-	held, filed := NewSurface(g, points, outside(g), sideNames, owner), NewSurface(g, points, outside(g), sideNames, owner)
+	held, filed := NewSurface(g, points, outside(g), sideNames, owner, 0), NewSurface(g, points, outside(g), sideNames, owner, 0)
 	require.NoError(t, filed.KeepIn(dir))
 	show := func(s *Surface, from, to int) {
 		for k := from; k < to; k++ {
@@ -291,7 +291,7 @@ func TestMomentsInAFileAreThoseInMemory(t *testing.T) {
 	filed.Thin()
 	show(filed, 50, 53) // comes to nothing
 	require.NoError(t, filed.Close())
-	again := NewSurface(g, points, outside(g), sideNames, owner)
+	again := NewSurface(g, points, outside(g), sideNames, owner, 0)
 	require.NoError(t, again.KeepIn(dir))
 	require.NoError(t, again.Resume(so))
 	show(held, 7, 9)

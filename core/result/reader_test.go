@@ -19,7 +19,7 @@ import (
 // of the whole file, and a file that changes while it is read is found.
 func TestSurfacesAreReadPieceByPiece(t *testing.T) {
 	g := fem.FromMesh(slabs(t))
-	s := NewSurface(g, g.Points(2), outside(g), sideNames, [][2]int{{0, 0}, {1, 0}})
+	s := NewSurface(g, g.Points(2), outside(g), sideNames, [][2]int{{0, 0}, {1, 0}}, 0)
 	for k := range 3 {
 		f := fieldsOf(g).Values
 		for i := range f {

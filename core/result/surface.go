@@ -85,7 +85,9 @@ type Face struct {
 
 // NewSurface collects faces of a grid, whose sides have names. owner gives the part and the copy of each
 // body. Faces of elements of order 2 are made of flat pieces between all their points.
-func NewSurface(g *fem.Grid, points *fem.Points, faces []Face, names []string, owner [][2]int) *Surface {
+//
+// Bars are faces that are themselves, too: they are drawn as tubes of a radius, m, those of a body in their order.
+func NewSurface(g *fem.Grid, points *fem.Points, faces []Face, names []string, owner [][2]int, radius float64) *Surface {
 	s := &Surface{}
 	sorted := make([][2][]Face, len(owner)) // outer and inner ones of each body
 	for _, f := range faces {
@@ -122,6 +124,10 @@ func NewSurface(g *fem.Grid, points *fem.Points, faces []Face, names []string, o
 		for kind, list := range sorted[b] {
 			if len(list) > 0 {
 				slices.SortStableFunc(list, func(f, g Face) int { return cmp.Compare(f.Name, g.Name) })
+				if g.Blocks[list[0].Block].Element.Dimension == 1 {
+					s.tube(Group{Part: o[0], Copy: o[1]}, list, g, points, radius)
+					continue
+				}
 				s.group(Group{Part: o[0], Copy: o[1], Inner: kind == 1}, list, names, seen)
 			}
 		}

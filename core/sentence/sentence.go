@@ -34,6 +34,16 @@ const (
 	Surfaces                  // patches of the surface
 )
 
+// OnLines says where on a line something is that a sentence speaks of.
+type OnLines int
+
+// Where on a line something is.
+const (
+	Nowhere OnLines = iota
+	OnLine          // at a point, between the line before it and the line behind it
+	AtEnds          // where lines end, for each that ends there
+)
+
 // SlotKind says what a slot takes.
 type SlotKind int
 
@@ -81,6 +91,8 @@ type Slot struct {
 	Fluid, Buoyant bool
 	// Layer marks the name of a material that heat is conducted through.
 	Layer bool
+	// Rough marks the name of a material whose walls are as rough as it is.
+	Rough bool
 	// Names marks a name that the document gives to one of these quantities, the next one that has none;
 	// Among are the quantities of which the name of one is meant.
 	Names []string
@@ -88,6 +100,8 @@ type Slot struct {
 	// UnitOf marks the unit of what is named in the sentence, which is that of its quantity; AnyUnit takes a value of any dimension, which the
 	// physics checks.
 	UnitOf, AnyUnit bool
+	// Choices are the words of which a text is one; nil for any.
+	Choices []string
 	// Without is what it is without a value, in words; "" says that it needs one.
 	Without string
 	// Positive refuses zero and negative values, Whole those that are no whole numbers.
@@ -122,6 +136,8 @@ type Kind struct {
 	Anchors bool
 	// Everywhere says that it speaks of all surfaces of which nothing else is said.
 	Everywhere bool
+	// At says where on a line is what it speaks of, at which the line is divided.
+	At OnLines
 	// Starts says that the condition gives a field when time begins.
 	Starts bool
 	// Continues says that the device goes on beyond the surface, so that nothing else is lost

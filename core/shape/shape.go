@@ -142,6 +142,10 @@ type Body struct {
 	// Solid is the surface of a body that is no extrusion; Outline is then the box around
 	// it. It may be nil.
 	Solid *Surface
+	// Line is that of a body that is one; Solid is then what is drawn for it, with Nearest the point of the line at which each of its triangles
+	// is, −1 for none, and Outline the box around it. It may be nil.
+	Line    *Line
+	Nearest []int
 }
 
 // Sides lists the names of the edges, each once.

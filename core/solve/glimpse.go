@@ -68,7 +68,7 @@ func (r *run) showField() error {
 	}
 	g := &r.glimpses
 	if g.of != r.mesh {
-		g.of, g.surface = r.mesh, result.NewSurface(r.posed.ground.Grid(), r.points, r.faces(), r.mesh.Sides, r.owner)
+		g.of, g.surface = r.mesh, result.NewSurface(r.posed.ground.Grid(), r.points, r.faces(), r.mesh.Sides, r.owner, r.model.DrawnWidth()/2)
 	}
 	return g.surface.Glimpse(r.opt.Dir, drawn(list))
 }

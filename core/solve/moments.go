@@ -17,7 +17,7 @@ func (r *run) drawing() (*result.Surface, error) {
 		return r.surface, nil
 	}
 	r.numbered()
-	r.surface = result.NewSurface(r.posed.ground.Grid(), r.points, r.faces(), r.mesh.Sides, r.owner)
+	r.surface = result.NewSurface(r.posed.ground.Grid(), r.points, r.faces(), r.mesh.Sides, r.owner, r.model.DrawnWidth()/2)
 	if r.opt.Dir == "" || !r.model.Document.Dynamic() {
 		return r.surface, nil
 	}
@@ -37,10 +37,19 @@ func (r *run) faces() []result.Face {
 	}
 	for k := range r.mesh.Facets {
 		f := &r.mesh.Facets[k]
+		if r.mesh.Piece(f.Cell) != nil {
+			continue
+		}
 		inner := f.Other >= 0
 		list = append(list, result.Face{Side: r.posed.ground.Side(int32(k), false), Name: f.Side, Inner: inner})
 		if inner {
 			list = append(list, result.Face{Side: r.posed.ground.Side(int32(k), true), Name: f.OtherSide, Inner: true})
+		}
+	}
+	if l := r.mesh.Lines; l != nil {
+		for i := range l.Pieces {
+			block, number := r.mesh.Find(l.First + int32(i))
+			list = append(list, result.Face{Side: fem.Side{Block: block, Cell: number, Facet: fem.Itself}})
 		}
 	}
 	return list

@@ -451,6 +451,7 @@ func (g *group) settings(flat bool) couple.SolveSettings {
 		outright = math.MaxInt
 	}
 	return couple.SolveSettings{
+		Near:  slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Chords }),
 		Bold:  slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Posed.Bold }),
 		Paced: paced, DirectUnknowns: outright,
 		Carried:   carried,

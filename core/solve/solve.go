@@ -285,7 +285,7 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 		set.Watch = r.watch
 	}
 	if n < len(r.states.of) && r.states.of[n] != nil {
-		set.From = r.states.of[n].State.U
+		set.From, set.Near = r.states.of[n].State.U, false
 	} else if g.parts[0].Stepwise && !r.model.Document.Dynamic() {
 		u, err := r.beginsNear(g)
 		if err != nil {
@@ -427,7 +427,7 @@ func (r *run) makeMesh(ctx context.Context) error {
 	}
 	for b, owner := range owners {
 		body := &r.model.Bodies[owner]
-		if body.Solid == nil {
+		if body.Solid == nil || body.Line != nil {
 			continue
 		}
 		if missed := m.Missed(int32(b), body.Solid.Volume()); missed > 0.05 || missed < -0.05 {

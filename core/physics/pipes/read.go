@@ -1,0 +1,330 @@
+package pipes
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"saltkettle/core/couple"
+	"saltkettle/core/fem"
+	"saltkettle/core/frame"
+	"saltkettle/core/quantity"
+)
+
+// speed along a bar, m/s.
+func (s *slice) speed() float64 { return s.mass / (s.Fluid.Density * s.Area) }
+
+// reynolds number of what flows along it.
+func (s *slice) reynolds() float64 {
+	return s.Fluid.Density * math.Abs(s.speed()) * s.Diameter / s.set.viscosity
+}
+
+// dynamic pressure, Pa.
+func (s *slice) dynamic() float64 { v := s.speed(); return s.Fluid.Density * v * v / 2 }
+
+// Derive sets the derived quantities at points.
+func (k *Kernel) Derive(points []fem.Point, out [][]float64) error {
+	for q := range points {
+		p := &points[q]
+		s, ok := k.slice(p)
+		if !ok {
+			for i := range out {
+				out[i][q] = math.NaN()
+			}
+			continue
+		}
+		v, total, weight := s.speed(), p.U[k.p], s.Fluid.Density*k.problem.Gravity
+		static := total - s.dynamic()
+		head, grade := math.NaN(), math.NaN()
+		if weight > 0 {
+			head, grade = total/weight+p.X[2], static/weight+p.X[2]
+		}
+		for i, value := range []float64{math.Abs(v), math.Abs(s.mass) / s.Fluid.Density, math.Abs(v), v * along(p, &s, 0), v * along(p, &s, 1), v * along(p, &s, 2),
+			static, static + k.problem.Air, head, grade, s.reynolds()} {
+			out[i][q] = value
+		}
+	}
+	return nil
+}
+
+// place is where a reading is taken: a bar, and whether at its second end.
+type place struct {
+	bar    int
+	second bool
+}
+
+// places are those of a patch: the pieces of pipe before, or else behind, its points.
+func (k *Kernel) places(r *frame.Reading) (list []place) {
+	for _, f := range r.Region.Facets {
+		facet := &r.Mesh.Facets[f]
+		i, ok := k.problem.of[[2]int32(r.Mesh.Cell(facet.Cell))]
+		if !ok {
+			continue
+		}
+		b := &k.problem.Bars[i]
+		if b.Point >= 0 {
+			list = append(list, place{b.Beside, b.Beside < i})
+			continue
+		}
+		list = append(list, place{i, facet.Nodes[0] == b.Nodes[1]})
+	}
+	return list
+}
+
+// errNone says that nothing flows where a reading asks for it.
+var errNone = errors.New("nothing flows there in a pipe")
+
+// read evaluates a reading.
+func read(r *frame.Reading) error {
+	k := r.Kernel.(*Kernel).Fork().(*Kernel)
+	switch r.Sentence.Kind {
+	case KeyLost, KeyPower, KeyGivesOff:
+		return k.sum(r)
+	case KeyLevel:
+		return k.level(r)
+	}
+	if r.Region.Facets != nil {
+		list := k.places(r)
+		if len(list) == 0 {
+			return errNone
+		}
+		if len(list) > 1 {
+			return errors.New("it is taken at one place, and the patch has several")
+		}
+		s := k.of(r.Solution, r.Field, list[0].bar)
+		part := 0.0
+		if list[0].second {
+			part = 1
+		}
+		r.Value = k.reads(r, &s, part)
+		return nil
+	}
+	// Of a whole pipe it is the mean along its length.
+	var sum, long float64
+	for i := range k.problem.Bars {
+		if b := &k.problem.Bars[i]; r.Region.Bodies[b.Body] && b.Point < 0 {
+			s := k.of(r.Solution, r.Field, i)
+			sum, long = sum+b.Length*k.reads(r, &s, 0.5), long+b.Length
+		}
+	}
+	if long == 0 {
+		return errNone
+	}
+	r.Value = sum / long
+	return nil
+}
+
+// reads is what a reading is of a bar, at a part of it.
+func (k *Kernel) reads(r *frame.Reading, s *slice, part float64) float64 {
+	total := s.from + part*(s.to-s.from)
+	switch r.Sentence.Kind {
+	case KeyFlow:
+		return s.mass / s.Fluid.Density
+	case KeyMass:
+		return s.mass
+	case KeySpeed:
+		return s.speed()
+	case KeyPressure:
+		if strings.TrimSpace(r.Sentence.Values["scale"]) == "absolute" {
+			total += k.problem.Air
+		}
+		return total - s.dynamic()
+	case KeyTotal:
+		return total
+	case KeyReynolds:
+		return s.reynolds()
+	}
+	return k.warm(r.Solution, s, part)
+}
+
+// warm is the temperature at a part of a bar, K, exactly as it goes along it.
+func (k *Kernel) warm(_ *couple.Solution, s *slice, part float64) float64 {
+	if k.t < 0 {
+		return s.Fluid.Temperature
+	}
+	if part == 0 {
+		return s.a
+	}
+	if part == 1 {
+		return s.b
+	}
+	return (s.a + s.b) / 2
+}
+
+// sum reads what adds up: head that is lost, m, power of pumps, W, or heat that walls give off, W.
+func (k *Kernel) sum(r *frame.Reading) error {
+	at := map[int]bool{} // the bars that are meant
+	for _, f := range r.Region.Facets {
+		if i, ok := k.problem.of[[2]int32(r.Mesh.Cell(r.Mesh.Facets[f].Cell))]; ok && k.problem.Bars[i].Point >= 0 {
+			at[i] = true
+		}
+	}
+	if r.Region.Facets == nil {
+		for i := range k.problem.Bars {
+			if r.Region.Bodies[k.problem.Bars[i].Body] {
+				at[i] = true
+			}
+		}
+	}
+	pumps := false
+	for i := range k.problem.Bars {
+		if !at[i] {
+			continue
+		}
+		s := k.of(r.Solution, r.Field, i)
+		lift := 0.0 // m
+		for _, item := range s.Items {
+			if item.Pump != nil {
+				pumps = true
+				lift += item.Pump.lifts(s.mass/s.Fluid.Density, s.set.speed)
+			}
+		}
+		switch r.Sentence.Kind {
+		case KeyLost:
+			r.Value += math.Abs(s.taken/(s.Fluid.Density*gravity) + lift)
+		case KeyPower:
+			r.Value += s.mass * gravity * lift
+		case KeyGivesOff:
+			r.Value += k.passes(&s, &fem.Point{X: r.Mesh.At(s.Nodes[0]), Time: r.Solution.State.Time})
+		}
+	}
+	switch {
+	case len(at) == 0 && r.Region.Facets != nil:
+		return errors.New("nothing is there that takes any head")
+	case len(at) == 0:
+		return errNone
+	case r.Sentence.Kind == KeyPower && !pumps:
+		return errors.New("there is no pump there")
+	}
+	return nil
+}
+
+// level of the tank at a point, m.
+func (k *Kernel) level(r *frame.Reading) error {
+	for _, f := range r.Region.Facets {
+		for i := range r.Model.Conditions {
+			c := &r.Model.Conditions[i]
+			if c.Kind != KeyTank || !slices.ContainsFunc(r.Facets(c.On, false), func(g int32) bool { return r.Mesh.Facets[g].Nodes[0] == r.Mesh.Facets[f].Nodes[0] }) {
+				continue
+			}
+			node := r.Mesh.Facets[f].Nodes[0]
+			over := constant(c, "pressure")
+			weight := k.problem.Fluids[r.Mesh.Facets[f].Body].Density * k.problem.Gravity
+			r.Value = r.Mesh.At(node)[2] + (r.Solution.State.U[r.Solution.System.Equation(r.Field, 0, node)]-over)/weight
+			return nil
+		}
+	}
+	return errors.New("there is no tank there")
+}
+
+// check says where what was found is doubtful, and where flow is laminar.
+func (d *draft) check(s *couple.Solution) {
+	var kernel *Kernel
+	for _, k := range fem.Each(s.Kernel) {
+		if p, ok := k.(*Kernel); ok {
+			kernel = p.Fork().(*Kernel)
+		}
+	}
+	field := slices.IndexFunc(s.Fields, func(f couple.Field) bool { return f.Name == "pipe_total" })
+	if kernel == nil || field < 0 {
+		return
+	}
+	list := map[string][]string{}
+	note := func(what string, body int32) {
+		if name := d.BodyName(body); !slices.Contains(list[what], name) {
+			list[what] = append(list[what], name)
+		}
+	}
+	for i := range d.problem.Bars {
+		b := kernel.of(s, field, i)
+		if re := b.reynolds(); b.Point < 0 && re > LaminarTo && re < TurbulentFrom && b.Relation != Churchill {
+			note("between", b.Body)
+		} else if b.Point < 0 && re <= LaminarTo && math.Abs(b.mass) > 0 {
+			note("laminar", b.Body)
+		}
+		if !b.Fluid.liquid {
+			if v := math.Abs(b.speed()); b.Point < 0 && v > fastGas {
+				note("fast", b.Body)
+			}
+			continue
+		}
+		if b.Fluid.Vapour == nil {
+			continue
+		}
+		vapour := kernel.value(b.Fluid.Vapour, &fem.Point{}, (b.a+b.b)/2)
+		if b.Point < 0 && min(b.from, b.to)-b.dynamic()+d.problem.Air < vapour {
+			note("boils", b.Body)
+		}
+		before := b.from
+		if b.mass < 0 {
+			before = b.to
+		}
+		for _, item := range b.Items {
+			if item.Opening == nil {
+				continue
+			}
+			takes := item.takes(b.Bar, b.speed(), b.reynolds(), &b.set) * b.dynamic()
+			// IEC 60534-2-1, with 0.96 for the critical pressure that is hardly ever near.
+			if takes > valves[item.Valve].Recovery*(before-b.dynamic()+d.problem.Air-0.96*vapour) {
+				note("chokes", b.Body)
+			}
+		}
+	}
+	names := func(what string) string { return strings.Join(list[what], ", the ") }
+	if n := list["laminar"]; n != nil {
+		d.Note("the flow in the %s is laminar", names("laminar"))
+	}
+	if list["between"] != nil {
+		d.Warn("the flow in the %s is neither laminar nor turbulent for certain: its Reynolds number is between %.0f and %.0f, where friction may be either", names("between"), LaminarTo, TurbulentFrom)
+	}
+	if list["boils"] != nil {
+		d.Warn("the pressure in the %s is below that at which it boils: there will be bubbles, of which nothing is known here", names("boils"))
+	}
+	if list["chokes"] != nil {
+		d.Warn("a valve in the %s takes so much pressure that what flows boils in it: less will pass than is said here", names("chokes"))
+	}
+	if list["fast"] != nil {
+		d.Warn("gas flows faster than %s in the %s, where its density changes along the pipe, which is not taken into account", quantity.Show(fastGas, "m/s", false, 2), names("fast"))
+	}
+}
+
+// fastGas is about three tenths of the speed of sound in air, m/s.
+const fastGas = 100
+
+// Stored is what tanks take up, kg/s.
+func (k *Kernel) Stored(s *couple.Solution) (float64, error) {
+	return k.tanks(s, func(e int32) float64 {
+		if s.State.Rate == nil {
+			return 0
+		}
+		return s.State.Rate[e]
+	})
+}
+
+// StoresEvenly says that what tanks take up does not depend on how full they are.
+func (k *Kernel) StoresEvenly() bool { return true }
+
+// Taken is what they have taken up from one state to another, kg.
+func (k *Kernel) Taken(s *couple.Solution, before, after []float64) (float64, error) {
+	return k.tanks(s, func(e int32) float64 { return after[e] - before[e] })
+}
+
+// tanks sums over them the mass that is for a pressure.
+func (k *Kernel) tanks(s *couple.Solution, of func(equation int32) float64) (sum float64, err error) {
+	field := s.System.FieldAt(k.p)
+	for i := range k.problem.Ends {
+		e := &k.problem.Ends[i]
+		if e.Area == 0 {
+			continue
+		}
+		node := s.Mesh.Facets[e.Facets[0]].Nodes[0]
+		eq := s.System.Equation(field, 0, node)
+		if eq < 0 {
+			return 0, fmt.Errorf("a tank has no pressure")
+		}
+		sum += e.Area / k.problem.Gravity * of(eq)
+	}
+	return sum, nil
+}
