@@ -36,6 +36,7 @@ var List = []Example{
 	{Key: "turning-latch", About: "a bar over two magnets: how hard do they turn it back when it stands askew?", Long: true},
 	{Key: "induction-kettle", About: "a coil under the base of a kettle: how deep do its currents go, and where is the heat?", Long: true},
 	{Key: "sluice-rod", About: "a soft rod behind a sluice gate: how far does the jet bend it?", Long: true},
+	{Key: "brine-line", About: "a header tank, a main with a gate valve and three pans: how alike do they fill?"},
 	{Key: "rake-shoe", About: "a shoe under a rake: how far does its sole give?"},
 	{Key: "sounder-plate", About: "a thin plate under brine: at which tones does it swing, there, in air and in vacuum?", Long: true},
 	{Key: "exhaust-box", About: "a box that keeps back the sound of a blower: how much, at which tones?"},

@@ -53,7 +53,7 @@ type barView struct {
 type spaceView struct {
 	Model                   uint
 	Space, SpaceKind, Depth field
-	Plane                   bool
+	Plane, Lines            bool
 	Cuts                    []cutView
 }
 
@@ -299,7 +299,7 @@ func (k *briefMaker) fill(b *briefView) {
 	b.Aim = k.field("aim", d.Aim, "aim", "What is the question, and what is the limit?")
 	space := k.choice("space/unit", d.Space.Unit, "unit of the drawing", model.Units, model.Units)
 	kind := k.choice("space/kind", d.Space.Kind, "kind of space", []string{model.Solid, model.Plane, model.Axial, model.Lines}, []string{"solid", "plane", "axial", "of lines"})
-	b.Space = spaceView{Model: k.id, Space: space, SpaceKind: kind, Depth: k.field("space/depth", d.Space.Depth, "depth of the plane space", "1 m"), Plane: d.Space.Kind == model.Plane, Cuts: k.cuts()}
+	b.Space = spaceView{Model: k.id, Space: space, SpaceKind: kind, Depth: k.field("space/depth", d.Space.Depth, "depth of the plane space", "1 m"), Plane: d.Space.Kind == model.Plane, Lines: d.Space.Kind == model.Lines, Cuts: k.cuts()}
 	b.Block = blockView{Name: k.field("name", d.Name, "name of the model", "name"), Site: k.field("site", d.Site, "where the device belongs", "where it belongs"), Space: space, SpaceKind: kind}
 	for i := range d.Parts {
 		b.Parts = append(b.Parts, k.part(i))

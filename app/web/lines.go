@@ -22,6 +22,7 @@ type lineView struct {
 	Side, Height                field
 	Count, Also                 field
 	Circle, OnSide, Solid, More bool
+	Along                       bool
 }
 
 // overlayView is a run that can be laid over others.
@@ -37,8 +38,8 @@ func (k *briefMaker) lines(p *model.Plate) []lineView {
 	axes := k.doc.Space.Axes()
 	for i, l := range p.Lines {
 		place := "plates/" + p.ID + "/lines/" + l.ID
-		v := lineView{Place: place, Number: i + 1, Circle: l.Kind == model.Circle, OnSide: l.Kind == model.OnSide, Solid: !k.doc.Space.Flat(), More: l.Count != ""}
-		v.Kind = k.choice(place+"/kind", l.Kind, "kind of line", []string{"", model.Circle, model.OnSide}, []string{"a straight line", "a circle", "the edge of a side"})
+		v := lineView{Place: place, Number: i + 1, Circle: l.Kind == model.Circle, OnSide: l.Kind == model.OnSide, Along: l.Kind == model.Along, Solid: !k.doc.Space.Flat(), More: l.Count != ""}
+		v.Kind = k.choice(place+"/kind", l.Kind, "kind of line", []string{"", model.Circle, model.OnSide, model.Along}, []string{"a straight line", "a circle", "the edge of a side", "the way"})
 		vector := func(name, words string, texts [3]string) (fields []field) {
 			for _, a := range axes {
 				fields = append(fields, k.field(place+"/"+name+"_"+a, texts[strings.Index("xyz", a)], words+", "+a, "0"))
@@ -55,6 +56,9 @@ func (k *briefMaker) lines(p *model.Plate) []lineView {
 		v.Also = k.field(place+"/also", l.Also, "quantities that are drawn too, with ; between them", "nothing else")
 		v.Also.List = "quantities"
 		names, words := k.partSides(func(i int) []string { return k.resolved.Parts[i].Outline.Sides() })
+		if v.Along {
+			names, words = k.lineParts()
+		}
 		if !slices.Contains(names, l.Side) {
 			names, words = append(names, l.Side), append(words, "choose a side")
 		}
@@ -84,6 +88,25 @@ func (k *briefMaker) partSides(of func(part int) []string) (names, words []strin
 		}
 	}
 	return names, words
+}
+
+// lineParts are the parts that are lines, as patches and in words.
+func (k *briefMaker) lineParts() (names, words []string) {
+	for i := range k.doc.Parts {
+		if p := &k.doc.Parts[i]; p.IsLine() {
+			patch := model.Patch{Part: p.ID}
+			names, words = append(names, patch.String()), append(words, k.doc.PatchWords(patch))
+		}
+	}
+	return names, words
+}
+
+// firstLine is the first part that is a line, as a patch, "" if there is none.
+func (k *briefMaker) firstLine() string {
+	if names, _ := k.lineParts(); len(names) > 0 {
+		return names[0]
+	}
+	return ""
 }
 
 // alongLine is at how many places a line is drawn.

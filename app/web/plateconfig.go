@@ -22,6 +22,7 @@ type plateView struct {
 	Field, Low, High, Unit field
 	Slices                 []sliceView
 	Lines                  []lineView
+	Along                  string // a part that is a line, "" for none
 	Overlays               []overlayView
 	Axes                   []string // that a slice can be across
 	Levels                 []levelView
@@ -204,7 +205,7 @@ func (k *briefMaker) plate(p *model.Plate, res *result.Result) *plateView {
 		Low:   k.field(at+"low", p.Low, "lower end of the colour bar", "automatic"),
 		High:  k.field(at+"high", p.High, "upper end of the colour bar", "automatic"),
 		Unit:  k.choice(at+"unit", p.Unit, "unit of the colour bar", shows.Units, shows.Units),
-		Axes:  k.doc.Space.Axes(), Slices: k.slices(p), Lines: k.lines(p), Levels: k.levels(p),
+		Axes:  k.doc.Space.Axes(), Slices: k.slices(p), Lines: k.lines(p), Along: k.firstLine(), Levels: k.levels(p),
 		Arrows: k.arrows(p, res), Streams: k.streams(p, res), Probes: k.probes(p),
 		Map:     k.choice(at+"map", p.Map, "colours", []string{"", model.AboutZero, model.Round}, []string{"from the lowest to the highest", "about zero", "round, as of a phase"}),
 		Spacing: k.choice(at+"spacing", p.Spacing, "spacing of the scale", []string{"", model.Logarithmic}, []string{"even", "logarithmic"}),

@@ -54,6 +54,8 @@ type Scene struct {
 	Cuts []CutPlane `json:"cuts,omitempty"`
 	// Ways are directions that sentences give parts.
 	Ways []Way `json:"ways,omitempty"`
+	// Symbols are what stands at points of lines.
+	Symbols []Symbol `json:"symbols,omitempty"`
 }
 
 // Overlap is a prism: triangles in plan, m, from Z0 to Z1.
@@ -97,6 +99,8 @@ type Body struct {
 	Z1    float64 `json:"z1"`
 	// Solid is the surface of a body that is no extrusion: it is drawn instead.
 	Solid *Solid `json:"solid,omitempty"`
+	// Smooth says that it is round all over, as a pipe.
+	Smooth bool `json:"smooth,omitempty"`
 }
 
 // Solid is triangles with the number of the side of each.
@@ -207,6 +211,7 @@ func NewScene(r *model.Resolved, cat *model.Catalog) *Scene {
 	flags(doc.Conditions, false)
 	flags(doc.Readings, true)
 	s.ways(r)
+	s.symbols(r)
 	return s
 }
 
@@ -239,6 +244,7 @@ func newBody(b shape.Body, index map[string]int) Body {
 	out := Body{Z0: b.Z0, Z1: b.Z1}
 	switch {
 	case b.Line != nil:
+		out.Smooth = true
 		out.Solid = &Solid{Points: b.Solid.Points, Triangles: b.Solid.Triangles}
 		for _, n := range b.Nearest {
 			side := index[""]

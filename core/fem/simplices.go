@@ -23,7 +23,7 @@ var (
 	hexahedronTetrahedra = [][]int{{0, 1, 2, 6}, {0, 2, 3, 6}, {0, 3, 7, 6}, {0, 7, 4, 6}, {0, 4, 5, 6}, {0, 5, 1, 6}}
 )
 
-// Simplices divides an element of space into tetrahedra, and one of a plane into triangles,
+// Simplices divides an element of space into tetrahedra, one of a plane into triangles, and a bar into lines,
 // between its nodes: those of order 2 into as many more as they have nodes more.
 func (e *Element) Simplices() [][]int {
 	var list [][]int
@@ -48,6 +48,10 @@ func (e *Element) Simplices() [][]int {
 		line, triangles, tetrahedra = [][2]float64{{-1, 0}, {0, 1}}, triangleParts, tetrahedronParts
 	}
 	switch e.Form {
+	case mesh.Bar:
+		for _, x := range line {
+			add([][]int{{0, 1}}, [3]float64{x[0]}, [3]float64{x[1]})
+		}
 	case mesh.Triangle:
 		for _, t := range triangles {
 			add([][]int{{0, 1, 2}}, t[:]...)

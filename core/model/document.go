@@ -81,6 +81,17 @@ const (
 // Flat says that outlines are sections: they have no span in z, and no top or bottom.
 func (s Space) Flat() bool { return s.Kind == Plane || s.Kind == Axial }
 
+// Dimensions is in how many directions cells of it go on.
+func (s Space) Dimensions() float64 {
+	switch {
+	case s.Kind == Lines:
+		return 1
+	case s.Flat():
+		return 2
+	}
+	return 3
+}
+
 // Axes are the names of its directions.
 func (s Space) Axes() []string {
 	if s.Flat() {

@@ -14,7 +14,7 @@ import (
 type Line struct {
 	// ID is the number that the line keeps.
 	ID string `json:"id,omitempty"`
-	// Kind is [Circle], [OnSide], or empty for a straight way.
+	// Kind is [Circle], [OnSide], [Along] a part that is a line, or empty for a straight way.
 	Kind string `json:"kind,omitempty"`
 	// The beginning of a straight way, or the middle of a circle.
 	FromX string `json:"from_x,omitempty"`
@@ -28,7 +28,7 @@ type Line struct {
 	// means z.
 	Radius string `json:"radius,omitempty"`
 	Around string `json:"around,omitempty"`
-	// Side is a side of a part along whose edge the way runs, as [Patch.String] writes it, and Height
+	// Side is a side of a part along whose edge the way runs, or the part, as [Patch.String] writes it, and Height
 	// is how high above the foot of the part, as a part of its height.
 	Side   string `json:"side,omitempty"`
 	Height string `json:"height,omitempty"`
@@ -45,6 +45,7 @@ type Line struct {
 const (
 	Circle = "circle"
 	OnSide = "side"
+	Along  = "along"
 )
 
 // MostWays is how many ways one line can have.
@@ -178,8 +179,10 @@ func (k *lineMaker) way() PlateWay {
 		return PlateWay{Circle: &[7]float64{middle[0], middle[1], middle[2], n[0], n[1], n[2], radius}}
 	case OnSide:
 		return k.along()
+	case Along:
+		return k.alongPart()
 	}
-	k.wrong("kind", "write "+Circle+", "+OnSide+" or nothing", "a line cannot be a %q", l.Kind)
+	k.wrong("kind", "write "+Circle+", "+OnSide+", "+Along+" or nothing", "a line cannot be a %q", l.Kind)
 	return PlateWay{}
 }
 
@@ -201,6 +204,26 @@ func (k *lineMaker) along() PlateWay {
 	var w PlateWay
 	for _, c := range corners {
 		w.Path = append(w.Path, c.X, c.Y, own.Z0+height*(own.Z1-own.Z0))
+	}
+	return w
+}
+
+// alongPart is the way of a part that is a line.
+func (k *lineMaker) alongPart() PlateWay {
+	patch, err := ParsePatch(k.line.Side)
+	part := k.doc.Part(patch.Part)
+	if err != nil || part < 0 {
+		k.wrong("side", "choose another", "the part that the line runs along is not there")
+		return PlateWay{}
+	}
+	line := k.out.Parts[part].LineOf(k.out)
+	if line == nil {
+		k.wrong("side", "choose a part that is a line", "the %s is no line along which values could be drawn", k.doc.Parts[part].Name)
+		return PlateWay{}
+	}
+	var w PlateWay
+	for _, s := range line.Stations() {
+		w.Path = append(w.Path, s.At[:]...)
 	}
 	return w
 }

@@ -143,13 +143,16 @@ func (in *Inside) volumes() *spread {
 	return newSpread(in.finder().Order(), sizes)
 }
 
-// simplex is the volume of a tetrahedron, or the area of a triangle, of some of the points.
+// simplex is the volume of a tetrahedron, the area of a triangle or the length of a line between some of the points.
 func (in *Inside) simplex(points []int32, corners []int) float64 {
 	var edge [3][3]float64
 	for i, c := range corners[1:] {
 		for d := range 3 {
 			edge[i][d] = in.Nodes[3*points[c]+int32(d)] - in.Nodes[3*points[corners[0]]+int32(d)]
 		}
+	}
+	if len(corners) == 2 {
+		return math.Sqrt(dot(edge[0], edge[0]))
 	}
 	n := cross(edge[0], edge[1])
 	if len(corners) == 3 {

@@ -138,6 +138,8 @@ type Kind struct {
 	Everywhere bool
 	// At says where on a line is what it speaks of, at which the line is divided.
 	At OnLines
+	// Symbol is what is drawn at points of lines of which it speaks, "" for nothing.
+	Symbol string
 	// Starts says that the condition gives a field when time begins.
 	Starts bool
 	// Continues says that the device goes on beyond the surface, so that nothing else is lost

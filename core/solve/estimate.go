@@ -137,10 +137,7 @@ func (r *run) unasked() string {
 
 // edge is a mean length of the cells of a mesh, relative.
 func (r *run) edge(cells int) float64 {
-	if r.model.Document.Space.Flat() {
-		return math.Sqrt(1 / float64(cells))
-	}
-	return math.Cbrt(1 / float64(cells))
+	return math.Pow(1/float64(cells), 1/r.model.Document.Space.Dimensions())
 }
 
 // byCells estimates the errors of the cells from runs on coarser meshes, or on finer ones

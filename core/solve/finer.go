@@ -106,10 +106,7 @@ func (r *run) rests() bool {
 // meshBy meshes the model by a field of lengths. Cells that grow from small ones to large
 // ones may be many more than the field alone asks for: it is then made coarser.
 func (r *run) meshBy(ctx context.Context, field *mesh.Field) error {
-	dimension := 3.0
-	if r.model.Document.Space.Flat() {
-		dimension = 2
-	}
+	dimension := r.model.Document.Space.Dimensions()
 	most := mostTimes * float64(r.mesh.CellCount())
 	finer := *r.model
 	for range 4 {

@@ -1,9 +1,9 @@
 package solve
 
 import (
+	"fmt"
 	"testing"
 	"time"
-	"fmt"
 
 	"github.com/stretchr/testify/require"
 

@@ -62,7 +62,8 @@ func Kinds() []sentence.Kind {
 	reading := func(key, title, template, unit string, slots ...sentence.Slot) sentence.Kind {
 		return sentence.Kind{Key: key, Group: sentence.Reading, Title: title, Template: template, Acts: sentence.Bodies | sentence.Surfaces, Unit: unit, Slots: slots}
 	}
-	return []sentence.Kind{
+	symbols := map[string]string{KeyTank: "tank", KeyOpen: "mouth", KeyBeyond: "mouth", KeyLeaves: "out", KeyEnters: "in", KeyBend: "fitting", KeyValve: "valve", KeyCheck: "check", KeyFitting: "fitting", KeyLike: "fitting", KeyPump: "pump"}
+	list := []sentence.Kind{
 		condition(KeyCarries, "a pipe", "What fills the {on} flows along it, at {temperature}.", sentence.Bodies, sentence.Nowhere,
 			sentence.Slot{Name: "temperature", Label: "temperature", Unit: "°C", Temperature: true, Default: "20 °C", Usual: sentence.Usually(200, 700, "what flows in pipes")}),
 		condition(KeyRound, "a round pipe", "The {on} is {diameter} wide inside.", sentence.Bodies, sentence.Nowhere, length("diameter", "inner diameter")),
@@ -116,4 +117,8 @@ func Kinds() []sentence.Kind {
 		reading(KeyLevel, "level in a tank", "level of the tank at the {on}", "m"),
 		reading(KeyGivesOff, "heat that a pipe gives off", "heat that the {on} gives off through its wall", "W"),
 	}
+	for i := range list {
+		list[i].Symbol = symbols[list[i].Key]
+	}
+	return list
 }

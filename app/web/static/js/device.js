@@ -47,6 +47,17 @@ export function build(data, scene) {
     scene.add(drawn);
     lines.push(drawn);
   }
+  for (const s of data.symbols ?? []) {
+    const part = data.parts.find((p) => p.id === s.part);
+    if (!part) continue;
+    for (const drawn of symbol(data, s)) {
+      drawn.userData.part = part;
+      scene.add(drawn);
+      lines.push(drawn);
+      drawn.geometry.computeBoundingBox();
+      box.union(drawn.geometry.boundingBox.clone().applyMatrix4(drawn.matrix));
+    }
+  }
   return { surfaces, lines, box };
 }
 
@@ -141,6 +152,58 @@ function way(data, w) {
   return strokes(position, 0x23292d, 4);
 }
 
+/** What stands at a point of a line: shapes of paper with dark edges, along the line where it has a way. */
+function symbol(data, s) {
+  const size = s.size * data.scale, at = new THREE.Vector3(...s.at).multiplyScalar(data.scale), way = new THREE.Vector3(...s.along);
+  const turn = new THREE.Quaternion().setFromUnitVectors(new THREE.Vector3(0, 1, 0), way); // shapes stand along y
+  const upright = new THREE.Quaternion().setFromUnitVectors(new THREE.Vector3(0, 1, 0), new THREE.Vector3(0, 0, 1));
+  const list = [];
+  const add = (geometry, { by = [0, 0, 0], to = turn, fill = 0xfffdf8, edges = 20 } = {}) => {
+    const matrix = new THREE.Matrix4().compose(at, to, new THREE.Vector3(size, size, size)).multiply(new THREE.Matrix4().makeTranslation(...by));
+    for (const drawn of [fill === null ? null : new THREE.Mesh(geometry, new THREE.MeshBasicMaterial({ color: fill, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 })),
+      new THREE.LineSegments(new THREE.EdgesGeometry(geometry, edges), new THREE.LineBasicMaterial({ color: 0x23292d }))]) {
+      if (!drawn) continue;
+      drawn.matrixAutoUpdate = false;
+      drawn.matrix.copy(matrix);
+      list.push(drawn);
+    }
+  };
+  switch (s.kind) {
+    case 'tank': // a trough, filled to above its middle
+      add(new THREE.BoxGeometry(2.6, 1.1, 1.8), { to: upright, by: [0, 0.75, 0], fill: 0xb8d6e0 });
+      add(new THREE.BoxGeometry(2.6, 0.55, 1.8), { to: upright, by: [0, 1.58, 0], fill: null });
+      break;
+    case 'valve': // a plate across the pipe, with a stem and a wheel
+      add(new THREE.CylinderGeometry(0.62, 0.62, 0.16, 24));
+      add(new THREE.CylinderGeometry(0.05, 0.05, 1.3, 8), { to: upright, by: [0, 0.65, 0], edges: 60 });
+      add(new THREE.TorusGeometry(0.34, 0.05, 8, 24).rotateX(Math.PI / 2), { to: upright, by: [0, 1.3, 0], fill: 0x23292d, edges: 80 });
+      break;
+    case 'pump': // a drum with the way in which it drives
+      add(new THREE.CylinderGeometry(0.75, 0.75, 0.5, 28).rotateX(Math.PI / 2));
+      add(new THREE.ConeGeometry(0.34, 0.8, 3).rotateY(Math.PI / 6), { fill: 0xb5623f });
+      break;
+    case 'check': // a plate that a cone leans against
+      add(new THREE.CylinderGeometry(0.6, 0.6, 0.12, 24), { by: [0, 0.3, 0] });
+      add(new THREE.ConeGeometry(0.45, 0.6, 20), { by: [0, -0.06, 0], edges: 30 });
+      break;
+    case 'mouth':
+      add(new THREE.CylinderGeometry(0.62, 0.26, 0.5, 20, 1, true), { by: [0, 0.25, 0] });
+      break;
+    case 'out':
+    case 'in':
+      add(new THREE.ConeGeometry(0.32, 0.8, 16).rotateX(s.kind === 'in' ? Math.PI : 0), { to: upright, by: [0, 0.95, 0], fill: s.kind === 'in' ? 0x86bbb5 : 0xd5a489, edges: 30 });
+      break;
+    case 'fitting':
+      add(new THREE.CylinderGeometry(0.42, 0.42, 0.5, 16), { edges: 30 });
+      break;
+    case 'meter': // a small dial on a foot
+      add(new THREE.CylinderGeometry(0.03, 0.03, 0.7, 6), { to: upright, by: [0, 0.6, 0], edges: 80 });
+      add(new THREE.SphereGeometry(0.2, 16, 12), { to: upright, by: [0, 1.05, 0], fill: 0x2a7d73, edges: 80 });
+      break;
+  }
+  return list;
+}
+
 /** Where two parts are at once, in red over everything. */
 function clash(data, prism) {
   const k = data.scale, position = [];
@@ -229,7 +292,7 @@ function outline(data, part) {
   const k = data.scale, points = [];
   for (const body of part.copies) {
     if (body.solid) {
-      points.push(...creases(body.solid, k));
+      if (!body.smooth) points.push(...creases(body.solid, k));
       continue;
     }
     for (const loop of body.loops) {

@@ -35,6 +35,7 @@ export class Lines {
     brief.addEventListener('change', (e) => { if (e.target.matches('[data-overlay]')) this.draw(); });
     brief.addEventListener('click', (e) => {
       if (e.target.id === 'add-line') this.add('');
+      if (e.target.id === 'add-along') this.host.edit({ op: 'add-line', id: this.host.config.plate, kind: 'along', side: e.target.dataset.part });
       if (e.target.id === 'add-circle') this.add('circle');
       if (e.target.id === 'draw-line') this.drawn(e.target);
       if (e.target.id === 'keep-moment') this.keep(e.target);
