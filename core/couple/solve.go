@@ -39,6 +39,8 @@ type SolveSettings struct {
 	From []float64
 	// Near says that it is of another shape or other conditions, and not of equations that are nearly these.
 	Near bool
+	// Polish is that of [fem.NewtonSettings].
+	Polish bool
 	// Only are the fields that are solved for, nil for all of the group; the others stay as they are in From.
 	Only []int
 	// Time of the steady state, s, for what is held.
@@ -143,7 +145,7 @@ func (g *Group) Solve(ctx context.Context, kernel fem.Kernel, set *SolveSettings
 		copy(s.State.U, lower)
 	}
 	l := g.linear(kernel, c, set)
-	newton := fem.NewtonSettings{Bold: set.Bold, Tolerance: cmp.Or(set.Tolerance, tolerance), MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve, Near: set.Near}
+	newton := fem.NewtonSettings{Bold: set.Bold, Tolerance: cmp.Or(set.Tolerance, tolerance), MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve, Near: set.Near, Polish: set.Polish}
 	switch {
 	case set.Inertia != nil:
 		mass, err := g.System.Inertia(set.Inertia, s.State)

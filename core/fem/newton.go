@@ -37,6 +37,8 @@ type NewtonSettings struct {
 	// Bold takes whole steps alone: on the way of what turns far the residual rises by far before it falls. What leads
 	// nowhere is for whoever asked to see.
 	Bold bool
+	// Polish makes one whole step more from what is within the tolerance.
+	Polish bool
 	// Near says that the state to begin with follows from a solution of other equations: where the kernel is a [Secant], it is led nearer first.
 	Near bool
 	// Progress is called before each step with the relative residual. It may be nil.
@@ -327,7 +329,7 @@ func (n *newton) run() (*NewtonResult, error) {
 		switch {
 		case now <= n.goal:
 			if !n.gauge() {
-				return n.settle(), nil
+				return n.settle(), n.polish()
 			}
 			if err := n.assemble(true); err != nil {
 				return &n.NewtonResult, err
@@ -335,7 +337,7 @@ func (n *newton) run() (*NewtonResult, error) {
 			now = n.judge()
 			n.Residuals[len(n.Residuals)-1] = now
 			if now <= n.goal {
-				return n.settle(), nil
+				return n.settle(), n.polish()
 			}
 		case n.ctx.Err() != nil:
 			return &n.NewtonResult, n.ctx.Err()
@@ -459,6 +461,26 @@ func (n *newton) settle() *NewtonResult {
 		copy(n.Reaction, n.entire)
 	}
 	return &n.NewtonResult
+}
+
+// polish makes one whole step more, if that is asked for. The reactions follow.
+func (n *newton) polish() error {
+	if !n.set.Polish || n.set.Straight {
+		return nil
+	}
+	if err := n.assemble(true); err != nil {
+		return err
+	}
+	if err := n.direction(n.goal); err != nil {
+		return err
+	}
+	copy(n.before, n.at.U)
+	n.take(1, nil)
+	if err := n.assemble(false); err != nil {
+		return err
+	}
+	n.settle()
+	return nil
 }
 
 // still says that the step is round-off of the solution: a residual that began with

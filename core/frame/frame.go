@@ -104,6 +104,8 @@ type Posed struct {
 	Bold bool
 	// Chords says that a solution is looked for from where ratios in place of slopes lead, as its kernel is a [fem.Secant].
 	Chords bool
+	// Exact says that its accounts are to be closed to round-off: what solves its equations to the tolerance goes one whole step on.
+	Exact bool
 	// Late are the numbers of fields, from the first one of the physics on, with which a solution is looked for once there is one of the others without
 	// them, as they begin: what is unknown as what it has to lead to is given.
 	Late []int

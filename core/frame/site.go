@@ -14,6 +14,35 @@ type Site struct {
 	Mesh  *mesh.Mesh
 	// Owner has for each body of the mesh its part and which copy of it it is.
 	Owner [][2]int
+	// bodies are those of each part, and facets those of each body, on either side; found when they are asked for.
+	bodies [][]int32
+	facets [][]int32
+}
+
+// bodiesOf lists the bodies of a part.
+func (s *Site) bodiesOf(part int) []int32 {
+	if s.bodies == nil {
+		s.bodies = make([][]int32, len(s.Model.Parts))
+		for b, o := range s.Owner {
+			s.bodies[o[0]] = append(s.bodies[o[0]], int32(b))
+		}
+	}
+	return s.bodies[part]
+}
+
+// facetsOf lists the facets of a body, on either side of them.
+func (s *Site) facetsOf(body int32) []int32 {
+	if s.facets == nil {
+		s.facets = make([][]int32, len(s.Owner))
+		for k := range s.Mesh.Facets {
+			f := &s.Mesh.Facets[k]
+			s.facets[f.Body] = append(s.facets[f.Body], int32(k))
+			if f.OtherBody >= 0 && f.OtherBody != f.Body {
+				s.facets[f.OtherBody] = append(s.facets[f.OtherBody], int32(k))
+			}
+		}
+	}
+	return s.facets[body]
 }
 
 // Part is the part that a body of the mesh belongs to.
@@ -31,21 +60,34 @@ func (s *Site) BodyName(body int32) string {
 // BodiesOf lists the bodies of the mesh that a patch names.
 func (s *Site) BodiesOf(p model.Patch) []int32 {
 	added, taken, _ := p.Terms()
+	in := map[int32]bool{}
 	var list []int32
-	for b := range s.Owner {
-		named := func(t model.Patch) bool { return s.named(t, int32(b)) }
-		out := func(t model.Patch) bool { return t.Side == "" && t.Facing == "" && named(t) }
-		if slices.ContainsFunc(added, named) && !slices.ContainsFunc(taken, out) {
-			list = append(list, int32(b))
+	for _, t := range added {
+		s.eachNamed(t, func(b int32) {
+			if !in[b] {
+				in[b], list = true, append(list, b)
+			}
+		})
+	}
+	for _, t := range taken {
+		if t.Side == "" && t.Facing == "" {
+			s.eachNamed(t, func(b int32) { delete(in, b) })
 		}
 	}
+	list = slices.DeleteFunc(list, func(b int32) bool { return !in[b] })
+	slices.Sort(list)
 	return list
 }
 
-// named says that a patch without what is added and taken away is about a body.
-func (s *Site) named(t model.Patch, body int32) bool {
-	o := s.Owner[body]
-	return slices.Contains(s.Model.PartsNamed(t.Part), o[0]) && t.Has(o[1]+1)
+// eachNamed calls f for the bodies that a patch without what is added and taken away is about.
+func (s *Site) eachNamed(t model.Patch, f func(body int32)) {
+	for _, part := range s.Model.PartsNamed(t.Part) {
+		for _, b := range s.bodiesOf(part) {
+			if t.Has(s.Owner[b][1] + 1) {
+				f(b)
+			}
+		}
+	}
 }
 
 // BodySet is the same as a set.
@@ -73,21 +115,22 @@ func (s *Site) Lives(key string) map[int32]bool {
 func (s *Site) Facets(p model.Patch, exposed bool) []int32 {
 	added, taken, _ := p.Terms()
 	left := s.BodySet(p)
-	in := make([]bool, len(s.Mesh.Facets))
+	in := map[int32]bool{}
+	var list []int32
 	for _, t := range added {
-		s.eachFacet(t, exposed, left, func(k int) { in[k] = true })
+		s.eachFacet(t, exposed, left, func(k int32) {
+			if !in[k] {
+				in[k], list = true, append(list, k)
+			}
+		})
 	}
 	for _, t := range taken {
 		if t.Side != "" || t.Facing != "" {
-			s.eachFacet(t, false, left, func(k int) { in[k] = false })
+			s.eachFacet(t, false, left, func(k int32) { delete(in, k) })
 		}
 	}
-	var list []int32
-	for k, is := range in {
-		if is {
-			list = append(list, int32(k))
-		}
-	}
+	list = slices.DeleteFunc(list, func(k int32) bool { return !in[k] })
+	slices.Sort(list)
 	return list
 }
 
@@ -113,13 +156,13 @@ func (s *Site) Within(box *[3][2]float64, facets []int32) []int32 {
 
 // eachFacet calls f for the facets of some bodies that a patch without what is added and taken
 // away is about.
-func (s *Site) eachFacet(p model.Patch, exposed bool, of map[int32]bool, f func(k int)) {
+func (s *Site) eachFacet(p model.Patch, exposed bool, of map[int32]bool, f func(k int32)) {
 	mine := map[int32]bool{}
-	for b := range of {
-		if s.named(p, b) {
+	s.eachNamed(p, func(b int32) {
+		if of[b] {
 			mine[b] = true
 		}
-	}
+	})
 	var facing map[int]bool // parts; nil for any
 	if p.Facing != "" && p.Facing != model.Outside {
 		facing = map[int]bool{}
@@ -142,9 +185,11 @@ func (s *Site) eachFacet(p model.Patch, exposed bool, of map[int32]bool, f func(
 		}
 		return true
 	}
-	for k := range s.Mesh.Facets {
-		if g := &s.Mesh.Facets[k]; matches(g.Body, g.Side, g.OtherBody) || g.OtherBody >= 0 && matches(g.OtherBody, g.OtherSide, g.Body) {
-			f(k)
+	for b := range mine {
+		for _, k := range s.facetsOf(b) {
+			if g := &s.Mesh.Facets[k]; matches(g.Body, g.Side, g.OtherBody) || g.OtherBody >= 0 && matches(g.OtherBody, g.OtherSide, g.Body) {
+				f(k)
+			}
 		}
 	}
 }

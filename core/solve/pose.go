@@ -451,9 +451,10 @@ func (g *group) settings(flat bool) couple.SolveSettings {
 		outright = math.MaxInt
 	}
 	return couple.SolveSettings{
-		Near:  slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Chords }),
-		Bold:  slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Posed.Bold }),
-		Paced: paced, DirectUnknowns: outright,
+		Near:   slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Chords }),
+		Polish: slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Exact }),
+		Bold:   slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Posed.Bold }),
+		Paced:  paced, DirectUnknowns: outright,
 		Carried:   carried,
 		Direct:    !carried && slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Saddle || p.Mixed || p.streams() }),
 		Straight:  !slices.ContainsFunc(g.parts, func(p *portion) bool { return !p.kernel.Straight() }),

@@ -310,7 +310,7 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 		if err != nil || !s.Settled {
 			return s, err
 		}
-		set.From = s.State.U
+		set.From, set.Near = s.State.U, false
 	}
 	solve := func() (*couple.Solution, error) { return g.Solve(ctx, g.kernel, &set) }
 	if list := g.easedOf(); len(list) > 0 && set.MaxIterations == 0 && (set.Paced == nil || len(g.parts) == 1) {

@@ -52,7 +52,7 @@ func (c Case) ofOrderTwo(name string, sizes ...string) Case {
 
 // All lists every case.
 func All() []Case {
-	return slices.Concat(Heat(), Flat(), Singular(), Laws(), Exchange(), Radiation(), Time(), Electric(), Solid(), Bending(), Flow(), Turbulent(), Space(), Resist(), Species(), Magnetic(), Acoustic(), Film())
+	return slices.Concat(Heat(), Flat(), Singular(), Laws(), Exchange(), Radiation(), Time(), Electric(), Solid(), Bending(), Flow(), Turbulent(), Space(), Resist(), Species(), Magnetic(), Acoustic(), Film(), Pipes())
 }
 
 // Row is a run of a case.

@@ -12,34 +12,41 @@ type setting struct {
 // thread is how much of a diameter of laminar flow what is at a point takes besides, so that little flow takes little pressure there.
 const thread = 1e-4
 
-// loss is the pressure that a bar takes from a mass flow, kg/s, along it, less what its pumps give, Pa.
-func (b *Bar) loss(m float64, set *setting) float64 {
+// loss is the pressure that a bar takes from a mass flow, kg/s, along it, less what its pumps give, Pa, and by how much more it is for each kg/s.
+func (b *Bar) loss(m float64, set *setting) (sum, slope float64) {
 	rho, mu := b.Fluid.Density, set.viscosity
 	v := m / (rho * b.Area)
 	re := rho * math.Abs(v) * b.Diameter / mu
-	laminar := b.Laminar * mu * v / (2 * b.Diameter) // pressure over the part of a diameter that it goes
-	sum := laminar * thread
+	laminar := b.Laminar * mu / (2 * b.Diameter) // pressure over speed and the part of a diameter that it goes
+	sum, slope = laminar*thread*v, laminar*thread
+	dynamic := rho * v * math.Abs(v) / 2
 	if long := (b.Length + b.Like) / b.Diameter; long > 0 {
 		if re < 1 { // where all relations agree
-			sum = laminar * long
+			sum, slope = laminar*long*v, laminar*long
 		} else {
-			sum = b.Relation.Factor(re, b.Rough/b.Diameter, b.Laminar) * long * rho * v * math.Abs(v) / 2
+			f, bySpeed := b.Relation.factor(re, b.Rough/b.Diameter, b.Laminar)
+			sum = f * long * dynamic
+			slope = long * rho * math.Abs(v) * (f + re*bySpeed/2)
 		}
 	}
 	for _, item := range b.Items {
-		sum += item.takes(b, v, re, set) * rho * v * math.Abs(v) / 2
+		takes := item.takes(v, re, set)
+		sum += takes * dynamic
+		slope += takes * rho * math.Abs(v)
 		if item.Pump != nil {
-			sum -= rho * gravity * item.Pump.lifts(m/rho, set.speed)
+			lift, falls := item.Pump.lifts(m/rho, set.speed)
+			sum -= rho * gravity * lift
+			slope -= rho * gravity * falls * b.Area
 		}
 	}
-	return sum
+	return sum, slope / (rho * b.Area)
 }
 
 // gravity is that for which heads of pumps are given, m/s².
 const gravity = 9.80665
 
 // takes is how much of the dynamic pressure an item takes.
-func (i *Item) takes(b *Bar, v, re float64, set *setting) (sum float64) {
+func (i *Item) takes(v, re float64, set *setting) (sum float64) {
 	sum = i.Forward
 	if v < 0 {
 		sum = i.Back
@@ -53,64 +60,67 @@ func (i *Item) takes(b *Bar, v, re float64, set *setting) (sum float64) {
 	return sum
 }
 
-// lifts is the head of a pump at a volume flow, m³/s: with n of its speed n²·h(Q/n). Back through it flows little: each m³/s takes as much
-// more as the curve falls where it is steepest.
-func (p *Pump) lifts(flow, speed float64) float64 {
-	head := p.Head * speed * speed
+// lifts is the head of a pump at a volume flow, m³/s, and how that changes with the flow: with n of its speed n²·h(Q/n). Back through it flows
+// little: the head goes on to rise.
+func (p *Pump) lifts(flow, speed float64) (head, slope float64) {
+	head = p.Head * speed * speed
 	if flow < 0 {
-		return head - 4*p.Curve*flow*math.Abs(flow) + (p.Slope*speed+p.steep())*-flow
+		steep := p.Slope*speed + 1e-3*(p.Slope+math.Sqrt(p.Curve*math.Abs(p.Head)))
+		return head - steep*flow + 4*p.Curve*flow*flow, -steep + 8*p.Curve*flow
 	}
-	return head - p.Slope*speed*flow - p.Curve*flow*flow
+	return head - p.Slope*speed*flow - p.Curve*flow*flow, -p.Slope*speed - 2*p.Curve*flow
 }
 
-// steep is a slope for flows back, so that the head goes on to fall with the flow.
-func (p *Pump) steep() float64 { return 1e-3 * (p.Slope + math.Sqrt(p.Curve*math.Abs(p.Head))) }
-
 // flow is the mass flow along a bar, kg/s, that takes a pressure, Pa, with how it grows by that. The pressure that a bar takes grows with
-// the flow, so that there is one.
+// the flow, so that there is one. It is looked for by Newton's method between one that is too small and one that is too large.
 func (b *Bar) flow(pressure float64, set *setting) (m, slope float64) {
 	rho := b.Fluid.Density
-	f := func(m float64) float64 { return b.loss(m, set) - pressure }
-	// Between nothing and as much as is needed lies a flow that is too small and one that is too large.
-	sign := 1.0
-	at0 := f(0)
-	if at0 > 0 {
-		sign = -1
+	still, _ := b.loss(0, set)
+	sign, left := 1.0, pressure-still
+	if left < 0 {
+		sign, left = -1, -left
 	}
-	var takes float64
+	takes := 0.02 * (b.Length + b.Like) / b.Diameter
 	for _, item := range b.Items {
-		takes += item.takes(b, sign, 1e5, set)
+		takes += item.takes(sign, 1e5, set)
 	}
-	reach := rho * b.Area * math.Sqrt(2*math.Abs(at0)/rho/(takes+0.01*b.Length/b.Diameter+1e-3))
-	lo, hi := 0.0, sign*max(reach, 1e-300)
+	v := math.Sqrt(2 * left / rho / (takes + 1e-6))
+	if long := (b.Length + b.Like) / b.Diameter; long > 0 { // that of laminar flow, if it is less
+		v = min(v, left/(b.Laminar*set.viscosity/(2*b.Diameter)*long))
+	}
+	m = sign * v * rho * b.Area
+	lo, hi := math.Inf(-1), math.Inf(1)
 	for range 200 {
-		if sign*f(hi) >= 0 {
+		value, grows := b.loss(m, set)
+		value -= pressure
+		slope = 1 / grows
+		if value == 0 {
 			break
 		}
-		lo, hi = hi, 2*hi
-	}
-	if sign < 0 {
-		lo, hi = hi, lo
-	}
-	m = (lo + hi) / 2
-	for range 100 {
-		value := f(m)
 		if value > 0 {
 			hi = m
 		} else {
 			lo = m
 		}
-		next := m - value/b.grows(m, hi-lo, set)
-		if !(next >= lo && next <= hi) {
-			next = (lo + hi) / 2
+		next := m - value/grows
+		if math.Abs(next-m) <= 1e-15*math.Abs(m) {
+			break
 		}
-		done := math.Abs(next-m) <= 4e-16*math.Abs(m) || value == 0
-		m = next
-		if done {
+		if !(next > lo && next < hi) {
+			switch {
+			case math.IsInf(lo, 0):
+				next = 2*m - rho*b.Area*1e-3
+			case math.IsInf(hi, 0):
+				next = 2*m + rho*b.Area*1e-3
+			default:
+				next = (lo + hi) / 2
+			}
+		}
+		if m = next; hi-lo <= 4e-16*math.Abs(m) {
 			break
 		}
 	}
-	return m, 1 / b.grows(m, 0, set)
+	return m, slope
 }
 
 // usualSpeed is about that in pipes, m/s.
@@ -119,15 +129,10 @@ const usualSpeed = 1.0
 // about is a flow in proportion to the pressure that a bar takes: the right one at a usual speed.
 func (b *Bar) about(pressure float64, set *setting) (m, slope float64) {
 	usual := usualSpeed * b.Fluid.Density * b.Area
-	still := b.loss(0, set)
-	slope = usual / max(b.loss(usual, set)-still, 1e-300)
+	still, _ := b.loss(0, set)
+	then, _ := b.loss(usual, set)
+	slope = usual / max(then-still, 1e-300)
 	return slope * (pressure - still), slope
-}
-
-// grows is by how much more pressure a bar takes for each kg/s more, by a difference.
-func (b *Bar) grows(m, width float64, set *setting) float64 {
-	h := max(1e-6*math.Abs(m), 1e-9*width, 1e-9*b.Fluid.Density*b.Area*set.viscosity/(b.Fluid.Density*b.Diameter))
-	return (b.loss(m+h, set) - b.loss(m-h, set)) / (2 * h)
 }
 
 // warmth is what of the temperature above that around is left at the end of a bar, and what heat passes its wall for each kelvin that it is

@@ -17,7 +17,7 @@ const (
 var Relations = []string{"Colebrook", "Churchill", "Haaland", "Swamee–Jain"}
 
 // Between these Reynolds numbers a flow is neither laminar nor turbulent for certain. The friction factor goes over from one to the other
-// there in proportion.
+// there by a cubic, without a kink, which would keep Newton's method from an end.
 const (
 	LaminarTo     = 2300.0
 	TurbulentFrom = 4000.0
@@ -26,42 +26,68 @@ const (
 // Factor is the friction factor of Darcy at a Reynolds number by the hydraulic diameter, for walls as rough as a part of that. laminar is what
 // it is times the Reynolds number in laminar flow: 64 in a round pipe.
 func (r Relation) Factor(re, rough, laminar float64) float64 {
+	f, _ := r.factor(re, rough, laminar)
+	return f
+}
+
+// factor is that with how it changes with the Reynolds number.
+func (r Relation) factor(re, rough, laminar float64) (f, slope float64) {
 	if r == Churchill {
-		a := math.Pow(-2.457*math.Log(math.Pow(7/re, 0.9)+0.27*rough), 16)
-		b := math.Pow(37530/re, 16)
-		return 8 * math.Pow(math.Pow(8/re, 12)*math.Pow(laminar/64, 12)+1/math.Pow(a+b, 1.5), 1.0/12)
+		return churchill(re, rough, laminar), (churchill(re*(1+step), rough, laminar) - churchill(re*(1-step), rough, laminar)) / (2 * step * re)
 	}
 	switch {
 	case re <= LaminarTo:
-		return laminar / re
+		return laminar / re, -laminar / (re * re)
 	case re < TurbulentFrom:
-		part := (re - LaminarTo) / (TurbulentFrom - LaminarTo)
-		return (1-part)*laminar/LaminarTo + part*r.turbulent(TurbulentFrom, rough)
+		upper, steep := r.turbulent(TurbulentFrom, rough)
+		return hermite((re-LaminarTo)/(TurbulentFrom-LaminarTo), TurbulentFrom-LaminarTo, laminar/LaminarTo, -laminar/(LaminarTo*LaminarTo), upper, steep)
 	}
 	return r.turbulent(re, rough)
 }
 
-// turbulent is the factor of turbulent flow.
-func (r Relation) turbulent(re, rough float64) float64 {
-	haaland := -1.8 * math.Log10(math.Pow(rough/3.7, 1.11)+6.9/re)
-	switch r {
-	case Haaland:
-		return 1 / (haaland * haaland)
-	case SwameeJain:
-		l := math.Log10(rough/3.7 + 5.74/math.Pow(re, 0.9))
-		return 0.25 / (l * l)
+// hermite is the cubic with given values and slopes at both ends of a range, at a part of it, and its slope.
+func hermite(part, width, a, slopeA, b, slopeB float64) (value, slope float64) {
+	t, rest := part, 1-part
+	value = (1+2*t)*rest*rest*a + t*rest*rest*width*slopeA + t*t*(3-2*t)*b - t*t*rest*width*slopeB
+	slope = 6*t*rest*(b-a)/width + (1-4*t+3*t*t)*slopeA + t*(3*t-2)*slopeB
+	return value, slope
+}
+
+// step is by what part the Reynolds number is changed for a slope.
+const step = 1e-5
+
+// churchill is the factor for all flows.
+func churchill(re, rough, laminar float64) float64 {
+	a := math.Pow(-2.457*math.Log(math.Pow(7/re, 0.9)+0.27*rough), 16)
+	b := math.Pow(37530/re, 16)
+	return 8 * math.Pow(math.Pow(8/re, 12)*math.Pow(laminar/64, 12)+1/math.Pow(a+b, 1.5), 1.0/12)
+}
+
+// turbulent is the factor of turbulent flow with its slope.
+func (r Relation) turbulent(re, rough float64) (f, slope float64) {
+	if r == SwameeJain {
+		inner := 5.74 / math.Pow(re, 0.9)
+		l := math.Log10(rough/3.7 + inner)
+		f = 0.25 / (l * l)
+		return f, f / l * 2 / math.Ln10 * 0.9 * inner / re / (rough/3.7 + inner)
+	}
+	inner := math.Pow(rough/3.7, 1.11) + 6.9/re
+	x := -1.8 * math.Log10(inner)
+	if r == Haaland {
+		return 1 / (x * x), -2 / (x * x * x) * 1.8 / math.Ln10 * 6.9 / (re * re) / inner
 	}
 	// With x = 1/√f: x + 2 log₁₀(k/3.7 + 2.51 x/Re) = 0, by Newton's method.
-	x := haaland
 	for range 8 {
-		inner := rough/3.7 + 2.51*x/re
-		step := (x + 2*math.Log10(inner)) / (1 + 2/math.Ln10*2.51/re/inner)
-		x -= step
-		if math.Abs(step) < 1e-15*x {
+		inner = rough/3.7 + 2.51*x/re
+		by := (x + 2/math.Ln10*math.Log(inner)) / (1 + 2/math.Ln10*2.51/re/inner)
+		x -= by
+		if math.Abs(by) < 1e-8*x { // the next one would be round-off
 			break
 		}
 	}
-	return 1 / (x * x)
+	inner = rough/3.7 + 2.51*x/re
+	bend := 2 / math.Ln10 * 2.51 / re / inner
+	return 1 / (x * x), -2 / (x * x * x) * bend * x / re / (1 + bend)
 }
 
 // Section is what is wide in a pipe.
@@ -109,8 +135,8 @@ func bendLoss(angle, radius, re float64) float64 {
 	}
 	whole := 0.388 / 90 * alpha * degrees * math.Pow(radius, 0.84) * math.Pow(min(max(re, 2e4), 1e6), -0.17)
 	// That is with the friction of a smooth wall along the bend, which is counted along the pipe.
-	friction := Haaland.turbulent(min(max(re, 2e4), 1e6), 0) * radius * angle
-	return max(0, whole-friction)
+	smooth, _ := Haaland.turbulent(min(max(re, 2e4), 1e6), 0)
+	return max(0, whole-smooth*radius*angle)
 }
 
 // valves are how much of the dynamic pressure valves take by how far they are open, in descending order (B. R. Munson, T. H. Okiishi, W. W.

@@ -19,6 +19,8 @@ type Kernel struct {
 	one     []fem.Point
 	// straight says that flows are taken in proportion to pressures.
 	straight *bool
+	last     slice
+	lastKey  [3]int32
 }
 
 func newKernel(g *couple.Group, problem *Problem, p int) *Kernel {
@@ -37,7 +39,9 @@ func newKernel(g *couple.Group, problem *Problem, p int) *Kernel {
 	return k
 }
 
-func (k *Kernel) work() { k.sets, k.one = map[Law]*law.Set{}, make([]fem.Point, 1) }
+func (k *Kernel) work() {
+	k.sets, k.one, k.last = map[Law]*law.Set{}, []fem.Point{{U: make([]float64, 1), Grad: make([][3]float64, 1), Rate: make([]float64, 1)}}, slice{}
+}
 
 // Fork returns a kernel with work memory of its own.
 func (k *Kernel) Fork() fem.Kernel {
@@ -77,7 +81,7 @@ func (k *Kernel) value(l Law, p *fem.Point, temperature float64) float64 {
 		set = law.NewSet(l)
 		k.sets[l] = set
 	}
-	k.one[0] = fem.Point{X: p.X, Time: p.Time, U: []float64{temperature}, Grad: make([][3]float64, 1), Rate: make([]float64, 1), Named: nil}
+	k.one[0].X, k.one[0].Time, k.one[0].U[0] = p.X, p.Time, temperature
 	set.Run(k.one, 0)
 	return set.At(0, 0)
 }
@@ -107,7 +111,11 @@ func ends(p *fem.Point, component int) (a, b float64) {
 
 // slice finds what flows along the bar of a point.
 func (k *Kernel) slice(p *fem.Point) (s slice, ok bool) {
-	i, ok := k.problem.of[[2]int32{p.Nodes[0], p.Nodes[1]}]
+	key := [3]int32{p.Part, p.Nodes[0], p.Nodes[1]}
+	if k.last.Bar != nil && k.lastKey == key {
+		return k.last, true // another point of the same one
+	}
+	i, ok := k.problem.of[key]
 	if !ok {
 		return s, false
 	}
@@ -121,7 +129,14 @@ func (k *Kernel) slice(p *fem.Point) (s slice, ok bool) {
 	}
 	s.long = 2 / math.Sqrt(s.long)
 	k.flows(&s, p)
+	k.last, k.lastKey = s, key
 	return s, true
+}
+
+// Prepare forgets what flowed along the last bar: it did so in another state.
+func (k *Kernel) Prepare(int, []fem.Point) error {
+	k.last.Bar = nil
+	return nil
 }
 
 // flows finds what flows along a bar whose ends are known.
@@ -210,23 +225,28 @@ func (k *Kernel) Cell(p *fem.Point, t *fem.Terms) error {
 		return nil
 	}
 	if *k.straight { // what heat does follows from flows that are known
-		still := s.Fluid.Conductivity * s.Area / max(s.Length, s.long)
+		still := s.conducts()
 		put(p, t, &s, k.t, still*(s.a-s.b), still*(s.b-s.a))
 		slopes(p, t, &s, k.t, k.t, still, -still, -still, still)
 		return nil
 	}
 	byHeat := 0.0 // of the mass flow by the mean temperature
 	if s.Fluid.varies {
-		h := 0.01
-		up, down := s.set, s.set
-		up.viscosity, down.viscosity = k.value(s.Fluid.Viscosity, p, s.Fluid.within((s.a+s.b)/2+h)), k.value(s.Fluid.Viscosity, p, s.Fluid.within((s.a+s.b)/2-h))
-		more, _ := s.flow(s.taken, &up)
-		less, _ := s.flow(s.taken, &down)
-		byHeat = (more - less) / (2 * h)
+		byHeat = k.byViscosity(&s, p)
 		slopes(p, t, &s, k.p, k.t, byHeat/2, byHeat/2, -byHeat/2, -byHeat/2)
 	}
 	k.heat(p, t, &s, byHeat)
 	return nil
+}
+
+// byViscosity is how the mass flow changes with the mean temperature, by the viscosity: the pressure that is taken stays.
+func (k *Kernel) byViscosity(s *slice, p *fem.Point) float64 {
+	const h = 0.01 // K
+	warmer := s.set
+	warmer.viscosity = k.value(s.Fluid.Viscosity, p, s.Fluid.within((s.a+s.b)/2+h))
+	before, _ := s.loss(s.mass, &s.set)
+	after, _ := s.loss(s.mass, &warmer)
+	return -(after - before) / h * s.grow
 }
 
 // heat adds what goes along with the flow: from the node before it as warm as that is, to the one behind it less what passes the wall; and what is
@@ -242,7 +262,7 @@ func (k *Kernel) heat(p *fem.Point, t *fem.Terms, s *slice, byHeat float64) {
 		less, _ := s.warmth(math.Abs(s.mass)-h, coefficient)
 		byMass = (more - less) / (2 * h)
 	}
-	conducts := s.Fluid.Conductivity * s.Area / max(s.Length, s.long)
+	conducts := s.conducts()
 	a, b := conducts*(s.a-s.b), conducts*(s.b-s.a)
 	aa, ab, ba, bb := conducts, -conducts, -conducts, conducts
 	if s.mass >= 0 {
@@ -267,6 +287,14 @@ func (k *Kernel) heat(p *fem.Point, t *fem.Terms, s *slice, byHeat float64) {
 		t.Source[k.t] += store * p.Rate[k.t]
 		t.SourceRate[t.Index(k.t, k.t)] += store
 	}
+}
+
+// conducts is how much heat goes along a bar at rest, W/K. At a point it is next to nothing.
+func (s *slice) conducts() float64 {
+	if s.Point >= 0 {
+		return 1e-6 * s.Fluid.Conductivity * s.Area / s.Diameter
+	}
+	return s.Fluid.Conductivity * s.Area / s.Length
 }
 
 // byFlow adds how the heat that both ends give changes with the flow.

@@ -27,9 +27,9 @@ type draft struct {
 
 // pose turns the conditions of the model into equations on the mesh.
 func pose(p *frame.Posing) (*frame.Posed, error) {
-	d := &draft{Posing: p, problem: &Problem{Air: usualAir, Transient: p.Transient, Fluids: map[int32]*Fluid{}, of: map[[2]int32]int{}}, at: map[[2]int32]int{}, keys: map[string]int{}, held: map[int32]string{}}
+	d := &draft{Posing: p, problem: &Problem{Air: usualAir, Transient: p.Transient, Fluids: map[int32]*Fluid{}, of: map[[3]int32]int{}}, at: map[[2]int32]int{}, keys: map[string]int{}, held: map[int32]string{}}
 	bodies := d.Lives(key)
-	d.posed = &frame.Posed{Facets: map[int32]bool{}, Joints: map[int32]bool{}, Shown: func(string) bool { return true }, Outright: true, Chords: true, Read: read,
+	d.posed = &frame.Posed{Facets: map[int32]bool{}, Joints: map[int32]bool{}, Shown: func(string) bool { return true }, Outright: true, Chords: true, Exact: true, Read: read,
 		Fields:   []frame.Field{{Field: couple.Field{Name: "pipe_total", Order: 1, Bodies: bodies, Changes: p.Transient, BeginsSteady: true}, Unit: "Pa", Label: "total pressure in pipes"}},
 		Balances: []frame.Balance{{Name: "mass in pipes", Unit: "kg/s"}}}
 	for _, c := range d.Conditions(key) {
@@ -44,6 +44,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	}
 	if d.problem.Warm {
 		d.posed.Fields = append(d.posed.Fields, frame.Field{Field: couple.Field{Name: "pipe_temperature", Order: 1, Bodies: bodies, Changes: p.Transient, BeginsSteady: true}, Unit: "K", Label: "temperature in pipes"})
+		d.posed.Late = []int{1} // flows hardly depend on it
 		if !p.Transient {
 			d.posed.Balances = append(d.posed.Balances, frame.Balance{Name: "heat in pipes", Unit: "W", Field: 1})
 		}
@@ -96,7 +97,7 @@ func (d *draft) bars(bodies map[int32]bool) {
 		if piece.Point >= 0 {
 			d.at[[2]int32{bar.Body, piece.Point}] = n
 		}
-		d.problem.of[bar.Nodes] = n
+		d.problem.of[[3]int32{bar.Body, bar.Nodes[0], bar.Nodes[1]}] = n
 		d.problem.Bars = append(d.problem.Bars, bar)
 	}
 	// The heights of what is drawn beside a point are those of the point.

@@ -108,10 +108,10 @@ type Problem struct {
 	Ends         []End
 	Fluids       map[int32]*Fluid // by body
 	Transient    bool
-	Warm         bool    // the temperature is unknown
-	Zero         float64 // the temperature from which heat is counted, K
-	accounts     int     // of each of the two balances
-	of           map[[2]int32]int
+	Warm         bool             // the temperature is unknown
+	Zero         float64          // the temperature from which heat is counted, K
+	accounts     int              // of each of the two balances
+	of           map[[3]int32]int // the bar of a body between two nodes
 }
 
 // Fields are those of this physics that plates show.

@@ -10,6 +10,7 @@ import (
 	"saltkettle/core/couple"
 	"saltkettle/core/fem"
 	"saltkettle/core/frame"
+	"saltkettle/core/mesh"
 	"saltkettle/core/quantity"
 )
 
@@ -26,6 +27,7 @@ func (s *slice) dynamic() float64 { v := s.speed(); return s.Fluid.Density * v *
 
 // Derive sets the derived quantities at points.
 func (k *Kernel) Derive(points []fem.Point, out [][]float64) error {
+	k.last.Bar = nil
 	for q := range points {
 		p := &points[q]
 		s, ok := k.slice(p)
@@ -59,7 +61,7 @@ type place struct {
 func (k *Kernel) places(r *frame.Reading) (list []place) {
 	for _, f := range r.Region.Facets {
 		facet := &r.Mesh.Facets[f]
-		i, ok := k.problem.of[[2]int32(r.Mesh.Cell(facet.Cell))]
+		i, ok := k.barOf(r.Mesh, facet.Cell)
 		if !ok {
 			continue
 		}
@@ -71,6 +73,13 @@ func (k *Kernel) places(r *frame.Reading) (list []place) {
 		list = append(list, place{i, facet.Nodes[0] == b.Nodes[1]})
 	}
 	return list
+}
+
+// barOf is the number of the bar that a cell is.
+func (k *Kernel) barOf(m *mesh.Mesh, cell int32) (int, bool) {
+	corners := m.Cell(cell)
+	i, ok := k.problem.of[[3]int32{m.Body[cell], corners[0], corners[1]}]
+	return i, ok
 }
 
 // errNone says that nothing flows where a reading asks for it.
@@ -157,7 +166,7 @@ func (k *Kernel) warm(_ *couple.Solution, s *slice, part float64) float64 {
 func (k *Kernel) sum(r *frame.Reading) error {
 	at := map[int]bool{} // the bars that are meant
 	for _, f := range r.Region.Facets {
-		if i, ok := k.problem.of[[2]int32(r.Mesh.Cell(r.Mesh.Facets[f].Cell))]; ok && k.problem.Bars[i].Point >= 0 {
+		if i, ok := k.barOf(r.Mesh, r.Mesh.Facets[f].Cell); ok && k.problem.Bars[i].Point >= 0 {
 			at[i] = true
 		}
 	}
@@ -178,7 +187,8 @@ func (k *Kernel) sum(r *frame.Reading) error {
 		for _, item := range s.Items {
 			if item.Pump != nil {
 				pumps = true
-				lift += item.Pump.lifts(s.mass/s.Fluid.Density, s.set.speed)
+				h, _ := item.Pump.lifts(s.mass/s.Fluid.Density, s.set.speed)
+				lift += h
 			}
 		}
 		switch r.Sentence.Kind {
@@ -265,7 +275,7 @@ func (d *draft) check(s *couple.Solution) {
 			if item.Opening == nil {
 				continue
 			}
-			takes := item.takes(b.Bar, b.speed(), b.reynolds(), &b.set) * b.dynamic()
+			takes := item.takes(b.speed(), b.reynolds(), &b.set) * b.dynamic()
 			// IEC 60534-2-1, with 0.96 for the critical pressure that is hardly ever near.
 			if takes > valves[item.Valve].Recovery*(before-b.dynamic()+d.problem.Air-0.96*vapour) {
 				note("chokes", b.Body)
