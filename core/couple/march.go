@@ -52,7 +52,7 @@ func (g *Group) March(ctx context.Context, kernel fem.Kernel, set *MarchSettings
 	c := g.System.NewConstraints()
 	l := g.linear(kernel, c, &set.SolveSettings)
 	l.progress, l.repeated = nil, true
-	newton := fem.NewtonSettings{Bold: set.Bold, Tolerance: marchTolerance, MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
+	newton := fem.NewtonSettings{Bold: set.Bold, Polish: set.Polish, Tolerance: marchTolerance, MaxSteps: set.MaxSteps, Straight: set.Straight, Linear: l.solve}
 	if set.Resume == nil {
 		if err := g.setOut(ctx, s, c, &newton, set); err != nil {
 			return nil, err

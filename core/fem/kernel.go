@@ -158,6 +158,13 @@ type Surveyor interface {
 	Survey(s *System, at *State) error
 }
 
+// Onlooker is a kernel that looks at states in which its own fields are given, too, so that others can take from it what depends on the state at
+// other places.
+type Onlooker interface {
+	Kernel
+	Onlook(s *System, at *State) error
+}
+
 // survey lets a kernel look at a state.
 func (s *System) survey(kernel Kernel, at *State) error {
 	if k, ok := kernel.(Surveyor); ok {

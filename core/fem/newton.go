@@ -37,7 +37,7 @@ type NewtonSettings struct {
 	// Bold takes whole steps alone: on the way of what turns far the residual rises by far before it falls. What leads
 	// nowhere is for whoever asked to see.
 	Bold bool
-	// Polish makes one whole step more from what is within the tolerance.
+	// Polish makes a few whole steps more from what is within the tolerance, down to round-off.
 	Polish bool
 	// Near says that the state to begin with follows from a solution of other equations: where the kernel is a [Secant], it is led nearer first.
 	Near bool
@@ -181,7 +181,11 @@ func (s *System) Solve(ctx context.Context, kernel Kernel, at *State, c *Constra
 	if n.set.Linear == nil {
 		n.set.Linear = (&Direct{Kind: set.Kind}).Solve
 	}
-	return n.run()
+	r, err := n.run()
+	if err == nil && n.set.Polish && !n.set.Straight {
+		err = n.polish()
+	}
+	return r, err
 }
 
 // newton is a solution under way.
@@ -329,7 +333,7 @@ func (n *newton) run() (*NewtonResult, error) {
 		switch {
 		case now <= n.goal:
 			if !n.gauge() {
-				return n.settle(), n.polish()
+				return n.settle(), nil
 			}
 			if err := n.assemble(true); err != nil {
 				return &n.NewtonResult, err
@@ -337,7 +341,7 @@ func (n *newton) run() (*NewtonResult, error) {
 			now = n.judge()
 			n.Residuals[len(n.Residuals)-1] = now
 			if now <= n.goal {
-				return n.settle(), n.polish()
+				return n.settle(), nil
 			}
 		case n.ctx.Err() != nil:
 			return &n.NewtonResult, n.ctx.Err()
@@ -463,25 +467,43 @@ func (n *newton) settle() *NewtonResult {
 	return &n.NewtonResult
 }
 
-// polish makes one whole step more, if that is asked for. The reactions follow.
+// polishes is how many whole steps more there are at most.
+const polishes = 4
+
+// polish makes whole steps for as long as the residual falls by much. The reactions follow.
 func (n *newton) polish() error {
-	if !n.set.Polish || n.set.Straight {
-		return nil
-	}
 	if err := n.assemble(true); err != nil {
 		return err
 	}
-	if err := n.direction(n.goal); err != nil {
-		return err
+	now, _ := sizes(n.residual, n.c.Fixed)
+	for range polishes {
+		if err := n.direction(n.goal); err != nil {
+			return err
+		}
+		copy(n.before, n.at.U)
+		n.take(1, nil)
+		if err := n.assemble(true); err != nil {
+			return err
+		}
+		next, _ := sizes(n.residual, n.c.Fixed)
+		if !(next < now) {
+			copy(n.at.U, n.before)
+			break
+		}
+		enough := next > polished*now
+		if now = next; enough {
+			break
+		}
 	}
-	copy(n.before, n.at.U)
-	n.take(1, nil)
 	if err := n.assemble(false); err != nil {
 		return err
 	}
 	n.settle()
 	return nil
 }
+
+// polished is the part of the residual to which a step must let it fall for another one to be made.
+const polished = 0.1
 
 // still says that the step is round-off of the solution: a residual that began with
 // round-off falls no further.

@@ -77,6 +77,14 @@ func (q quiet) Prepare(side int, points []Point) error {
 	return nil
 }
 
+// Survey lets what is quiet look on.
+func (q quiet) Survey(s *System, at *State) error {
+	if o, ok := q.of.(Onlooker); ok {
+		return o.Onlook(s, at)
+	}
+	return nil
+}
+
 func (q quiet) Cell(*Point, *Terms) error      { return nil }
 func (q quiet) Side(int, *Point, *Terms) error { return nil }
 func (q quiet) ByValues() bool                 { return true }

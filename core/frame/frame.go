@@ -104,7 +104,9 @@ type Posed struct {
 	Bold bool
 	// Chords says that a solution is looked for from where ratios in place of slopes lead, as its kernel is a [fem.Secant].
 	Chords bool
-	// Exact says that its accounts are to be closed to round-off: what solves its equations to the tolerance goes one whole step on.
+	// InTurns says that it is solved for in turns with those that follow from it and from which it follows, before them in each.
+	InTurns bool
+	// Exact says that its accounts are to be closed to round-off: what solves its equations to the tolerance goes a few whole steps on.
 	Exact bool
 	// Late are the numbers of fields, from the first one of the physics on, with which a solution is looked for once there is one of the others without
 	// them, as they begin: what is unknown as what it has to lead to is given.

@@ -123,18 +123,18 @@ func (p *Posing) Continues() map[int32]bool {
 	return set
 }
 
-// Surface says that a facet is one of the device, with nothing beyond it, and no plane of
-// symmetry.
+// Surface says that a facet is one of the device, with nothing beyond it, no plane of
+// symmetry and no end of a line.
 func (p *Posing) Surface(k int32) bool {
 	f := &p.Mesh.Facets[k]
-	return f.Other < 0 && p.Mesh.Sides[f.Side] != mesh.CutSide
+	return f.Other < 0 && p.Mesh.Sides[f.Side] != mesh.CutSide && p.Mesh.Piece(f.Cell) == nil
 }
 
 // GoesOn are the facets at which the device does not end: planes at which it is cut, and the axis of an axial space.
 func (p *Posing) GoesOn() (list []int32) {
 	for k := range p.Mesh.Facets {
 		f := &p.Mesh.Facets[k]
-		if f.Other >= 0 {
+		if f.Other >= 0 || p.Mesh.Piece(f.Cell) != nil {
 			continue
 		}
 		axis := p.Model.Document.Space.Kind == model.Axial

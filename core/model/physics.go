@@ -157,11 +157,11 @@ func (r *Resolving) Live(parts ...int) {
 	}
 }
 
-// Solved lists the parts that are solved.
+// Solved lists the parts that are solved and that something can fill: those that are no lines.
 func (r *Resolving) Solved() []int {
 	var list []int
 	for i := range r.Parts {
-		if p := &r.Parts[i]; p.Part != nil && p.Role == Solved {
+		if p := &r.Parts[i]; p.Part != nil && p.Role == Solved && !p.IsLine() {
 			list = append(list, i)
 		}
 	}

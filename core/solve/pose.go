@@ -217,12 +217,19 @@ func (r *run) groups() error {
 			}
 		}
 	}
+	for _, own := range order {
+		if turns := slices.ContainsFunc(own, func(i int) bool { return p.parts[i].InTurns }); turns && len(own) > 1 {
+			if inTurn = true; len(marching) > 0 {
+				return wrong("run/kind", "let the run be steady", "in time the %s and the %s cannot each follow from the other", p.parts[own[0]].Name, p.parts[own[1]].Name)
+			}
+		}
+	}
 	// A flow in space is solved for in blocks, with scalars that act on it, or by itself.
 	alone := slices.ContainsFunc(p.parts, func(part *portion) bool { return part.Paced })
 	if (alone || inTurn) && len(marching) == 0 {
 		for _, own := range order { // what it carries along would find no way out before it flows
 			slices.SortStableFunc(own, func(i, j int) int {
-				return cmp.Compare(boolean(p.parts[j].Paced), boolean(p.parts[i].Paced))
+				return cmp.Compare(boolean(p.parts[j].Paced || p.parts[j].InTurns), boolean(p.parts[i].Paced || p.parts[i].InTurns))
 			})
 		}
 		if inTurn || !r.inBlocks(order) {

@@ -6,12 +6,13 @@ import (
 
 	"saltkettle/core/material"
 	"saltkettle/core/model"
+	"saltkettle/core/physics/heat"
 	"saltkettle/core/physics/pipes"
 )
 
 // Pipes lists the cases of networks of pipes.
 func Pipes() []Case {
-	return []Case{twoTanks(), parallelPipes(), laminarPipe(), roughPipe(), channelOfSquares(), pumpAndSystem(), emptyingTank(), heatAlongAPipe()}
+	return []Case{twoTanks(), parallelPipes(), laminarPipe(), roughPipe(), channelOfSquares(), pumpAndSystem(), emptyingTank(), heatAlongAPipe(), channelInARod()}
 }
 
 // A fluid of round numbers, and gravity.
@@ -215,6 +216,32 @@ func heatAlongAPipe() Case {
 			return piping(size, map[string][][3]float64{"a": {{0, 0, 0}, {120, 0, 0}}}, []string{"a"}, sentence("", pipes.KeyTemperature, patch("a", "end")),
 				append(pipeOf("a", "40 mm", "0.01 mm"), sentence("c1", pipes.KeyEnters, patch("a", "start"), "flow", "1 m³/h", "temperature", "80 °C"), sentence("c2", pipes.KeyOpen, patch("a", "end")),
 					sentence("c3", pipes.KeyWarms, patch("a", ""), "coefficient", "25 W/(m²·K)", "surroundings", "10 °C"))...)
+		},
+	}
+}
+
+func channelInARod() Case {
+	const flow, long, inner, outer, k, h = 0.1 / 3600, 1.0, 0.01, 0.04, 5.0, 800.0
+	through := 1 / (1/(h*math.Pi*inner) + math.Log(outer/inner)/(2*math.Pi*k)) // W/(m·K)
+	return Case{
+		Name: "Channel in a rod", About: "Solid space, a rod of 40 mm and 5 W/(m·K), its rim held at 10 °C, with a pipe of 10 mm along its axis, 800 W/(m²·K), 0.1 m³/h at 80 °C, 1 m.",
+		Quantity: "temperature at the end of the pipe", Unit: "°C", Source: "exact without conduction along the rod: T_s + (T₀ − T_s)·exp(−U′L/(ṁc)), 1/U′ = 1/(hπd) + ln(D/d)/(2πk)",
+		Reference: 10 + 70*math.Exp(-through*long/(fluidDensity*flow*fluidHeat)), Within: 8e-3, Sizes: []string{"8 mm", "4 mm"},
+		Document: func(size string) *model.Document {
+			d := piping(size, map[string][][3]float64{"a": {{0, 0, 0}, {0, 0, 1}}}, []string{"a"}, sentence("", pipes.KeyTemperature, patch("a", "end")),
+				append(pipeOf("a", "10 mm", "0.01 mm"), sentence("c1", pipes.KeyEnters, patch("a", "start"), "flow", "0.1 m³/h", "temperature", "80 °C"), sentence("c2", pipes.KeyOpen, patch("a", "end")),
+					sentence("c3", pipes.KeyInside, patch("a", ""), "coefficient", "800 W/(m²·K)"), sentence("c4", heat.KeyHeld, patch("rod", "rim"), "temperature", "10 °C"))...)
+			d.Space.Kind, d.Physics = model.Solid, []model.Physics{{Kind: "heat"}}
+			d.Materials = append(d.Materials, stuff("rod stuff", 5))
+			d.Parts = append([]model.Part{{ID: "rod", Name: "rod", Material: "rod stuff", Role: model.Solved, Outline: model.Outline{Kind: "disc", Diameter: "40 mm"}, Span: model.Span{From: "0 m", To: "1 m"}}}, d.Parts...)
+			for i := range d.Conditions {
+				if d.Conditions[i].On.Part == model.AllParts {
+					d.Conditions[i].On.Part = "a"
+				}
+			}
+			d.Mesh.Across, d.Parts[1].Cells = "1", "20 mm"
+			d.Mesh.Near = []model.MeshNear{{ID: "1", On: patch("rod", "top"), Size: "20 mm"}, {ID: "2", On: patch("rod", "bottom"), Size: "20 mm"}}
+			return d
 		},
 	}
 }

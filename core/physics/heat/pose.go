@@ -43,6 +43,9 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 			Supplies: []frame.Supplied{{Quantity: couple.Temperature}},
 			Balances: []frame.Balance{{Name: "heat", Unit: "W"}}, Flux: "heat_flux", Shown: func(string) bool { return true }, Read: read,
 		}}
+	if p.Mesh.Lines != nil { // what flows along lines has a temperature of its own
+		d.posed.Fields[0].Bodies = p.Lives(key)
+	}
 	d.problem.Bodies = make([]Body, len(p.Owner))
 	d.problem.Transient = p.Transient || p.Modal || p.Swings
 	d.problem.Section = p.Model.Document.Space.Flat()

@@ -9,8 +9,13 @@ type setting struct {
 	speed     float64 // of its pumps
 }
 
-// thread is how much of a diameter of laminar flow what is at a point takes besides, so that little flow takes little pressure there.
-const thread = 1e-4
+// What is at a point takes as much as thread diameters of laminar flow besides, and a creeping one as much as creep diameters, up to a Reynolds number
+// of about creeping: else next to no pressure would drive a flow there, and rounding of pressures would.
+const (
+	thread   = 1e-4
+	creep    = 0.05
+	creeping = 100.0
+)
 
 // loss is the pressure that a bar takes from a mass flow, kg/s, along it, less what its pumps give, Pa, and by how much more it is for each kg/s.
 func (b *Bar) loss(m float64, set *setting) (sum, slope float64) {
@@ -18,7 +23,8 @@ func (b *Bar) loss(m float64, set *setting) (sum, slope float64) {
 	v := m / (rho * b.Area)
 	re := rho * math.Abs(v) * b.Diameter / mu
 	laminar := b.Laminar * mu / (2 * b.Diameter) // pressure over speed and the part of a diameter that it goes
-	sum, slope = laminar*thread*v, laminar*thread
+	fourth := math.Pow(re/creeping, 4)
+	sum, slope = laminar*v*(thread+creep/(1+fourth)), laminar*(thread+creep*(1-3*fourth)/((1+fourth)*(1+fourth)))
 	dynamic := rho * v * math.Abs(v) / 2
 	if long := (b.Length + b.Like) / b.Diameter; long > 0 {
 		if re < 1 { // where all relations agree

@@ -19,6 +19,7 @@ type Kernel struct {
 	one     []fem.Point
 	// straight says that flows are taken in proportion to pressures.
 	straight *bool
+	inside   *inside // nil where no pipe lies in another part
 	last     slice
 	lastKey  [3]int32
 }
@@ -89,6 +90,7 @@ func (k *Kernel) value(l Law, p *fem.Point, temperature float64) float64 {
 // slice is a bar at a point of it, with what flows along.
 type slice struct {
 	*Bar
+	number     int
 	set        setting
 	from, to   float64 // total pressures at its ends, Pa
 	a, b       float64 // temperatures there, K
@@ -119,7 +121,7 @@ func (k *Kernel) slice(p *fem.Point) (s slice, ok bool) {
 	if !ok {
 		return s, false
 	}
-	s.Bar = &k.problem.Bars[i]
+	s.Bar, s.number = &k.problem.Bars[i], i
 	s.from, s.to = ends(p, k.p)
 	if s.a, s.b = s.Fluid.Temperature, s.Fluid.Temperature; k.t >= 0 {
 		s.a, s.b = ends(p, k.t)
@@ -152,18 +154,19 @@ func (k *Kernel) flows(s *slice, p *fem.Point) {
 
 // of is a bar of a solution.
 func (k *Kernel) of(s *couple.Solution, field, i int) slice {
+	return k.sliceOf(i, func(offset int, node int32) float64 {
+		return s.State.U[s.System.Equation(field+offset, 0, node)]
+	}, &fem.Point{X: s.Mesh.At(k.problem.Bars[i].Nodes[0]), Time: s.State.Time})
+}
+
+// sliceOf is a bar with what is at its ends: the total pressure, and where heat goes along with the flow the temperature.
+func (k *Kernel) sliceOf(i int, value func(offset int, node int32) float64, p *fem.Point) slice {
 	b := &k.problem.Bars[i]
-	value := func(f int, node int32, otherwise float64) float64 {
-		if e := s.System.Equation(f, 0, node); e >= 0 {
-			return s.State.U[e]
-		}
-		return otherwise
-	}
-	out := slice{Bar: b, from: value(field, b.Nodes[0], 0), to: value(field, b.Nodes[1], 0), a: b.Fluid.Temperature, b: b.Fluid.Temperature}
+	out := slice{Bar: b, number: i, from: value(0, b.Nodes[0]), to: value(0, b.Nodes[1]), a: b.Fluid.Temperature, b: b.Fluid.Temperature}
 	if k.t >= 0 {
-		out.a, out.b = value(field+1, b.Nodes[0], 0), value(field+1, b.Nodes[1], 0)
+		out.a, out.b = value(1, b.Nodes[0]), value(1, b.Nodes[1])
 	}
-	k.flows(&out, &fem.Point{X: s.Mesh.At(b.Nodes[0]), Time: s.State.Time})
+	k.flows(&out, p)
 	return out
 }
 
@@ -255,12 +258,9 @@ func (k *Kernel) heat(p *fem.Point, t *fem.Terms, s *slice, byHeat float64) {
 	c, zero := s.Fluid.Capacity, k.problem.Zero
 	coefficient, around := k.around(s, p)
 	left, _ := s.warmth(s.mass, coefficient)
-	h := 1e-6 * math.Abs(s.mass)
 	byMass := 0.0 // of what is left
-	if h > 0 && coefficient > 0 {
-		more, _ := s.warmth(math.Abs(s.mass)+h, coefficient)
-		less, _ := s.warmth(math.Abs(s.mass)-h, coefficient)
-		byMass = (more - less) / (2 * h)
+	if m := math.Abs(s.mass); m > 0 {
+		byMass = left * coefficient * s.Edge() * s.Length / (m * m * c)
 	}
 	conducts := s.conducts()
 	a, b := conducts*(s.a-s.b), conducts*(s.b-s.a)
@@ -289,6 +289,9 @@ func (k *Kernel) heat(p *fem.Point, t *fem.Terms, s *slice, byHeat float64) {
 	}
 }
 
+// dead is the Reynolds number below which next to nothing flows.
+const dead = 10
+
 // conducts is how much heat goes along a bar at rest, W/K. At a point it is next to nothing.
 func (s *slice) conducts() float64 {
 	if s.Point >= 0 {
@@ -297,8 +300,12 @@ func (s *slice) conducts() float64 {
 	return s.Fluid.Conductivity * s.Area / s.Length
 }
 
-// byFlow adds how the heat that both ends give changes with the flow.
+// byFlow adds how the heat that both ends give changes with the flow. Where it creeps, as into a dead end, that is much for each pascal and yet
+// nothing, as the flow stays what it is.
 func (k *Kernel) byFlow(p *fem.Point, t *fem.Terms, s *slice, a, b, byHeat float64) {
+	if s.reynolds() < dead {
+		return
+	}
 	slopes(p, t, s, k.t, k.p, a*s.grow, -a*s.grow, b*s.grow, -b*s.grow)
 	if byHeat != 0 {
 		slopes(p, t, s, k.t, k.t, a*byHeat/2, a*byHeat/2, b*byHeat/2, b*byHeat/2)
@@ -308,7 +315,14 @@ func (k *Kernel) byFlow(p *fem.Point, t *fem.Terms, s *slice, a, b, byHeat float
 // around is the coefficient of a wall and the temperature around it.
 func (k *Kernel) around(s *slice, p *fem.Point) (coefficient, temperature float64) {
 	w := s.Wall
-	if w == nil || w.Coefficient == nil || s.Point >= 0 {
+	switch {
+	case w == nil || s.Point >= 0:
+		return 0, s.Fluid.Temperature
+	case w.Inside && w.Coefficient == nil:
+		return s.duct(w.long), k.inside.wall[s.number]
+	case w.Inside:
+		return k.value(w.Coefficient, p, s.Fluid.Temperature), k.inside.wall[s.number]
+	case w.Coefficient == nil:
 		return 0, s.Fluid.Temperature
 	}
 	return k.value(w.Coefficient, p, s.Fluid.Temperature), k.value(w.Surroundings, p, s.Fluid.Temperature)
@@ -378,6 +392,9 @@ func (k *Kernel) Entering(side int, points []fem.Point, weights, sums []float64)
 	}
 	for _, i := range k.at[side] {
 		e := &k.problem.Ends[i]
+		if e.Area > 0 && k.problem.Transient {
+			sums[e.account] -= e.Area / k.problem.Gravity * points[0].Rate[k.p]
+		}
 		if e.Flow == nil {
 			continue
 		}

@@ -77,7 +77,7 @@ func resolve(r *model.Resolving) {
 		}
 		return set
 	}
-	sized, rough, warm := said(KeyRound, KeyChannel), said(KeyWall, KeyRough), said(KeyWarms)
+	sized, rough, warm := said(KeyRound, KeyChannel), said(KeyWall, KeyRough), said(KeyWarms, KeyInside)
 	for _, part := range r.LivesIn(key) {
 		name := r.Parts[part].Name
 		if !sized[part] {
@@ -167,6 +167,15 @@ func resolveCondition(r *model.Resolving, c *model.ResolvedSentence) {
 			if _, constant := l.Constant(); !constant {
 				r.Find(model.Wrong, at+"/values/level", "give the height to begin with, or leave the area out", "%s says how the level changes, and also from how much surface it follows", c.ID)
 			}
+		}
+	case KeyInside:
+		switch {
+		case r.Document.Space.Kind != model.Solid:
+			r.Find(model.Wrong, at, "choose a solid space, or say what is round it", "%s lets a pipe lie in other parts, and in a space of lines there are none", c.ID)
+		case !r.Solves("heat"):
+			r.Find(model.Missing, at, "solve for heat, too", "%s speaks of heat that goes into parts, which is left out", c.ID)
+		case r.Document.Transient():
+			r.Find(model.Wrong, "run/kind", "let the run be steady", "in time pipes do not follow here how warm the parts are in which they lie")
 		}
 	case KeyWarms:
 		if (c.Laws["coefficient"] == nil) != (c.Laws["surroundings"] == nil) {

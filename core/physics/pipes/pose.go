@@ -36,6 +36,11 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 		switch c.Kind {
 		case KeyWarms:
 			d.problem.Warm = true
+		case KeyInside:
+			d.problem.Warm = true
+			d.posed.InTurns = true
+			d.posed.Takes = []string{couple.Temperature}
+			d.posed.Supplies = append(d.posed.Supplies, frame.Supplied{Quantity: couple.HeatPerVolume, Sentence: c.ID})
 		case KeyGravity:
 			d.problem.Gravity = constant(c, "strength")
 		case KeyAir:
@@ -65,7 +70,16 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	}
 	d.begins()
 	d.problem.accounts = len(d.posed.Keys)
-	d.posed.Build = func(b *frame.Building) (frame.Kernel, error) { return newKernel(b.Group, d.problem, b.Component), nil }
+	d.posed.Build = func(b *frame.Building) (frame.Kernel, error) {
+		k := newKernel(b.Group, d.problem, b.Component)
+		if d.posed.InTurns {
+			var err error
+			if k.inside, err = newInside(d, b.Group, b.Variable); err != nil {
+				return nil, err
+			}
+		}
+		return k, nil
+	}
 	d.posed.Doubt = func(*couple.Solution, int) string { return "" }
 	d.posed.Check = d.check
 	return d.posed, nil
@@ -160,6 +174,8 @@ func (d *draft) fluids() error {
 				p.rough, _ = law.Still(c.Properties[material.Roughness].Program, false)
 			case KeyFriction:
 				p.relation = Relation(slices.Index(Relations, strings.TrimSpace(c.Values["relation"])))
+			case KeyInside:
+				p.wall = &Wall{Key: c.ID, Inside: true, Coefficient: c.Laws["coefficient"], long: d.Mesh.Lines.Line[body].Length(), account: d.account(c.ID)}
 			case KeyWarms:
 				p.wall = &Wall{Key: c.ID, Coefficient: c.Laws["coefficient"], Surroundings: c.Laws["surroundings"], account: d.account(c.ID)}
 			}

@@ -63,7 +63,10 @@ type Wall struct {
 	Key          string
 	Coefficient  Law // W/(m²·K), by the inner face; nil where a correlation gives it
 	Surroundings Law // K
-	account      int
+	// Inside says that the surroundings are the parts in which the pipe lies, and long is how long it is there, m.
+	Inside  bool
+	long    float64
+	account int
 }
 
 // Item is what stands at a point of a line.

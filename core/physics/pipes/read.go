@@ -2,7 +2,6 @@ package pipes
 
 import (
 	"errors"
-	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -303,38 +302,14 @@ func (d *draft) check(s *couple.Solution) {
 // fastGas is about three tenths of the speed of sound in air, m/s.
 const fastGas = 100
 
-// Stored is what tanks take up, kg/s.
-func (k *Kernel) Stored(s *couple.Solution) (float64, error) {
-	return k.tanks(s, func(e int32) float64 {
-		if s.State.Rate == nil {
-			return 0
-		}
-		return s.State.Rate[e]
-	})
-}
+// little is the part of the flow at a usual speed in the widest pipe below which nothing to speak of flows.
+const little = 1e-2
 
-// StoresEvenly says that what tanks take up does not depend on how full they are.
-func (k *Kernel) StoresEvenly() bool { return true }
-
-// Taken is what they have taken up from one state to another, kg.
-func (k *Kernel) Taken(s *couple.Solution, before, after []float64) (float64, error) {
-	return k.tanks(s, func(e int32) float64 { return after[e] - before[e] })
-}
-
-// tanks sums over them the mass that is for a pressure.
-func (k *Kernel) tanks(s *couple.Solution, of func(equation int32) float64) (sum float64, err error) {
-	field := s.System.FieldAt(k.p)
-	for i := range k.problem.Ends {
-		e := &k.problem.Ends[i]
-		if e.Area == 0 {
-			continue
-		}
-		node := s.Mesh.Facets[e.Facets[0]].Nodes[0]
-		eq := s.System.Equation(field, 0, node)
-		if eq < 0 {
-			return 0, fmt.Errorf("a tank has no pressure")
-		}
-		sum += e.Area / k.problem.Gravity * of(eq)
+// Scale is what goes through the network, kg/s, or what is little in it.
+func (k *Kernel) Scale(s *couple.Solution) (most float64, err error) {
+	for i := range k.problem.Bars {
+		b := k.of(s, s.System.FieldAt(k.p), i)
+		most = max(most, math.Abs(b.mass), little*usualSpeed*b.Fluid.Density*b.Area)
 	}
-	return sum, nil
+	return most, nil
 }

@@ -24,6 +24,7 @@ const (
 	KeyLike     = "pipes.like"
 	KeyPump     = "pipes.pump"
 	KeyWarms    = "pipes.warms"
+	KeyInside   = "pipes.inside"
 
 	KeyFlow        = "pipes.flow"
 	KeyMass        = "pipes.mass"
@@ -104,6 +105,8 @@ func Kinds() []sentence.Kind {
 		condition(KeyWarms, "heat that goes along pipes", "Heat goes along with what flows in the {on}, and through its wall by {coefficient} to surroundings at {surroundings}.", sentence.Bodies, sentence.Nowhere,
 			sentence.Slot{Name: "coefficient", Label: "heat through the wall, by its inner face", Unit: "W/(m²·K)", Without: "nothing", May: sentence.Moment | sentence.Place, Usual: sentence.Usually(0.05, 1e4, "a pipe")},
 			sentence.Slot{Name: "surroundings", Label: "temperature around", Unit: "°C", Temperature: true, Without: "any temperature", May: sentence.Moment | sentence.Place, Usual: sentence.Usually(200, 1500, "surroundings")}),
+		condition(KeyInside, "a pipe that lies in other parts", "The {on} lies in other parts, and heat goes along it and through its wall into these by {coefficient}.", sentence.Bodies, sentence.Nowhere,
+			sentence.Slot{Name: "coefficient", Label: "heat through the wall, by its inner face", Unit: "W/(m²·K)", Without: "as much as follows from the flow", Positive: true, May: sentence.Moment, Usual: sentence.Usually(0.05, 1e6, "a pipe")}),
 
 		reading(KeyFlow, "flow in a pipe", "flow in the {on}", "m³/h"),
 		reading(KeyMass, "mass flow in a pipe", "mass flow in the {on}", "kg/s"),
