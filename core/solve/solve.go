@@ -298,6 +298,7 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 	}
 	if late := g.late(); len(late) > 0 && set.From == nil && set.MaxIterations == 0 {
 		early := set
+		early.Bold = set.Bold && !set.Near // from where ratios lead it may be far
 		for _, p := range g.parts { // those of other physics are found later, too
 			for k := range p.Fields {
 				if len(p.Late) > 0 && !slices.Contains(p.Late, k) {
@@ -321,6 +322,10 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 		solve = func() (*couple.Solution, error) { return r.ramped(ctx, g, &set, k) }
 	}
 	s, err := solve()
+	if chords := slices.ContainsFunc(g.parts, func(p *portion) bool { return p.Chords }); chords && set.Bold && ctx.Err() == nil && (err != nil || !s.Settled) {
+		set.Bold = false // whole steps led nowhere
+		s, err = solve()
+	}
 	if set.Near && ctx.Err() == nil && (err != nil || !s.Settled) {
 		set.From, set.Near, r.passed = nil, false, followed{} // what it began with was of no use
 		s, err = solve()

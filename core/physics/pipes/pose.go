@@ -49,7 +49,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 	}
 	if d.problem.Warm {
 		d.posed.Fields = append(d.posed.Fields, frame.Field{Field: couple.Field{Name: "pipe_temperature", Order: 1, Bodies: bodies, Changes: p.Transient, BeginsSteady: true}, Unit: "K", Label: "temperature in pipes"})
-		d.posed.Late = []int{1} // flows hardly depend on it
+		d.posed.Late, d.posed.Bold = []int{1}, true // flows hardly depend on it: from those without it whole steps lead to both
 		if !p.Transient {
 			d.posed.Balances = append(d.posed.Balances, frame.Balance{Name: "heat in pipes", Unit: "W", Field: 1})
 		}
