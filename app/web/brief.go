@@ -319,7 +319,7 @@ func (k *briefMaker) fill(b *briefView) {
 		b.Outlines = append(b.Outlines, option{Name: key, Text: words})
 	}
 	b.Named = slices.Sorted(maps.Values(d.Named(physics.Catalog())))
-	b.ConditionKinds, b.ReadingKinds = physics.Catalog().Group(sentence.Condition), physics.Catalog().Group(sentence.Reading)
+	b.ConditionKinds, b.ReadingKinds = k.offered(sentence.Condition), k.offered(sentence.Reading)
 	for _, list := range [][]material.Material{d.Materials, material.Library()} {
 		for _, m := range list {
 			if !slices.Contains(b.Materials, m.Name) {
@@ -328,6 +328,12 @@ func (k *briefMaker) fill(b *briefView) {
 		}
 	}
 	slices.SortFunc(b.Materials, func(x, y string) int { return strings.Compare(strings.ToLower(x), strings.ToLower(y)) })
+}
+
+// offered are the kinds of sentences that may be of use in the model.
+func (k *briefMaker) offered(g sentence.Group) []*sentence.Kind {
+	cat := physics.Catalog()
+	return slices.DeleteFunc(cat.Group(g), func(kind *sentence.Kind) bool { return !cat.Offered(kind, k.doc.Space) })
 }
 
 // mesh fills the section of the mesh.

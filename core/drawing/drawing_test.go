@@ -163,3 +163,37 @@ func TestWays(t *testing.T) {
 	require.NotEmpty(t, s.Ways)
 	assert.Equal(t, [3]float64{0, 0, -1}, s.Ways[0].Along, "on the right of the axis what runs to its right goes away")
 }
+
+// TestLinesAreDrawn as tubes whose balls are the points, with what stands there, and as lines in space in a DXF drawing.
+func TestLinesAreDrawn(t *testing.T) {
+	d := model.New("pipe")
+	d.Space = model.Space{Kind: model.Lines, Unit: "m"}
+	d.Physics = nil
+	d.Parts = []model.Part{{ID: "a", Name: "main", Material: "water", Role: model.Solved, Outline: model.Outline{Kind: model.LineOutline, Points: []model.Point{
+		{ID: "1", X: "0 m", Y: "0 m", Z: "1 m"}, {ID: "2", X: "4 m", Y: "0 m", Z: "1 m", Round: "0.2 m", Name: "elbow"}, {ID: "3", X: "4 m", Y: "3 m", Z: "2 m"}}}}}
+	d.Conditions = []model.Sentence{{ID: "c1", Kind: "pipes.valve", On: model.Patch{Part: "a", Side: "elbow"}, Values: map[string]string{"kind": "gate", "opening": "50 %"}}}
+	d.Mesh.Size = "1 m"
+	r, _ := model.Resolve(d, physics.Catalog())
+	s := NewScene(r, physics.Catalog())
+	require.Len(t, s.Parts, 1)
+	var names []string
+	for _, side := range s.Parts[0].Sides {
+		names = append(names, side.Name)
+	}
+	assert.Equal(t, []string{"", "start", "elbow", "end"}, names)
+	body := s.Parts[0].Copies[0]
+	assert.True(t, body.Smooth)
+	seen := map[int]int{}
+	for _, side := range body.Solid.Side {
+		seen[side]++
+	}
+	assert.Len(t, seen, 4)
+	assert.Equal(t, seen[1], seen[2], "each point has a ball")
+	require.Len(t, s.Symbols, 1)
+	assert.Equal(t, "valve", s.Symbols[0].Kind)
+	assert.NotEqual(t, 4.0, s.Symbols[0].At[0], "in the middle of the arc")
+	assert.Contains(t, s.Thumbnail(100, 80), "<path")
+	var b strings.Builder
+	require.NoError(t, WriteDXF(&b, r))
+	assert.Contains(t, b.String(), " 31\n2\n")
+}

@@ -99,7 +99,8 @@ func normal(a, b, c [3]float64) (n [3]float64) {
 var dxfUnits = map[string]int{"in": 1, "mm": 4, "cm": 5, "m": 6, "µm": 13}
 
 // WriteDXF writes the outlines of all parts in plan as a DXF drawing in the unit of the
-// model: lines, arcs and circles, each part on a layer of its name.
+// model: lines, arcs and circles, each part on a layer of its name. Parts that are lines
+// lie in space.
 func WriteDXF(w io.Writer, r *model.Resolved) error {
 	unit, scale := Scale(r.Document.Space.Unit)
 	var b strings.Builder
@@ -125,6 +126,16 @@ func WriteDXF(w io.Writer, r *model.Resolved) error {
 			pair(8, layer)
 			point(10, from)
 			point(11, to)
+		}
+		if body.Line != nil { // in space
+			stations := body.Line.Stations()
+			for i := 1; i < len(stations); i++ {
+				a, b := stations[i-1].At, stations[i].At
+				line(shape.Point{X: a[0], Y: a[1]}, shape.Point{X: b[0], Y: b[1]})
+				number(30, a[2]*scale)
+				number(31, b[2]*scale)
+			}
+			continue
 		}
 		for _, loop := range body.Outline.Loops {
 			if c, radius, ok := loop.Circle(); ok {

@@ -18,6 +18,9 @@ func (d *Document) AddPart(outline string) (string, error) {
 	p := Part{ID: d.freeID("p"), Role: Solved, Outline: Outline{Kind: outline}}
 	if k.Points {
 		p.Outline.Points = firstPoints()
+		if k.Line {
+			p.Outline.Points = p.Outline.Points[:2]
+		}
 	}
 	p.Name = "part " + strings.TrimPrefix(p.ID, "p")
 	if n := len(d.Parts); n > 0 {

@@ -75,6 +75,12 @@ func (s Space) Outlines() []string {
 	})
 }
 
+// Offered says that a kind of sentence may be of use in a space: of one of lines those of what is solved for along lines, and those of no physics.
+func (c *Catalog) Offered(k *sentence.Kind, s Space) bool {
+	p, ok := c.physics(Of(k.Key))
+	return !ok || s.Kind != Lines || p.OnLines
+}
+
 // LineOf is the line of the first copy of a part, nil if it is none.
 func (p *ResolvedPart) LineOf(r *Resolved) *shape.Line {
 	i := slices.IndexFunc(r.Bodies, func(b shape.Body) bool { return r.Parts[b.Part].Part == p.Part && b.Line != nil })

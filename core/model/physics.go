@@ -51,6 +51,8 @@ type PhysicsKind struct {
 	InertiaBy string
 	// Factorised says that its equations are so in runs of a document, where those of others are iterated. It may be nil.
 	Factorised func(r *Resolved) bool
+	// OnLines says that it is solved for along lines, and nowhere else.
+	OnLines bool
 	// Pushes says that it pushes the walls of the parts in which it is solved for.
 	Pushes bool
 	// Order is that of the functions in cells which it wants where the document leaves that open, 0 for any; of several the

@@ -255,6 +255,11 @@ func TestPipesThatAreDoubtful(t *testing.T) {
 	n.say(pipes.KeyOpen, "a", "end")
 	assert.Contains(t, strings.Join(n.solved(t).Warnings, "; "), "below that at which it boils")
 	n = newNetwork()
+	n.pipe("a", "50 mm", [3]float64{0, 0, 0}, [3]float64{5, 0, 3})
+	n.say(pipes.KeyTank, "a", "start", "level", "1 m", "form", "sharp")
+	n.say(pipes.KeyOpen, "a", "end")
+	assert.Contains(t, strings.Join(n.solved(t).Warnings, "; "), "air would come in")
+	n = newNetwork()
 	n.pipe("a", "50 mm", [3]float64{0, 0, 0}, [3]float64{1, 0, 0})
 	n.Parts[0].Material = "air"
 	n.say(pipes.KeyBeyond, "a", "start", "pressure", "30 kPa")

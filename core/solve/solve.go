@@ -299,7 +299,7 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 	if late := g.late(); len(late) > 0 && set.From == nil && set.MaxIterations == 0 {
 		early := set
 		early.Bold = set.Bold && !set.Near // from where ratios lead it may be far
-		for _, p := range g.parts { // those of other physics are found later, too
+		for _, p := range g.parts {        // those of other physics are found later, too
 			for k := range p.Fields {
 				if len(p.Late) > 0 && !slices.Contains(p.Late, k) {
 					early.Only = append(early.Only, p.field+k)

@@ -12,7 +12,7 @@ import (
 
 // Film lists the cases of films, and of equations of the user's own.
 func Film() []Case {
-	return []Case{widerSlider(), stepOfRayleigh(), longJournal(), squeezedDiscs(), moistBoard(), surfaceOfABlock()}
+	return []Case{widerSlider(), stepOfRayleigh(), longJournal(), simpleJournal(), squeezedDiscs(), moistBoard(), surfaceOfABlock()}
 }
 
 // padded makes a model of a pad over a length, mm, on whose lower edge a film lies, and on whose other edges nothing.
@@ -90,6 +90,37 @@ func longJournal() Case {
 		Document: func(size string) *model.Document {
 			return padded(model.Plane, size, 40*math.Pi, "40 µm*(1 + 0.6*cos(x/20 mm))", "0.03 Pa·s", sentence("", film.KeyForce, patch("pad", "front")),
 				sentence("c2", film.KeyFacing, patch("pad", "front"), "x", "5 m/s"))
+		},
+	}
+}
+
+// gumbel integrates the pressure of a long journal that is whole all round, where it is more than nothing, N on a metre.
+func gumbel(radius, clearance, eccentric, mu, speed float64) (sum float64) {
+	h := func(a float64) float64 { return clearance * (1 + eccentric*math.Cos(a)) }
+	const n = 200000
+	var squares, cubes float64
+	for i := range n {
+		a := (float64(i) + 0.5) / n * 2 * math.Pi
+		squares, cubes = squares+math.Pow(h(a), -2), cubes+math.Pow(h(a), -3)
+	}
+	p := 0.0
+	for i := range n {
+		a := (float64(i) + 0.5) / n * 2 * math.Pi
+		step := 6 * mu * speed * (h(a) - squares/cubes) / math.Pow(h(a), 3) * radius * 2 * math.Pi / n
+		p += step
+		sum += max(0, p-step/2) * radius * 2 * math.Pi / n
+	}
+	return sum
+}
+
+func simpleJournal() Case {
+	return Case{
+		Name: "Long journal that breaks up in the simple way", About: "Plane space, the film of that journal, with pressures below nothing taken as nothing.",
+		Quantity: "pressure of the film over its area, on a metre", Unit: "N", Source: "by integration of the solution of A. Sommerfeld, 1904, where it is more than nothing (L. Gümbel, 1914)",
+		Reference: gumbel(0.02, 40e-6, 0.6, 0.03, 5), Sizes: []string{"4 mm", "2 mm"}, Within: 1e-3,
+		Document: func(size string) *model.Document {
+			return padded(model.Plane, size, 40*math.Pi, "40 µm*(1 + 0.6*cos(x/20 mm))", "0.03 Pa·s", sentence("", film.KeyForce, patch("pad", "front")),
+				sentence("c2", film.KeyFacing, patch("pad", "front"), "x", "5 m/s"), sentence("c3", film.KeySimple, patch("pad", "front")))
 		},
 	}
 }

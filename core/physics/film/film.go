@@ -201,6 +201,8 @@ func (d *draft) said(c *model.ResolvedSentence) error {
 			film.Breaks = number("pressure")
 		case KeyWhole:
 			film.Whole = true
+		case KeySimple:
+			film.Whole, film.Clipped = true, true
 		case KeyStiffens:
 			film.Stiffens = number("coefficient")
 		case KeyBears:

@@ -255,10 +255,14 @@ func (k *Kernel) speed(q int, p *fem.Point) float64 {
 func size(v [3]float64) float64 { return math.Sqrt(v[0]*v[0] + v[1]*v[1] + v[2]*v[2]) }
 
 // state is that of the film at a point: the pressure above that around, and the part of the gap that is filled.
-type state struct{ pressure, filled float64 }
+// by is the derivative of the pressure by the unknown.
+type state struct{ pressure, filled, by float64 }
 
 func (k *Kernel) state(p *fem.Point) state {
-	return state{k.film.Breaks + p.U[k.p], 1 - p.U[k.p+1]}
+	if k.film.Clipped && p.U[k.p] < 0 {
+		return state{k.film.Breaks, 1, 0}
+	}
+	return state{k.film.Breaks + p.U[k.p], 1 - p.U[k.p+1], 1}
 }
 
 // HasCorners says that there is a film on a side.
@@ -299,7 +303,7 @@ func (k *Kernel) Side(_ int, p *fem.Point, t *fem.Terms) error {
 	for d, slope := range p.Grad[a] {
 		t.Flux[a][d] += through*slope - at.filled*g.h*u[d]
 		t.FluxGrad[aa][d][d] += through
-		t.FluxU[aa][d] -= through * k.film.Stiffens * slope
+		t.FluxU[aa][d] -= through * k.film.Stiffens * slope * at.by
 		t.FluxU[av][d] += g.h * u[d]
 		for _, c := range g.by {
 			t.FluxU[t.Index(a, c.at)][d] += (3*through/g.h*slope - at.filled*u[d]) * c.by
@@ -340,7 +344,7 @@ func (k *Kernel) Side(_ int, p *fem.Point, t *fem.Terms) error {
 	if k.film.Pushes && k.u >= 0 {
 		for c := range k.n {
 			t.Source[k.u+c] += at.pressure * p.Normal[c]
-			t.SourceU[t.Index(k.u+c, a)] += p.Normal[c]
+			t.SourceU[t.Index(k.u+c, a)] += p.Normal[c] * at.by
 		}
 	}
 	return nil
@@ -366,7 +370,7 @@ func (k *Kernel) heat(p *fem.Point, g *gap) (out heat) {
 	out.power = part * (at.filled*shear + flow)
 	out.byVoid = -part * shear
 	byMu := part * (at.filled*shear - flow) / mu
-	out.byTemperature, out.byPressure = byMu*byT, byMu*mu*k.film.Stiffens
+	out.byTemperature, out.byPressure = byMu*byT, byMu*mu*k.film.Stiffens*at.by
 	out.byThickness = part * (3*flow - at.filled*shear) / h
 	for d := range slope {
 		out.bySlope[d] = part * 2 * h * h * h / (12 * mu) * slope[d]
@@ -432,7 +436,7 @@ func (k *Kernel) load(p *fem.Point, t *fem.Terms, at *state) {
 	// The force is an unknown of its own, F, so that F^(−½), which falls with the thickness about evenly, says how far it is from the load.
 	row, force, lift, wanted := k.p+film.force, p.U[k.p+film.force], k.p+film.lift, k.now.At(bears, p.Number)
 	t.Source[row] += at.pressure - force/film.area
-	t.SourceU[t.Index(row, k.p)]++
+	t.SourceU[t.Index(row, k.p)] += at.by
 	t.SourceU[t.Index(row, row)] -= 1 / film.area
 	part := force / wanted
 	value, slope := 1/math.Sqrt(part)-1, -0.5/(part*math.Sqrt(part))
@@ -450,7 +454,7 @@ func (k *Kernel) load(p *fem.Point, t *fem.Terms, at *state) {
 	for i, axis := range film.axes(p) {
 		row, arm := k.p+film.tilt+i, film.arm(p, axis)
 		t.Source[row] += at.pressure * arm
-		t.SourceU[t.Index(row, k.p)] += arm
+		t.SourceU[t.Index(row, k.p)] += arm * at.by
 	}
 }
 
@@ -529,7 +533,7 @@ func (k *Kernel) friction(p *fem.Point, g *gap) (on, beyond [3]float64) {
 	_, apart := k.walls(p.Number, p)
 	mu := k.now.At(viscosity, p.Number) * math.Exp(k.film.Stiffens*at.pressure)
 	for d := range on {
-		shear, slope := at.filled*mu*apart[d]/g.h, g.h/2*p.Grad[k.p][d]
+		shear, slope := at.filled*mu*apart[d]/g.h, at.by*g.h/2*p.Grad[k.p][d]
 		on[d], beyond[d] = shear-slope, -shear-slope
 	}
 	return on, beyond

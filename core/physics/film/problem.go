@@ -39,6 +39,8 @@ type Film struct {
 	// Breaks is the pressure at which it breaks up, Pa; Whole says that it never does.
 	Breaks float64
 	Whole  bool
+	// Clipped says that a pressure below that counts as that, whatever liquid there is.
+	Clipped bool
 	// Stiffens is the part by which the viscosity rises with the pressure, 1/Pa.
 	Stiffens float64
 	// Bears is the load, N, nil for none; Tilts says that it acts at At, m.

@@ -12,6 +12,7 @@ const (
 	KeySealed   = "film.sealed"
 	KeyBreaks   = "film.breaks"
 	KeyWhole    = "film.whole"
+	KeySimple   = "film.simple"
 	KeyStiffens = "film.stiffens"
 	KeyBears    = "film.bears"
 	KeyTilts    = "film.tilts"
@@ -73,6 +74,10 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeyWhole, Group: sentence.Condition, Title: "a film that never breaks up",
 			Template: "The film on the {on} never breaks up.", Acts: sentence.Surfaces,
+		},
+		{
+			Key: KeySimple, Group: sentence.Condition, Title: "a film that breaks up in the simple way",
+			Template: "Where the pressure of the film on the {on} falls below that at which it breaks up it counts as that, however much liquid there is.", Acts: sentence.Surfaces,
 		},
 		{
 			Key: KeyStiffens, Group: sentence.Condition, Title: "viscosity that rises with the pressure",

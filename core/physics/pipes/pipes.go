@@ -18,7 +18,7 @@ var Physics = frame.Physics{
 	PhysicsKind: model.PhysicsKind{
 		Key: key, Name: "pipe flow", Nowhere: "Nothing flows in pipes", Closed: "at its ends what flows in pipes",
 		Lives:   func(*model.Resolved) string { return "What fills {} flows along it" },
-		Resolve: resolve, FromRest: true,
+		Resolve: resolve, FromRest: true, OnLines: true,
 		Order:   func(*model.Resolved) int { return 1 },
 		PerNode: func(*model.Resolved) int { return 2 },
 	},

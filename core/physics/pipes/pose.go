@@ -27,7 +27,7 @@ type draft struct {
 
 // pose turns the conditions of the model into equations on the mesh.
 func pose(p *frame.Posing) (*frame.Posed, error) {
-	d := &draft{Posing: p, problem: &Problem{Air: usualAir, Transient: p.Transient, Fluids: map[int32]*Fluid{}, of: map[[3]int32]int{}}, at: map[[2]int32]int{}, keys: map[string]int{}, held: map[int32]string{}}
+	d := &draft{Posing: p, problem: &Problem{Air: usualAir, Transient: p.Transient, Fluids: map[int32]*Fluid{}, Open: map[int32]bool{}, of: map[[3]int32]int{}}, at: map[[2]int32]int{}, keys: map[string]int{}, held: map[int32]string{}}
 	bodies := d.Lives(key)
 	d.posed = &frame.Posed{Facets: map[int32]bool{}, Joints: map[int32]bool{}, Shown: func(string) bool { return true }, Outright: true, Chords: true, Exact: true, Read: read,
 		Fields:   []frame.Field{{Field: couple.Field{Name: "pipe_total", Order: 1, Bodies: bodies, Changes: p.Transient, BeginsSteady: true}, Unit: "Pa", Label: "total pressure in pipes"}},
@@ -303,6 +303,9 @@ func (d *draft) holds(c *model.ResolvedSentence) {
 			return
 		}
 		d.held[node] = c.ID
+		if c.Kind == KeyOpen {
+			d.problem.Open[node] = true
+		}
 		d.posed.Facets[k] = true
 		fluid := d.problem.Fluids[body]
 		held := couple.Held{Facets: []int32{k}, Value: formula.Fixed(0), Least: law.NoBound, What: "pressure in pipes", Key: c.ID}

@@ -253,6 +253,9 @@ func (d *draft) check(s *couple.Solution) {
 		} else if b.Point < 0 && re <= LaminarTo && math.Abs(b.mass) > 0 {
 			note("laminar", b.Body)
 		}
+		if in := b.mass > 0; b.Point >= 0 && b.Fluid.liquid && math.Abs(b.speed()) > slow && (in && d.problem.Open[b.Nodes[0]] || !in && d.problem.Open[b.Nodes[1]]) {
+			note("air", b.Body)
+		}
 		if !b.Fluid.liquid {
 			if v := math.Abs(b.speed()); b.Point < 0 && v > fastGas {
 				note("fast", b.Body)
@@ -291,6 +294,9 @@ func (d *draft) check(s *couple.Solution) {
 	if list["boils"] != nil {
 		d.Warn("the pressure in the %s is below that at which it boils: there will be bubbles, of which nothing is known here", names("boils"))
 	}
+	if list["air"] != nil {
+		d.Warn("flow goes in at the open end of the %s: air would come in there, and not what fills the pipe", names("air"))
+	}
 	if list["chokes"] != nil {
 		d.Warn("a valve in the %s takes so much pressure that what flows boils in it: less will pass than is said here", names("chokes"))
 	}
@@ -298,6 +304,9 @@ func (d *draft) check(s *couple.Solution) {
 		d.Warn("gas flows faster than %s in the %s, where its density changes along the pipe, which is not taken into account", quantity.Show(fastGas, "m/s", false, 2), names("fast"))
 	}
 }
+
+// slow is a speed that counts as none, m/s.
+const slow = 1e-6
 
 // fastGas is about three tenths of the speed of sound in air, m/s.
 const fastGas = 100

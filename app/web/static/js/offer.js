@@ -38,6 +38,7 @@ export class Offer {
 
   /** Shows what can act on a surface of a part, or on one copy of it, at a place of the window. */
   open({ part, side, copy, within }, { clientX, clientY }) {
+    within ||= side.name === ''; // between the points of a line
     const used = new Set([...this.brief.querySelectorAll('[data-sentence][data-kind]')].map((s) => s.dataset.kind));
     const row = (k, read) => {
       const places = [['surface', escaped(`${part.id}|${side.name}`), 'here'], ['body', escaped(part.id), 'part']].filter(([acts]) => k.acts.includes(acts) && !(within && acts === 'surface'));
@@ -74,8 +75,8 @@ export class Offer {
 
   /** Sentences to which a surface can be added, and those from which it can be taken away. */
   also(part, side) {
-    const on = `${part.id}|${side.name}`;
-    const buttons = this.flags().filter((f) => f.on.every((o) => o.side !== '')).map((f) => {
+    const on = side.name === '' ? part.id : `${part.id}|${side.name}`;
+    const buttons = this.flags().filter((f) => f.on.every((o) => (o.side === '') === (side.name === ''))).map((f) => {
       const has = f.on.some((o) => o.part === part.id && (o.side === '*' || o.side === side.name));
       return has && f.on.length < 2 && f.on[0].side !== '*' ? '' : `<button data-sentence="${escaped(f.id)}" data-section="${f.reading ? 'readings' : 'conditions'}" data-patch="${has ? 'take' : 'add'}" data-on="${escaped(on)}" title="${escaped(f.words)}">${has ? 'not ' : ''}${escaped(f.id)}</button>`;
     }).join('');
