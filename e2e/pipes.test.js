@@ -23,7 +23,7 @@ test('the brine line: what its valve lets through, its grade along the main, a p
   await drawn(page);
   assert.match(await page.locator('#run').innerText(), /settled/);
   const shut = await amounts(page);
-  assert.ok(shut[0] + shut[1] + shut[2] < 0.5 * flow, `${shut} after ${first}`);
+  assert.ok(shut[0] + shut[1] + shut[2] < 0.6 * flow, `${shut} after ${first}`);
   assert.ok(shut[4] > first[4], 'the valve takes more');
   assert.ok(Math.abs(shut[8] - first[8]) < 0.02 * first[8], 'the pump lifts as much as before');
   // The hydraulic grade along the main.

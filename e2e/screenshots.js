@@ -71,14 +71,19 @@ try {
   await page.goto(`${page.url().split('/revisions')[0]}/materials?m=steel 304`);
   await page.waitForTimeout(300);
   await save('materials');
-  // Radiation between surfaces, and the current that heats a lead.
-  for (const [name, of] of [['Drying cabinet', 'cabinet'], ['Electrode lead', 'lead']]) {
+  // Radiation between surfaces, and the grade along a pipe.
+  for (const [name, of, plate] of [['Drying cabinet', 'cabinet'], ['Brine line', 'pipes', 'Hydraulic grade']]) {
     await page.goto(server.url);
     await page.getByRole('link', { name: `open ${name}` }).click();
     await drawn(page);
     await page.waitForFunction(() => document.querySelector('.slip.ended'), null, { timeout: 120000 });
     await page.goto(`${page.url().split('?')[0]}plates`);
     await drawn(page);
+    if (plate) {
+      await page.getByText(plate, { exact: true }).first().click();
+      await drawn(page);
+      await page.waitForTimeout(1500);
+    }
     await save(of);
   }
   // The post warms up in time, with the curves of its readings.

@@ -51,6 +51,7 @@ type Group struct {
 	located []located
 	// starting says that time is about to begin.
 	starting bool
+	fed      []Fed
 }
 
 // Field is an unknown function: a scalar, or a vector of some components.
@@ -78,6 +79,8 @@ type Field struct {
 	// Order of its functions: that of the elements, or 1 on elements of order 2; 0 means that of
 	// the elements.
 	Order int
+	// Fed is what flows in at edges of its facets.
+	Fed []Fed
 	// Slides are sets of facets through which a vector does not pass, and along which it may, or where it is held in
 	// another direction.
 	Slides []Slide
@@ -210,6 +213,13 @@ func (g *Ground) Group(own ...int) (*Group, error) {
 				h.nodes = g.rim(h.Facets, h.Open)
 			}
 			out.held = append(out.held, h)
+		}
+	}
+	for _, i := range own {
+		for _, fed := range g.Fields[i].Fed {
+			fed.field = i
+			g.fedOf(&g.Fields[i], &fed)
+			out.fed = append(out.fed, fed)
 		}
 	}
 	var err error
@@ -511,7 +521,11 @@ func (g *Group) holdAt(time, swing float64, c *fem.Constraints) error {
 			}
 		}
 	}
-	c.Relations, c.Load = c.Relations[:0], g.Push
+	load, err := g.load(time, swing)
+	if err != nil {
+		return err
+	}
+	c.Relations, c.Load = c.Relations[:0], load
 	for i := range g.slides {
 		list, err := g.relationsAt(&g.slides[i], time, swing)
 		if err != nil {

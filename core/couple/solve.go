@@ -380,6 +380,15 @@ func (s *Solution) Entered(field, component int, f func(key string, value, size 
 			f(p.Key, p.Sum[component], p.Size[component])
 		}
 	}
+	for i := range s.fed {
+		if fed := &s.fed[i]; fed.field == field && component == 0 {
+			var sum, size float64
+			_ = s.feeds(fed, s.State.Time, s.State.Swing, func(_ int32, flow float64) { // it has been found before
+				sum, size = sum+flow, size+math.Abs(flow)
+			})
+			f(fed.Key, sum, size)
+		}
+	}
 	for i := range s.slides {
 		if s.slides[i].field == field && component < s.Fields[field].Components {
 			f(s.slides[i].key, s.Slid[i][component], 0)

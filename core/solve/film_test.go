@@ -318,3 +318,33 @@ func TestWrongFilms(t *testing.T) {
 		assert.ErrorContains(t, err, words)
 	}
 }
+
+// TestFilmThatIsFed: what flows in at an edge, of a section or in space, drives the film by Hagen's law and leaves at the other one.
+func TestFilmThatIsFed(t *testing.T) {
+	const long, thin, mu, flow = 0.1, 50e-6, 0.05, 2e-6 // m²/s
+	for _, solid := range []bool{false, true} {
+		d := pad(100, "10 mm", "50 µm", "0.05 Pa·s")
+		side, wide := "front", 1.0
+		if solid {
+			d.Space, side, wide = model.Space{Kind: model.Solid, Unit: "mm"}, "bottom", 0.04
+			d.Parts[0].Outline.Depth, d.Parts[0].Span = "40 mm", model.Span{From: "0 mm", To: "10 mm"}
+			d.Conditions[0].On.Side = side
+			condition(d, "film.sealed", "pad", "front")
+			condition(d, "film.sealed", "pad", "back")
+		}
+		condition(d, "film.whole", "pad", side)
+		condition(d, "film.fed", "pad", "left", "flow", "2 mm²/s")
+		out := wish(d, "film.leaves", "pad", "right", "m³/s")
+		most := wish(d, "formula", "", "", "Pa", "formula", "greatest(film_pressure over pad."+side+")")
+		d.Enumerate()
+		o := settle(t, d)
+		assert.InEpsilon(t, flow*wide, value(t, o, out), 1e-9)
+		assert.InEpsilon(t, 12*mu*flow*long/(thin*thin*thin), value(t, o, most), 1e-6)
+		for _, b := range o.Balances {
+			if b.Name == "volume of films" {
+				assert.InEpsilon(t, flow*wide, b.In, 1e-9)
+				assert.Less(t, b.Closure, 1e-9)
+			}
+		}
+	}
+}

@@ -55,6 +55,24 @@ func TestAnEquationOnASurface(t *testing.T) {
 	assert.Contains(t, o.Readings[2].Missing, "say on which", "a point lies in a part")
 }
 
+// TestWhatFlowsInAtAnEdge of a surface goes down its slope to where it is held; a flow of another dimension is refused.
+func TestWhatFlowsInAtAnEdge(t *testing.T) {
+	d := magnetic(model.Solid, "20 mm")
+	d.Space.Depth = ""
+	d.Parts = []model.Part{{ID: "block", Name: "block", Material: "oak", Role: model.Solved, Outline: model.Outline{Kind: "rectangle", Width: "200 mm", Depth: "100 mm"}, Span: model.Span{From: "0 mm", To: "30 mm"}}}
+	condition(d, "own.along", "block", "top", "unknown", "height", "unit", "mm", "spread", "2 N/m")
+	condition(d, "own.held", "block", "right", "unknown", "height", "value", "1 mm")
+	condition(d, "own.fed", "block", "left", "unknown", "height", "flow", "5 N/m")
+	most := wish(d, "formula", "", "", "mm", "formula", "greatest(height over block.top)")
+	d.Enumerate()
+	o := settle(t, d)
+	assert.InEpsilon(t, 1e-3+5*0.2/2, value(t, o, most), 1e-9)
+	assert.InEpsilon(t, 5*0.1, o.Balances[0].In, 1e-9)
+	d.Conditions[len(d.Conditions)-1].Values["flow"] = "5 N"
+	_, err := Run(t.Context(), d, Options{})
+	require.ErrorContains(t, err, "write it in")
+}
+
 // TestNothingFollowsFromASurfaceElsewhere: what depends on an unknown on a surface acts there alone.
 func TestNothingFollowsFromASurfaceElsewhere(t *testing.T) {
 	d := magnetic(model.Plane, "5 mm")

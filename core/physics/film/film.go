@@ -56,7 +56,7 @@ func resolve(r *model.Resolving) {
 	}
 	for i := range r.Conditions {
 		c := &r.Conditions[i]
-		if model.Of(c.Kind) != key || len(c.Parts) == 0 || c.Kind == KeyPressure || c.Kind == KeySealed {
+		if model.Of(c.Kind) != key || len(c.Parts) == 0 || c.Kind == KeyPressure || c.Kind == KeySealed || c.Kind == KeyFed {
 			continue
 		}
 		if part, not := r.Absent(key, c); not {
@@ -102,7 +102,7 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 		}
 	}
 	for _, c := range d.Conditions(key) {
-		if c.Kind != KeyLies && c.Kind != KeyPressure && c.Kind != KeySealed {
+		if c.Kind != KeyLies && c.Kind != KeyPressure && c.Kind != KeySealed && c.Kind != KeyFed {
 			if err := d.said(c); err != nil {
 				return nil, err
 			}
@@ -220,16 +220,21 @@ func (d *draft) said(c *model.ResolvedSentence) error {
 	return nil
 }
 
-// edges hold the pressure where films end: at what is said there, or at that around, but where they are sealed and where the device goes on
+// edges hold the pressure where films end: at what is said there, or at that around, but where they are sealed or fed and where the device goes on
 // beyond a plane of symmetry.
 func (d *draft) edges() {
 	open := d.GoesOn()
 	for _, c := range d.Conditions(key) {
-		if c.Kind == KeySealed {
+		if c.Kind == KeySealed || c.Kind == KeyFed {
 			open = append(open, d.On(c)...)
 		}
 	}
 	field, void := &d.posed.Fields[0].Field, &d.posed.Fields[1].Field
+	for _, c := range d.Conditions(key) {
+		if c.Kind == KeyFed {
+			field.Fed = append(field.Fed, couple.Fed{Meets: d.On(c), Flow: c.Laws["flow"], Key: c.ID})
+		}
+	}
 	for _, film := range d.problem.Films {
 		void.Held = append(void.Held, couple.Held{Facets: film.Facets, Rim: true, Open: open, Value: formula.Fixed(0), Least: law.NoBound, What: "what is missing in the film", Key: film.Key})
 		field.Held = append(field.Held, couple.Held{Facets: film.Facets, Rim: true, Open: open, Value: formula.Fixed(-film.Breaks), Least: law.NoBound, What: "pressure of the film", Key: film.Key})

@@ -10,6 +10,7 @@ const (
 	KeyCloses   = "film.closes"
 	KeyPressure = "film.pressure"
 	KeySealed   = "film.sealed"
+	KeyFed      = "film.fed"
 	KeyBreaks   = "film.breaks"
 	KeyWhole    = "film.whole"
 	KeySimple   = "film.simple"
@@ -65,6 +66,11 @@ func Kinds() []sentence.Kind {
 		{
 			Key: KeySealed, Group: sentence.Condition, Title: "a sealed edge of a film",
 			Template: "Where a film meets the {on} it is sealed.", Acts: sentence.Surfaces,
+		},
+		{
+			Key: KeyFed, Group: sentence.Condition, Title: "a flow where a film ends",
+			Template: "Where a film meets the {on} {flow} flows into it, along each length of its edge.", Acts: sentence.Surfaces,
+			Slots: []sentence.Slot{{Name: "flow", Label: "volume flow by length", Unit: "mm²/s", May: sentence.Place | sentence.Moment, Usual: sentence.Usually(-0.1, 0.1, "a film")}},
 		},
 		{
 			Key: KeyBreaks, Group: sentence.Condition, Title: "the pressure below which a film breaks up",

@@ -48,7 +48,7 @@ var terms = map[string]struct {
 }{
 	KeyIn: {[]string{"spread"}, "1/m²", true}, KeyAlong: {[]string{"spread"}, "1/m²", true}, KeyAxes: {axes, "1/m²", true},
 	KeyStored: {[]string{"capacity"}, "1/s", true}, KeyCarried: {axes, "1/m", true}, KeyBesides: {axes, "1/m", false},
-	KeyArises: {[]string{"rate"}, "1", false}, KeyEnters: {[]string{"flux"}, "1/m", false},
+	KeyArises: {[]string{"rate"}, "1", false}, KeyEnters: {[]string{"flux"}, "1/m", false}, KeyFed: {[]string{"flow"}, "1/m", false},
 }
 
 var axes = []string{"x", "y", "z"}
@@ -102,12 +102,12 @@ func resolve(r *model.Resolving) {
 			continue
 		}
 		for _, p := range c.Parts {
-			if !s.parts[p] && (c.Kind != KeyHeld || s.by.Kind == KeyIn) {
+			if !s.parts[p] && (c.Kind != KeyHeld && c.Kind != KeyFed || s.by.Kind == KeyIn) {
 				r.Find(model.Wrong, at+"/on", "say that it is unknown there, or choose another part", "%s speaks of %s of the %s, where it is not unknown", c.ID, name, r.Parts[p].Name)
 				break
 			}
 		}
-		if along := s.by.Kind == KeyAlong; along && (c.Kind == KeyCarried || c.Kind == KeyEnters) || !along && c.Kind == KeyEdges {
+		if along := s.by.Kind == KeyAlong; along && (c.Kind == KeyCarried || c.Kind == KeyEnters) || !along && (c.Kind == KeyEdges || c.Kind == KeyFed) {
 			r.Find(model.Wrong, at, "remove it", "%s cannot be said of %s, which is unknown %s", c.ID, name, map[bool]string{true: "on a surface: let more of it arise there, or flow besides", false: "in parts, not on a surface"}[along])
 			continue
 		}
@@ -279,6 +279,8 @@ func (d *draft) condition(c *model.ResolvedSentence) {
 		}
 	case KeyHeld:
 		field.Held = append(field.Held, couple.Held{Facets: d.On(c), Value: c.Laws["value"], Least: law.NoBound, What: d.names[i], Key: c.ID})
+	case KeyFed:
+		field.Fed = append(field.Fed, couple.Fed{Meets: d.On(c), Flow: c.Laws["flow"], Key: c.ID})
 	case KeyEdges:
 		var own []int32
 		for _, k := range d.On(c) {

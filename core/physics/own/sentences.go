@@ -17,6 +17,7 @@ const (
 	KeyEnters  = "own.enters"
 	KeyHeld    = "own.held"
 	KeyEdges   = "own.edges"
+	KeyFed     = "own.fed"
 	KeyStart   = "own.start"
 )
 
@@ -98,6 +99,11 @@ func Kinds() []sentence.Kind {
 			Key: KeyEdges, Group: sentence.Condition, Title: "a value at all edges of a surface",
 			Template: "{unknown} is {value} at all edges of the {on}.", Acts: sentence.Surfaces,
 			Slots: with(any("value", "value", sentence.Place|sentence.Moment)),
+		},
+		{
+			Key: KeyFed, Group: sentence.Condition, Title: "flows in where a surface meets another",
+			Template: "{flow} of {unknown} flows in along each length where its surface meets the {on}.", Acts: sentence.Surfaces,
+			Slots: with(any("flow", "what flows in by length", sentence.Place|sentence.Moment)),
 		},
 		{
 			Key: KeyStart, Group: sentence.Condition, Title: "a value when time begins",

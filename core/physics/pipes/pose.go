@@ -20,7 +20,6 @@ type draft struct {
 	posed   *frame.Posed
 	problem *Problem
 	at      map[[2]int32]int // by body and point of its line: its bar
-	names   map[string]int32 // number of each side
 	keys    map[string]int
 	held    map[int32]string // nodes at which a pressure is given, with the sentence
 }

@@ -110,7 +110,7 @@ type Problem struct {
 	Bars         []Bar
 	Ends         []End
 	Fluids       map[int32]*Fluid // by body
-	Open         map[int32]bool // nodes in the open, from which nothing but air could come
+	Open         map[int32]bool   // nodes in the open, from which nothing but air could come
 	Transient    bool
 	Warm         bool             // the temperature is unknown
 	Zero         float64          // the temperature from which heat is counted, K
