@@ -29,7 +29,7 @@ test('the brine line: what its valve lets through, its grade along the main, a p
   // The hydraulic grade along the main.
   await page.goto(`${base(page)}plates`);
   await drawn(page);
-  await page.getByText('Hydraulic grade', { exact: true }).first().click();
+  await page.getByText('II Hydraulic grade').click();
   await drawn(page);
   await page.locator('.line .plot canvas').first().waitFor();
   const text = await page.locator('main').innerText();

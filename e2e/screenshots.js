@@ -72,7 +72,7 @@ try {
   await page.waitForTimeout(300);
   await save('materials');
   // Radiation between surfaces, and the grade along a pipe.
-  for (const [name, of, plate] of [['Drying cabinet', 'cabinet'], ['Brine line', 'pipes', 'Hydraulic grade']]) {
+  for (const [name, of, plate] of [['Drying cabinet', 'cabinet'], ['Brine line', 'pipes', 'II Hydraulic grade']]) {
     await page.goto(server.url);
     await page.getByRole('link', { name: `open ${name}` }).click();
     await drawn(page);
@@ -80,7 +80,7 @@ try {
     await page.goto(`${page.url().split('?')[0]}plates`);
     await drawn(page);
     if (plate) {
-      await page.getByText(plate, { exact: true }).first().click();
+      await page.getByText(plate).click();
       await drawn(page);
       await page.waitForTimeout(1500);
     }

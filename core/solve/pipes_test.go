@@ -266,3 +266,41 @@ func TestPipesThatAreDoubtful(t *testing.T) {
 	n.say(pipes.KeyOpen, "a", "end")
 	assert.Contains(t, strings.Join(n.solved(t).Warnings, "; "), "gas flows faster than")
 }
+
+// TestPipeInABlock gives it as much heat as it loses, on cells of either order, and is refused where its wall reaches beyond it.
+func TestPipeInABlock(t *testing.T) {
+	block := func(order string) network {
+		n := newNetwork()
+		n.Space.Kind, n.Physics = model.Solid, []model.Physics{{Kind: "heat"}}
+		n.pipe("a", "10 mm", [3]float64{-0.1, 0, 0.02}, [3]float64{0.1, 0, 0.02})
+		n.Conditions[1].On.Part, n.Conditions[2].On.Part = "a", "a"
+		n.Parts = append(n.Parts, model.Part{ID: "block", Name: "block", Material: "aluminium", Role: model.Solved, Outline: model.Outline{Kind: "rectangle", Width: "200 mm", Depth: "40 mm"}, Span: model.Span{From: "0 mm", To: "40 mm"}})
+		n.Mesh = model.Mesh{Size: "8 mm", Across: "1", Order: order}
+		n.say(pipes.KeyInside, "a", "")
+		n.say(pipes.KeyEnters, "a", "start", "flow", "0.2 m³/h", "temperature", "60 °C")
+		n.say(pipes.KeyOpen, "a", "end")
+		n.say("heat.convection", "block", "bottom", "coefficient", "900 W/(m²·K)", "medium", "water", "temperature", "10 °C")
+		n.ask(pipes.KeyTemperature, "a", "end")
+		n.ask(pipes.KeyGivesOff, "a", "")
+		n.ask("heat.through", "block", "bottom")
+		return n
+	}
+	var ends []float64
+	for _, order := range []string{"1", "2"} {
+		out := block(order).solved(t)
+		end, gives, leaves := out.Readings[0].Value, out.Readings[1].Value, out.Readings[2].Value
+		assert.InEpsilon(t, gives, leaves, 1e-6, "what the pipe gives leaves the block")
+		assert.InEpsilon(t, 998.2*0.2/3600*4182*(333.15-end), gives, 2e-3)
+		ends = append(ends, end)
+		for _, b := range out.Balances {
+			assert.Less(t, b.Closure, 1e-7, b.Name)
+		}
+	}
+	assert.InDelta(t, ends[0], ends[1], 0.5)
+	n := block("1")
+	n.Parts[0].Outline.Points[0].Z, n.Parts[0].Outline.Points[1].Z = "3 mm", "3 mm"
+	assert.Contains(t, n.refused(t), "reaches beyond the parts in which it lies")
+	n = block("1")
+	n.Physics = nil
+	assert.Contains(t, n.refused(t), "speaks of heat that goes into parts")
+}

@@ -284,7 +284,7 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 	if n == len(r.posed.groups)-1 && len(r.posed.turns) == 0 && !r.quiet && !r.model.Document.Transient() {
 		set.Watch = r.watch
 	}
-	if n < len(r.states.of) && r.states.of[n] != nil {
+	if n < len(r.states.of) && r.states.of[n] != nil && (r.states.of[n].Settled || !set.Near) { // of what begins with ratios only what it came to is of use
 		set.From, set.Near = r.states.of[n].State.U, false
 	} else if g.parts[0].Stepwise && !r.model.Document.Dynamic() {
 		u, err := r.beginsNear(g)

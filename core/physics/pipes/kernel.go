@@ -108,7 +108,14 @@ func ends(p *fem.Point, component int) (a, b float64) {
 		slope += p.Inverse[0][d] * p.Grad[component][d]
 	}
 	apart := 2 * slope / square
-	return p.U[component] - p.Functions[1]*apart, p.U[component] + p.Functions[0]*apart
+	a, b = shares(p)
+	return p.U[component] - b*apart, p.U[component] + a*apart
+}
+
+// shares are the functions of order 1 of both ends at a point, also of a cell of order 2.
+func shares(p *fem.Point) (a, b float64) {
+	at := p.Functions[1] - p.Functions[0] // its place in the reference cell
+	return (1 - at) / 2, (1 + at) / 2
 }
 
 // slice finds what flows along the bar of a point.
@@ -203,7 +210,8 @@ func along(p *fem.Point, s *slice, d int) float64 { return p.Inverse[0][d] * s.l
 func slopes(p *fem.Point, t *fem.Terms, s *slice, row, column int, aa, ab, ba, bb float64) {
 	at := t.Index(row, column)
 	// u_a = u − N_b·l·g and u_b = u + N_a·l·g with the slope g along the bar.
-	na, nb := p.Functions[0]*s.long, -p.Functions[1]*s.long
+	na, nb := shares(p)
+	na, nb = na*s.long, -nb*s.long
 	sourceU, sourceG := (aa+ab+ba+bb)/s.long, ((aa+ba)*nb+(ab+bb)*na)/s.long
 	fluxU, fluxG := (ba+bb-aa-ab)/2, ((ba-aa)*nb+(bb-ab)*na)/2
 	t.SourceU[at] += sourceU
