@@ -33,7 +33,8 @@ test('the brine line: what its valve lets through, its grade along the main, a p
   await drawn(page);
   await page.locator('.line .plot canvas').first().waitFor();
   const text = await page.locator('main').innerText();
-  assert.match(text, /way along the main/);
+  assert.equal(await page.locator('[data-place="plates/II/lines/1/kind"]').inputValue(), 'along');
+  assert.match(text, /way from A to B/);
   assert.match(text, /energy head in pipes/);
   // Another kind of valve is chosen where it stands, a bad height is told with its place.
   await page.goto(base(page));

@@ -192,6 +192,7 @@ func TestReadingsOfPipes(t *testing.T) {
 	n.ask(pipes.KeyReynolds, "a", "")
 	n.ask(pipes.KeyLost, "a", "end")
 	out := n.solved(t)
+	assert.Regexp(t, `most head is lost in these places: .* along the pipe a, .* at the end of the pipe a`, strings.Join(out.Notes, "; "))
 	value := func(i int) float64 { return out.Readings[i-1].Value }
 	const g, rho = 9.80665, 998.2
 	lift := value(2) / (value(3) * g)

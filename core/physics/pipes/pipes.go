@@ -16,7 +16,7 @@ const key = "pipes"
 // Physics is flow in pipes as the program knows it.
 var Physics = frame.Physics{
 	PhysicsKind: model.PhysicsKind{
-		Key: key, Name: "pipe flow", Nowhere: "Nothing flows in pipes", Closed: "at its ends what flows in pipes",
+		Key: key, Name: "pipe flow", Nowhere: "Nothing flows in pipes", Closed: "flow in pipes",
 		Lives:   func(*model.Resolved) string { return "What fills {} flows along it" },
 		Resolve: resolve, FromRest: true, OnLines: true,
 		Order:   func(*model.Resolved) int { return 1 },
@@ -34,7 +34,7 @@ var Derived = func() (list []formula.Variable) {
 	return list
 }()
 
-// usualGravity, m/s², and usualAir, Pa, hold where nothing is said.
+// usualAir is how the air presses where nothing is said, Pa.
 const usualAir = 101325.0
 
 // resolve finds which parts are pipes, and what is said of none.

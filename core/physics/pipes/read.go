@@ -1,6 +1,7 @@
 package pipes
 
 import (
+	"cmp"
 	"errors"
 	"math"
 	"slices"
@@ -284,6 +285,7 @@ func (d *draft) check(s *couple.Solution) {
 			}
 		}
 	}
+	d.losses(kernel, s, field)
 	names := func(what string) string { return strings.Join(list[what], ", the ") }
 	if n := list["laminar"]; n != nil {
 		d.Note("the flow in the %s is laminar", names("laminar"))
@@ -302,6 +304,46 @@ func (d *draft) check(s *couple.Solution) {
 	}
 	if list["fast"] != nil {
 		d.Warn("gas flows faster than %s in the %s, where its density changes along the pipe, which is not taken into account", quantity.Show(fastGas, "m/s", false, 2), names("fast"))
+	}
+}
+
+// mostLosses is of how many losses a run tells.
+const mostLosses = 6
+
+// losses tells where most of the head is lost: along pipes, and at their points.
+func (d *draft) losses(k *Kernel, s *couple.Solution, field int) {
+	type loss struct {
+		words string
+		head  float64
+	}
+	along := map[int32]float64{}
+	var list []loss
+	for i := range d.problem.Bars {
+		b := k.of(s, field, i)
+		head := math.Abs(b.taken) / (b.Fluid.Density * gravity)
+		if b.Point < 0 {
+			along[b.Body] += head
+			continue
+		}
+		for _, item := range b.Items {
+			if item.Pump != nil {
+				head = 0 // it is a gain
+			}
+		}
+		list = append(list, loss{"at the " + d.Mesh.Lines.Line[b.Body].Points[b.Point].Name + " of the " + d.BodyName(b.Body), head})
+	}
+	for body, head := range along {
+		list = append(list, loss{"along the " + d.BodyName(body), head})
+	}
+	slices.SortFunc(list, func(a, b loss) int { return cmp.Or(cmp.Compare(b.head, a.head), strings.Compare(a.words, b.words)) })
+	var words []string
+	for _, l := range list[:min(len(list), mostLosses)] {
+		if l.head > 1e-4*list[0].head {
+			words = append(words, quantity.Show(l.head, "m", false, 3)+" "+l.words)
+		}
+	}
+	if len(words) > 0 {
+		d.Note("most head is lost in these places: %s", strings.Join(words, ", "))
 	}
 }
 
