@@ -476,18 +476,21 @@ func (n *newton) polish() error {
 		return err
 	}
 	now, _ := sizes(n.residual, n.c.Fixed)
+	var rate []float64
 	for range polishes {
-		if err := n.direction(n.goal); err != nil {
-			return err
+		if n.direction(n.goal) != nil {
+			break // what there is solves the equations to the tolerance
 		}
 		copy(n.before, n.at.U)
-		n.take(1, nil)
+		rate = append(rate[:0], n.at.Rate...)
+		n.take(1, rate)
 		if err := n.assemble(true); err != nil {
 			return err
 		}
 		next, _ := sizes(n.residual, n.c.Fixed)
 		if !(next < now) {
 			copy(n.at.U, n.before)
+			copy(n.at.Rate, rate)
 			break
 		}
 		enough := next > polished*now

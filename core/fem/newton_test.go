@@ -38,6 +38,67 @@ func TestNewtonIsQuadratic(t *testing.T) {
 	assert.Less(t, math.Abs(sum), 1e-11*size, "what enters leaves")
 }
 
+// TestPolishedToRoundOff: a few whole steps more from a coarse tolerance; what is held stays.
+func TestPolishedToRoundOff(t *testing.T) {
+	g := cube(mesh.Quadrilateral, 8, 0.1)
+	s, err := NewSystem(g, []Field{{Name: "u", Components: 1}}, nil)
+	require.NoError(t, err)
+	exact := func(x [3]float64) float64 { return (math.Sqrt(1+8*x[0]) - 1) / 2 }
+	left := func(polish bool) float64 {
+		c := s.NewConstraints()
+		s.Hold(c, 0, 0, g.edge(), exact)
+		at := &State{U: make([]float64, s.N)}
+		r, err := s.Solve(t.Context(), conduction{slope: 2}, at, c, &NewtonSettings{Tolerance: 1e-2, Kind: sparse.Unsymmetric, Polish: polish})
+		require.NoError(t, err)
+		sum := 0.0
+		for i, q := range r.Reaction {
+			if c.Fixed[i] {
+				assert.Equal(t, c.Value[i], at.U[i])
+			} else {
+				sum += q * q
+			}
+		}
+		return math.Sqrt(sum)
+	}
+	assert.Greater(t, left(false), 1e-9)
+	assert.Less(t, left(true), 1e-14)
+}
+
+// TestBarsInSpace: gradients on a bar that lies anywhere are those along it, its ends stand for an area of 1, and places on it are found.
+func TestBarsInSpace(t *testing.T) {
+	g := &Grid{Nodes: []float64{1, 2, 3, 3, 3, 5}, Blocks: []Block{{Element: NewElement(mesh.Bar, 1), Cells: []int32{0, 1}, Part: []int32{0}}}}
+	for _, grid := range []*Grid{g, g.Elevated(nil)} {
+		sides := []Side{{Block: 0, Cell: 0, Facet: 0}, {Block: 0, Cell: 0, Facet: 1}}
+		s, err := NewSystem(grid, []Field{{Name: "u", Components: 1}}, &SystemSettings{Sides: sides})
+		require.NoError(t, err)
+		u := make([]float64, s.N)
+		s.Interpolate(u, 0, 0, func(x [3]float64) float64 { return 9 * x[0] })
+		way := [3]float64{2. / 3, 1. / 3, 2. / 3}
+		long := 0.0
+		require.NoError(t, s.EachCell(&State{U: u}, nil, func(points []Point, weights []float64) error {
+			for q := range points {
+				long += weights[q]
+				for d, a := range way {
+					assert.InDelta(t, 6*a, points[q].Grad[0][d], 1e-12, "9 along x is 6 along the bar")
+				}
+			}
+			return nil
+		}))
+		assert.InDelta(t, 3, long, 1e-12)
+		require.NoError(t, s.EachSide(&State{U: u}, sides, func(number int, points []Point, weights []float64) error {
+			assert.Equal(t, []float64{1}, weights)
+			for d, a := range way {
+				assert.InDelta(t, a*float64(2*number-1), points[0].Normal[d], 1e-12, "out of it")
+			}
+			return nil
+		}))
+		found := grid.Locate([]float64{2, 2.5, 4, 2, 2.5, 4.1}, OnSide)
+		assert.Equal(t, 0, found[0].Cell)
+		assert.InDelta(t, 0, found[0].At[0], 1e-12)
+		assert.Equal(t, -1, found[1].Cell, "it lies beside the bar")
+	}
+}
+
 func TestTangentChecker(t *testing.T) {
 	p := &Point{U: []float64{0.7}, Grad: [][3]float64{{0.2, -0.4, 0.9}}, Rate: []float64{1.3}}
 	worst, _, err := CheckTangent(conduction{slope: 0.8, capacity: 2}, p, -1)
