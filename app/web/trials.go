@@ -42,6 +42,8 @@ type trialSetView struct {
 	ID                   string
 	Name                 field
 	Vary                 []varyView
+	Pattern, Runs        field
+	Counted, Spread      bool     // each parameter has a number of values, or the set one of trials
 	Left                 []string // parameters that could vary too
 	Want, Reading, While field
 	Words                string // how many trials
@@ -202,11 +204,19 @@ func (k *briefMaker) trialSet(i int) *trialSetView {
 	for _, q := range k.doc.Readings {
 		names, texts = append(names, q.ID), append(texts, readingName(&q))
 	}
+	var keys, patterns []string
+	for _, p := range model.Patterns {
+		keys, patterns = append(keys, p.Key), append(patterns, p.Words)
+		v.Spread = v.Spread || p.Spread && p.Key == t.Pattern
+	}
+	v.Counted = t.Counted()
+	v.Pattern = k.choice(at+"pattern", t.Pattern, "how the values meet", keys, patterns)
+	v.Runs = k.field(at+"runs", t.Runs, "number of trials", "20")
 	v.Want = k.choice(at+"goal/want", t.Goal.Want, "what is wanted", []string{"", model.Least, model.Greatest}, []string{"No goal", "Least", "Greatest"})
 	v.Reading = k.choice(at+"goal/reading", t.Goal.Reading, "reading of the goal", names, texts)
 	v.While = k.field(at+"goal/while", t.Goal.While, "condition that a trial has to keep", "anything holds")
 	if n := k.resolved.Trials[i].Count(); v.Good {
-		v.Words = fmt.Sprintf("All combinations: %s trials", quantity.Count(n))
+		v.Words = quantity.Count(n) + " trials"
 	}
 	for _, f := range k.findings {
 		if f.Place == "trials/"+t.ID || len(f.Place) > len(at) && f.Place[:len(at)] == at {

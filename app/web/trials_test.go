@@ -28,7 +28,7 @@ func TestTrialsThroughThePages(t *testing.T) {
 	page := fmt.Sprintf("/models/%d/trials", m.ID)
 
 	_, body := s.do("GET", page, nil)
-	assert.Contains(t, body, "All combinations: 3 trials")
+	assert.Contains(t, body, ": 3 trials.")
 	assert.Contains(t, body, "No trials have been made of this set yet")
 	r, body := s.do("POST", page, url.Values{"set": {"t9"}}, "HX-Request", "true")
 	assert.Equal(t, 409, r.StatusCode, body)

@@ -10,14 +10,52 @@ import (
 	"saltkettle/core/quantity"
 )
 
-// TrialSet is runs of the model with other values of its parameters, in all
-// combinations.
+// TrialSet is runs of the model with other values of its parameters.
 type TrialSet struct {
 	ID   string `json:"id"`
 	Name string `json:"name"`
 	Vary []Vary `json:"vary,omitempty"`
-	Goal Goal   `json:"goal,omitzero"`
+	// Pattern is how the values meet: one of [Patterns], empty for all combinations, and Runs how many trials there are of one that
+	// spreads them.
+	Pattern string `json:"pattern,omitempty"`
+	Runs    string `json:"runs,omitempty"`
+	Goal    Goal   `json:"goal,omitzero"`
 }
+
+// Pattern is a way in which values of parameters meet in trials.
+type Pattern struct {
+	// Key is what a document says, Words what people read.
+	Key, Words string
+	// Spread says that it spreads any number of trials between the ends, where others take so many values of each parameter.
+	Spread bool
+}
+
+// Patterns lists them in the order of menus.
+var Patterns = []Pattern{
+	{"", "all combinations", false}, {OneAtATime, "one at a time from the sheet", false}, {Composite, "corners, middles of faces and the middle", false},
+	{Latin, "Latin hypercube", true}, {Sobol, "sequence of Sobol", true}, {Halton, "sequence of Halton", true},
+}
+
+// Keys of patterns.
+const (
+	OneAtATime = "one at a time"
+	Composite  = "composite"
+	Latin      = "latin"
+	Sobol      = "sobol"
+	Halton     = "halton"
+)
+
+// pattern is that of a set; ok is false if it is not known.
+func (t *TrialSet) pattern() (p Pattern, ok bool) {
+	i := slices.IndexFunc(Patterns, func(p Pattern) bool { return p.Key == t.Pattern })
+	if i < 0 {
+		return p, false
+	}
+	return Patterns[i], true
+}
+
+// Counted says that each parameter takes so many values as it says.
+func (t *TrialSet) Counted() bool { return t.Pattern == "" || t.Pattern == OneAtATime }
 
 // Vary is a parameter that varies in evenly spaced values, with both ends.
 type Vary struct {
@@ -58,11 +96,12 @@ type ResolvedTrials struct {
 	Good bool
 }
 
-// Axis is the values of a parameter that varies.
+// Axis is the values of a parameter that varies: ascending or descending of all combinations, else trial by trial.
 type Axis struct {
 	Parameter string
 	Unit      quantity.Unit // in which the values are shown
 	Values    []float64     // SI
+	from, to  float64
 }
 
 // Text is a value as it stands in a document.
@@ -73,10 +112,13 @@ func (a *Axis) Text(i int) string {
 // MaxTrials bounds a trial set.
 const MaxTrials = 2000
 
-// Count is the number of trials: all combinations.
+// Count is the number of trials.
 func (t *ResolvedTrials) Count() int {
 	if len(t.Axes) == 0 {
 		return 0
+	}
+	if t.Pattern != "" {
+		return len(t.Axes[0].Values)
 	}
 	n := 1
 	for _, a := range t.Axes {
@@ -89,6 +131,12 @@ func (t *ResolvedTrials) Count() int {
 // At are the places on the axes of a trial, counted from 0. The last axis varies fastest.
 func (t *ResolvedTrials) At(trial int) []int {
 	at := make([]int, len(t.Axes))
+	if t.Pattern != "" {
+		for i := range at {
+			at[i] = trial
+		}
+		return at
+	}
 	for i := len(at) - 1; i >= 0; i-- {
 		n := len(t.Axes[i].Values)
 		at[i], trial = trial%n, trial/n
@@ -146,10 +194,11 @@ func (r *resolver) trialSet(t *ResolvedTrials) {
 			continue // another finding says why
 		}
 		seen[v.Parameter] = true
-		if a, ok := r.axis(at, v, &r.doc.Parameters[k], value); ok {
+		if a, ok := r.axis(at, v, &r.doc.Parameters[k], value, t.Counted()); ok {
 			t.Axes = append(t.Axes, a)
 		}
 	}
+	r.pattern(place, t)
 	if n := t.Count(); n > MaxTrials {
 		r.find(Wrong, place, "vary fewer parameters or in fewer steps", "the trial set %q has %d trials; %d are the most", t.Name, n, MaxTrials)
 	}
@@ -157,14 +206,17 @@ func (r *resolver) trialSet(t *ResolvedTrials) {
 }
 
 // axis evaluates the values of a parameter that varies.
-func (r *resolver) axis(place string, v *Vary, p *Parameter, now quantity.Value) (Axis, bool) {
+func (r *resolver) axis(place string, v *Vary, p *Parameter, now quantity.Value, counted bool) (Axis, bool) {
 	a := Axis{Parameter: v.Parameter, Unit: r.axisUnit(v, p, now)}
 	n := need{unit: now.Dimension.Symbol(), temperature: now.Affine}
 	n.label = "least value of " + v.Parameter
 	from, ok1 := r.value(place+"/from", v.From, n)
 	n.label = "greatest value of " + v.Parameter
 	to, ok2 := r.value(place+"/to", v.To, n)
-	count, ok3 := r.value(place+"/count", v.Count, need{label: "number of values of " + v.Parameter, positive: true, whole: true})
+	count, ok3 := 2.0, true
+	if counted {
+		count, ok3 = r.value(place+"/count", v.Count, need{label: "number of values of " + v.Parameter, positive: true, whole: true})
+	}
 	if !ok1 || !ok2 || !ok3 {
 		return a, false
 	}
@@ -192,6 +244,7 @@ func (r *resolver) axis(place string, v *Vary, p *Parameter, now quantity.Value)
 			return a, false
 		}
 	}
+	a.from, a.to = from, to
 	for i := range int(count) {
 		f := float64(i) / (count - 1)
 		a.Values = append(a.Values, (1-f)*from+f*to)

@@ -42,6 +42,53 @@ func TestFaultsOfTrialSets(t *testing.T) {
 	}
 }
 
+// TestPatternsOfTrials: how many there are of each, within the ends, and each trial a model of its own.
+func TestPatternsOfTrials(t *testing.T) {
+	for _, c := range []struct {
+		pattern, runs string
+		count         int
+	}{{"", "", 25}, {model.OneAtATime, "", 1 + 10}, {model.Composite, "", 1 + 4 + 4}, {model.Latin, "30", 30}, {model.Sobol, "", 20}, {model.Halton, "8", 8}} {
+		doc, err := examples.Load("pan-floor")
+		require.NoError(t, err)
+		doc.Trials[0].Pattern, doc.Trials[0].Runs = c.pattern, c.runs
+		r, findings := model.Resolve(doc, physics.Catalog())
+		require.Empty(t, findings)
+		set := &r.Trials[0]
+		assert.True(t, set.Good)
+		assert.Equal(t, c.count, set.Count(), c.pattern)
+		seen := map[[2]string]bool{}
+		for i := range set.Count() {
+			made, err := set.Document(doc, i)
+			require.NoError(t, err)
+			var values [2]string
+			for k, at := range set.At(i) {
+				values[k] = set.Axes[k].Text(at)
+				v := set.Axes[k].Values[at]
+				lo, hi := [2]float64{13e-3, 4e-3}[k], [2]float64{15e-3, 8e-3}[k]
+				if c.pattern != model.OneAtATime || i > 0 { // which begins with what the sheet says
+					assert.True(t, v > lo-1e-12 && v < hi+1e-12 || c.pattern == model.OneAtATime, "%s: %g", c.pattern, v)
+				}
+			}
+			seen[values] = true
+			assert.NotSame(t, doc, made)
+		}
+		if c.pattern != model.OneAtATime { // in which what the sheet says may be among the values
+			assert.Len(t, seen, c.count, c.pattern)
+		}
+	}
+	doc, err := examples.Load("pan-floor")
+	require.NoError(t, err)
+	doc.Trials[0].Pattern, doc.Trials[0].Vary[0].Count = model.Latin, ""
+	r, _ := model.Resolve(doc, physics.Catalog())
+	assert.True(t, r.Trials[0].Good, "a spread needs no number of values")
+	for _, bad := range [][3]string{{"spiral", "", "not known"}, {model.Latin, "1", "2 to 2000"}, {model.Sobol, "many", "number of trials"}} {
+		doc.Trials[0].Pattern, doc.Trials[0].Runs = bad[0], bad[1]
+		r, findings := model.Resolve(doc, physics.Catalog())
+		assert.False(t, r.Trials[0].Good)
+		assert.Contains(t, findings[0].Message, bad[2])
+	}
+}
+
 func TestTrialSetsAreEdited(t *testing.T) {
 	doc, err := examples.Load("pan-floor")
 	require.NoError(t, err)

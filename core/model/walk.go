@@ -249,6 +249,8 @@ func (d *Document) walkRun(f func(value)) {
 func (t *TrialSet) walk(f func(value)) {
 	at := "trials/" + t.ID + "/"
 	f(note(at+"name", &t.Name))
+	f(note(at+"pattern", &t.Pattern))
+	f(bound(at+"runs", "number of trials of "+t.Name, &t.Runs))
 	f(note(at+"goal/want", &t.Goal.Want))
 	f(note(at+"goal/reading", &t.Goal.Reading))
 	f(bound(at+"goal/while", "what trials of "+t.Name+" must keep", &t.Goal.While))

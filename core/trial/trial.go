@@ -70,7 +70,7 @@ func FindBest(r *model.Resolved, t *model.ResolvedTrials, list []Outcome) (b Bes
 			b.Trial, b.Value, ok = i, v, true
 		}
 	}
-	if !ok || len(t.Axes) != 1 {
+	if !ok || len(t.Axes) != 1 || t.Pattern != "" {
 		return b, ok
 	}
 	before, has1 := value(b.Trial - 1)
