@@ -34,6 +34,7 @@ type trialsView struct {
 	Rows              []trialRow
 	Heads             []columnView
 	Best              *bestView
+	Moves             *movesView
 	State             string
 }
 
@@ -346,6 +347,7 @@ func (v *trialsView) fill(o *outcomes, r *http.Request) {
 	for _, p := range append(slices.Clone(parameters), readings...) {
 		v.Heads = append(v.Heads, columnView{Key: p.key, Name: p.name, Unit: p.unit})
 	}
+	v.Moves = o.moves()
 	for place := range o.list {
 		t, made := o.made[place]
 		row := trialRow{Number: place + 1, Place: place, Made: made, State: "to be made"}
