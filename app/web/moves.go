@@ -13,7 +13,7 @@ import (
 type movesView struct {
 	Parameters []string
 	Rows       []moveRow
-	// Idle are the parameters that no reading follows, in words.
+	// Idle are the parameters with which no reading grows or falls, in words.
 	Idle string
 }
 
@@ -56,7 +56,7 @@ func (o *outcomes) moves() *movesView {
 	}
 	idle := slices.DeleteFunc(slices.Clone(v.Parameters), func(p string) bool { return follows[p] })
 	if len(idle) > 0 {
-		v.Idle = fmt.Sprintf("No reading follows %s more than by chance", strings.Join(idle, " or "))
+		v.Idle = fmt.Sprintf("No reading grows or falls with %s more than by chance; the chart shows whether one rises and falls again", strings.Join(idle, " or "))
 	}
 	return v
 }

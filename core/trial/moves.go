@@ -13,7 +13,7 @@ import (
 type Move struct {
 	Parameter, Reading string
 	// Rank is the correlation of their ranks (C. Spearman, 1904): 1 where a greater value always goes along with a greater reading, −1 with a lesser
-	// one. Chance is what trials as many reach by chance about once in twenty times, 1.96/√(n − 1).
+	// one, and little where a reading rises and falls again. Chance is what trials as many reach by chance about once in twenty times, 1.96/√(n − 1).
 	Rank, Chance float64
 }
 
