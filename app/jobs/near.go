@@ -34,12 +34,12 @@ func nearest(root string, series uint, set *model.ResolvedTrials, place int) int
 	return best
 }
 
-// apart is how far two trials are apart, each axis as long as any other.
+// apart is how far two trials are apart, each axis as long as any other from its least to its greatest value.
 func apart(set *model.ResolvedTrials, a, b int) (sum float64) {
 	at, to := set.At(a), set.At(b)
 	for i, axis := range set.Axes {
-		if n := len(axis.Values); n > 1 {
-			sum += math.Abs(float64(at[i]-to[i])) / float64(n-1)
+		if long := slices.Max(axis.Values) - slices.Min(axis.Values); long > 0 {
+			sum += math.Abs(axis.Values[at[i]]-axis.Values[to[i]]) / long
 		}
 	}
 	return sum

@@ -21,7 +21,7 @@ import (
 // TestNearestTrial is the one whose parameters are nearest, each as far as any other from its first value to its last, of those whose
 // fields are complete.
 func TestNearestTrial(t *testing.T) {
-	set := &model.ResolvedTrials{Axes: []model.Axis{{Values: []float64{0, 1, 2, 3, 4}}, {Values: []float64{0, 1, 2}}}} // place = 3·i + j
+	set := &model.ResolvedTrials{TrialSet: &model.TrialSet{}, Axes: []model.Axis{{Values: []float64{0, 1, 2, 3, 4}}, {Values: []float64{0, 1, 2}}}} // place = 3·i + j
 	root := t.TempDir()
 	assert.Equal(t, -1, nearest(root, 7, set, 0), "nothing was kept")
 	begun := time.Now().Add(-time.Hour)
@@ -35,6 +35,8 @@ func TestNearestTrial(t *testing.T) {
 	assert.Equal(t, 3, nearest(root, 7, set, 0), "one of five steps is shorter than one of three")
 	assert.Equal(t, 12, nearest(root, 7, set, 13), "the last one of two that are as near")
 	assert.Equal(t, -1, nearest(root, 8, set, 13))
+	spread := &model.ResolvedTrials{TrialSet: &model.TrialSet{Pattern: model.Latin}, Axes: []model.Axis{{Values: []float64{5, 1, 9, 2, 8, 7, 3, 6, 4, 5, 1, 9, 2, 8, 7}}}}
+	assert.Equal(t, 14, nearest(root, 7, spread, 4), "of what is spread the values count, and not the places")
 
 	require.NoError(t, os.MkdirAll(nearDir(root, 8, 1), 0o700))
 	forget(root, 7)
