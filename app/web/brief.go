@@ -500,7 +500,7 @@ func (k *briefMaker) size(i int) []sizeView {
 		return sizeView{trim(u.From(si, false)), text != "" && k.varies(text)}
 	}
 	if p.IsLine() {
-		line := r.LineOf(k.resolved)
+		line := r.Line
 		if line == nil {
 			return nil
 		}

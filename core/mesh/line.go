@@ -27,8 +27,6 @@ type Piece struct {
 	Length float64
 	// Point is the number of the point of its line at which it is, −1 for a piece of the line.
 	Point int32
-	// From is how far its beginning is along the line, m.
-	From float64
 }
 
 // Lines are the cells of a mesh that are bars on lines.
@@ -117,7 +115,6 @@ type weaver struct {
 type station struct {
 	shape.Station
 	node int32
-	from float64 // how far along the line
 }
 
 // at returns the node of a place, which it makes if there is none.
@@ -129,7 +126,7 @@ func (w *weaver) at(x [3]float64) int32 {
 	for dx := int64(-1); dx <= 1; dx++ {
 		for dy := int64(-1); dy <= 1; dy++ {
 			for dz := int64(-1); dz <= 1; dz++ {
-				if v, ok := w.node[[3]int64{key[0] + dx, key[1] + dy, key[2] + dz}]; ok && distance(w.m.At(v), x) <= w.same {
+				if v, ok := w.node[[3]int64{key[0] + dx, key[1] + dy, key[2] + dz}]; ok && shape.Apart(w.m.At(v), x) <= w.same {
 					return v
 				}
 			}
@@ -146,20 +143,14 @@ func (w *weaver) add(x [3]float64) int32 {
 	return int32(w.m.NodeCount() - 1)
 }
 
-func distance(a, b [3]float64) float64 {
-	return math.Sqrt((a[0]-b[0])*(a[0]-b[0]) + (a[1]-b[1])*(a[1]-b[1]) + (a[2]-b[2])*(a[2]-b[2]))
-}
-
 // lay finds the stations of a line, and the nodes of its points.
 func (w *weaver) lay(i int) {
 	var list []station
-	from := 0.0
 	for _, s := range w.bodies[i].Line.Stations() {
-		at := station{Station: s, node: none, from: from}
+		at := station{Station: s, node: none}
 		if s.Point >= 0 {
 			at.node = w.at(s.At)
 		}
-		from += s.Length
 		list = append(list, at)
 	}
 	w.ways = append(w.ways, list)
@@ -208,7 +199,7 @@ func (w *weaver) join() error {
 				for d := range x {
 					foot[d] = a.At[d] + by*(b.At[d]-a.At[d])
 				}
-				if by > 0 && by < 1 && distance(foot, x) <= w.same {
+				if by > 0 && by < 1 && shape.Apart(foot, x) <= w.same {
 					divided = append(divided, division{line, before, by, v})
 				}
 				return true
@@ -226,8 +217,8 @@ func (w *weaver) join() error {
 		list := w.ways[d.line]
 		a := &list[d.before]
 		// What is behind it on this piece may have been divided already.
-		part := distance(a.At, w.m.At(d.node)) / distance(a.At, list[d.before+1].At)
-		here := station{Station: shape.Station{At: w.m.At(d.node), Point: -1, Length: a.Length * (1 - part)}, node: d.node, from: a.from + a.Length*part}
+		part := shape.Apart(a.At, w.m.At(d.node)) / shape.Apart(a.At, list[d.before+1].At)
+		here := station{Station: shape.Station{At: w.m.At(d.node), Point: -1, Length: a.Length * (1 - part)}, node: d.node}
 		a.Length *= part
 		w.ways[d.line] = slices.Insert(list, d.before+1, here)
 	}
@@ -277,7 +268,7 @@ func (w *weaver) weave(i int, names *names) {
 		s := &list[k]
 		last := k == len(list)-1
 		if opens(s) {
-			what := Piece{Point: int32(s.Point), From: s.from}
+			what := Piece{Point: int32(s.Point)}
 			if last { // from the line, which has ended beside it, to what it joins
 				end(bar(before, nodeOf(s), what), s.node, s.Point)
 				return
@@ -312,7 +303,7 @@ func (w *weaver) weave(i int, names *names) {
 				}
 				to = w.add(x)
 			}
-			cell := bar(before, to, Piece{Length: s.Length / float64(n), Point: -1, From: s.from + s.Length*float64(j)/float64(n)})
+			cell := bar(before, to, Piece{Length: s.Length / float64(n), Point: -1})
 			if j == 0 && s.Point >= 0 && !opens(s) {
 				end(cell, before, s.Point)
 			}

@@ -81,15 +81,6 @@ func (c *Catalog) Offered(k *sentence.Kind, s Space) bool {
 	return !ok || s.Kind != Lines || p.OnLines
 }
 
-// LineOf is the line of the first copy of a part, nil if it is none.
-func (p *ResolvedPart) LineOf(r *Resolved) *shape.Line {
-	i := slices.IndexFunc(r.Bodies, func(b shape.Body) bool { return r.Parts[b.Part].Part == p.Part && b.Line != nil })
-	if i < 0 {
-		return nil
-	}
-	return r.Bodies[i].Line
-}
-
 // placedLine moves a line to where a place has put the unit line, by a height, and returns the box around it.
 func placedLine(l *shape.Line, unit shape.Outline, mirror bool, dz float64) (*shape.Line, shape.Outline) {
 	e := unit.Loops[0][0]
@@ -172,7 +163,7 @@ const leastTurn = 1e-3
 
 // LineSides are the names of the points of the lines of a part, nil if it is none.
 func (r *Resolved) LineSides(part int) []string {
-	line := r.Parts[part].LineOf(r)
+	line := r.Parts[part].Line
 	if line == nil {
 		return nil
 	}

@@ -34,7 +34,7 @@ func TestLinesAreResolved(t *testing.T) {
 	d.Conditions = []model.Sentence{{ID: "c1", Kind: "pipes.valve", On: model.Patch{Part: "main", Side: "elbow"}, Values: map[string]string{"kind": "gate", "opening": "1"}}}
 	r, findings := model.Resolve(d, physics.Catalog())
 	assert.Equal(t, []string{"start", "elbow", "end"}, r.Sides(0))
-	assert.InDelta(t, 10-1+0.7853981634, r.Parts[0].LineOf(r).Length(), 1e-9)
+	assert.InDelta(t, 10-1+0.7853981634, r.Parts[0].Line.Length(), 1e-9)
 	assert.Equal(t, []string{"start", "end"}, r.LineSides(1))
 	for _, f := range findings {
 		assert.NotContains(t, f.Message, "high", "heights of lines are no slips")

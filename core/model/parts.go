@@ -185,7 +185,7 @@ func (r *resolver) shape(place string, index int, p *Part, out *ResolvedPart) {
 			body.Solid, body.Outline = placed(solid, s.place(unitOutline, x, y, turn), p.Place.Mirror, body.Z0)
 		}
 		if c == 0 {
-			out.Outline = &body.Outline
+			out.Outline, out.Line = &body.Outline, body.Line
 		}
 		if lo, hi := body.Outline.Box(); r.doc.Space.Kind == Axial && lo.X < -1e-9*(hi.X-lo.X) {
 			r.find(Wrong, place+"/place/x", "move it to the right: x is the distance from the axis", "the %s reaches beyond the axis", p.Name)

@@ -216,7 +216,7 @@ func (k *lineMaker) alongPart() PlateWay {
 		k.wrong("side", "choose another", "the part that the line runs along is not there")
 		return PlateWay{}
 	}
-	line := k.out.Parts[part].LineOf(k.out)
+	line := k.out.Parts[part].Line
 	if line == nil {
 		k.wrong("side", "choose a part that is a line", "the %s is no line along which values could be drawn", k.doc.Parts[part].Name)
 		return PlateWay{}

@@ -109,7 +109,9 @@ type ResolvedPart struct {
 	Fill   *mesh.Fill // nil if it displaces others
 	// Outline is the first copy's, in place; nil if a value is wrong.
 	Outline *shape.Outline
-	Z0, Z1  float64
+	// Line is that of the first copy, nil if it is none.
+	Line   *shape.Line
+	Z0, Z1 float64
 }
 
 // ResolvedSentence is a condition or reading with its values.

@@ -31,10 +31,8 @@ func newKernel(g *couple.Group, problem *Problem, p int) *Kernel {
 	}
 	side := g.SideOf()
 	for i, e := range problem.Ends {
-		if len(e.Facets) > 0 { // those that a place has on several lines are one node
-			n := side[e.Facets[0]]
-			k.at[n] = append(k.at[n], i)
-		}
+		n := side[e.Facet]
+		k.at[n] = append(k.at[n], i)
 	}
 	k.work()
 	return k

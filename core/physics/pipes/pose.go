@@ -79,7 +79,6 @@ func pose(p *frame.Posing) (*frame.Posed, error) {
 		}
 		return k, nil
 	}
-	d.posed.Doubt = func(*couple.Solution, int) string { return "" }
 	d.posed.Check = d.check
 	return d.posed, nil
 }
@@ -103,7 +102,7 @@ func (d *draft) bars(bodies map[int32]bool) {
 		}
 		piece, corners := &m.Lines.Pieces[i], m.Cell(cell)
 		n := len(d.problem.Bars)
-		bar := Bar{Body: m.Body[cell], Cell: cell, Nodes: [2]int32{corners[0], corners[1]}, Length: piece.Length, From: piece.From, Point: piece.Point, Beside: -1}
+		bar := Bar{Body: m.Body[cell], Nodes: [2]int32{corners[0], corners[1]}, Length: piece.Length, Point: piece.Point, Beside: -1}
 		if bar.Point < 0 {
 			bar.Rise = m.At(corners[1])[2] - m.At(corners[0])[2]
 		}
@@ -251,7 +250,7 @@ func (d *draft) said(c *model.ResolvedSentence) {
 	case KeyLeaves, KeyEnters:
 		d.points(c, func(k, body, _ int32) {
 			d.posed.Facets[k] = true
-			d.problem.Ends = append(d.problem.Ends, End{Key: c.ID, Facets: []int32{k}, Flow: c.Laws["flow"], Out: c.Kind == KeyLeaves, Temperature: c.Laws["temperature"], account: d.account(c.ID), body: body})
+			d.problem.Ends = append(d.problem.Ends, End{Facet: k, Flow: c.Laws["flow"], Out: c.Kind == KeyLeaves, Temperature: c.Laws["temperature"], account: d.account(c.ID), body: body})
 		})
 	case KeyBend, KeyValve, KeyCheck, KeyFitting, KeyLike, KeyPump:
 		d.points(c, func(_, body, point int32) {
@@ -326,7 +325,7 @@ func (d *draft) holds(c *model.ResolvedSentence) {
 			held.Shape = func([3]float64) float64 { return weight }
 			if l := c.Laws["area"]; l != nil {
 				area, _ := l.Constant()
-				d.problem.Ends = append(d.problem.Ends, End{Key: c.ID, Facets: []int32{k}, Area: area, account: d.account(c.ID), body: body})
+				d.problem.Ends = append(d.problem.Ends, End{Facet: k, Area: area, account: d.account(c.ID), body: body})
 				held.AtStart = d.Transient
 			}
 		}

@@ -40,15 +40,14 @@ const farOff = 90
 
 // Bar is a piece of a pipe between two nodes.
 type Bar struct {
-	Body, Cell int32
-	Nodes      [2]int32
+	Body  int32
+	Nodes [2]int32
 	Section
 	Fluid    *Fluid
 	Relation Relation
 	Rough    float64 // m
 	Length   float64 // m, 0 for what is at a point, which takes as much as Like of pipe
 	Like     float64 // m
-	From     float64 // how far along its line, m
 	Rise     float64 // of the second node above the first, m
 	// Point of its line at which it is, −1 for a piece of pipe, and Beside the piece of pipe next to it in its line.
 	Point  int32
@@ -93,8 +92,7 @@ type Pump struct {
 
 // End is a place at which something enters or leaves.
 type End struct {
-	Key    string
-	Facets []int32
+	Facet int32 // of those that the place has on several lines one, as they are one node
 	// Flow in, m³/s, at a temperature, K, nil for that of what is there.
 	Flow, Temperature Law
 	Out               bool // the flow is drawn off

@@ -145,22 +145,11 @@ func (k *Kernel) reads(r *frame.Reading, s *slice, part float64) float64 {
 	case KeyReynolds:
 		return s.reynolds()
 	}
-	return k.warm(r.Solution, s, part)
+	return s.warm(part)
 }
 
-// warm is the temperature at a part of a bar, K, exactly as it goes along it.
-func (k *Kernel) warm(_ *couple.Solution, s *slice, part float64) float64 {
-	if k.t < 0 {
-		return s.Fluid.Temperature
-	}
-	if part == 0 {
-		return s.a
-	}
-	if part == 1 {
-		return s.b
-	}
-	return (s.a + s.b) / 2
-}
+// warm is the temperature at a part of a bar, K: that at its ends, and between them their mean by the part.
+func (s *slice) warm(part float64) float64 { return s.a + part*(s.b-s.a) }
 
 // sum reads what adds up: head that is lost, m, power of pumps, W, or heat that walls give off, W.
 func (k *Kernel) sum(r *frame.Reading) error {
@@ -254,6 +243,9 @@ func (d *draft) check(s *couple.Solution) {
 		} else if b.Point < 0 && re <= LaminarTo && math.Abs(b.mass) > 0 {
 			note("laminar", b.Body)
 		}
+		if max(math.Abs(b.a-b.Fluid.Temperature), math.Abs(b.b-b.Fluid.Temperature)) > farOff {
+			note("far", b.Body)
+		}
 		if in := b.mass > 0; b.Point >= 0 && b.Fluid.liquid && math.Abs(b.speed()) > slow && (in && d.problem.Open[b.Nodes[0]] || !in && d.problem.Open[b.Nodes[1]]) {
 			note("air", b.Body)
 		}
@@ -295,6 +287,9 @@ func (d *draft) check(s *couple.Solution) {
 	}
 	if list["boils"] != nil {
 		d.Warn("the pressure in the %s is below that at which it boils: there will be bubbles, of which nothing is known here", names("boils"))
+	}
+	if list["far"] != nil {
+		d.Warn("what flows in the %s is more than %.0f K warmer or colder than was said of it: its viscosity there is not followed; say another temperature", names("far"), farOff)
 	}
 	if list["air"] != nil {
 		d.Warn("flow goes in at the open end of the %s: air would come in there, and not what fills the pipe", names("air"))
