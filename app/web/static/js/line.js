@@ -74,7 +74,7 @@ export class Line {
     return list;
   }
 
-  /** Offers what has all words, those that begin with them first. */
+  /** Offers what has all words: what the sheet has before what may be added, those that begin with them first. */
   show() {
     const text = this.field.value, terms = bare(text).split(' ').filter(Boolean);
     const score = (thing) => {
@@ -82,7 +82,7 @@ export class Line {
       if (!terms.every((t) => all.includes(t))) return 0;
       return terms.reduce((sum, t) => sum + (bare(thing.words).startsWith(t) ? 3 : ` ${all}`.includes(` ${t}`) ? 2 : 1), 0);
     };
-    const found = terms.length ? this.things().map((t) => [score(t), t]).filter(([n]) => n).sort((a, b) => b[0] - a[0]).map(([, t]) => t) : [];
+    const found = terms.length ? this.things().map((t) => [score(t), t]).filter(([n]) => n).sort(([n, a], [m, b]) => (b.does === 'go to') - (a.does === 'go to') || m - n).map(([, t]) => t) : [];
     this.offers = [...this.changes(text.trim()), ...found].slice(0, MOST);
     this.at = 0;
     this.draw();
