@@ -201,7 +201,7 @@ func TestFormulaReadings(t *testing.T) {
 
 // TestOlderFilesAreUpgraded: version 1 allowed names that mean something now.
 func TestOlderFilesAreUpgraded(t *testing.T) {
-	text := strings.NewReplacer(`"kettle": 6`, `"kettle": 1`, `"pitch"`, `"r"`, `"14 mm + t"`, `"14 mm + t + 0*r"`).Replace(string(load(t, "pan-floor").Bytes()))
+	text := strings.NewReplacer(`"kettle": 7`, `"kettle": 1`, `"pitch"`, `"r"`, `"14 mm + t"`, `"14 mm + t + 0*r"`).Replace(string(load(t, "pan-floor").Bytes()))
 	doc, err := model.Parse([]byte(strings.Replace(text, `"r":`, `"pitch":`, -1)))
 	require.NoError(t, err)
 	assert.Equal(t, model.Version, doc.Kettle)
@@ -211,7 +211,7 @@ func TestOlderFilesAreUpgraded(t *testing.T) {
 	_, findings := check(doc)
 	assert.Empty(t, findings)
 	// Version 2 did not know of electric quantities.
-	text = strings.NewReplacer(`"kettle": 6`, `"kettle": 2`, `"pitch":`, `"pitch":`, `"pitch"`, `"potential"`).Replace(string(load(t, "pan-floor").Bytes()))
+	text = strings.NewReplacer(`"kettle": 7`, `"kettle": 2`, `"pitch":`, `"pitch":`, `"pitch"`, `"potential"`).Replace(string(load(t, "pan-floor").Bytes()))
 	doc, err = model.Parse([]byte(text))
 	require.NoError(t, err)
 	assert.Equal(t, "potential_1", doc.Parts[1].Array.Pitch)

@@ -3,7 +3,7 @@ package model
 import "saltkettle/core/material"
 
 // Version of the document format.
-const Version = 6
+const Version = 7
 
 // Document is a model.
 type Document struct {

@@ -162,6 +162,14 @@ func (d *Document) RemoveItem(place string) error {
 		if t := d.trialSet(strings.TrimPrefix(owner, "trials/")); t != nil {
 			t.Vary, ok = without(t.Vary, id)
 		}
+	case list == "goals":
+		if t := d.trialSet(strings.TrimPrefix(owner, "trials/")); t != nil {
+			t.Goals, ok = without(t.Goals, id)
+		}
+	case list == "limits":
+		if t := d.trialSet(strings.TrimPrefix(owner, "trials/")); t != nil {
+			t.Limits, ok = without(t.Limits, id)
+		}
 	case list == "caps":
 		part, fills := strings.CutSuffix(strings.TrimPrefix(owner, "parts/"), "/fill")
 		if i := d.Part(part); fills && i >= 0 && d.Parts[i].Fill != nil {

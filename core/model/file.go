@@ -41,12 +41,16 @@ func Read(r io.Reader) (*Document, error) {
 // Parse reads a model from the bytes of its file. A file of an older version is
 // brought up to the present one.
 func Parse(data []byte) (*Document, error) {
+	var version struct{ Kettle int }
+	versionErr := json.Unmarshal(data, &version)
+	if versionErr == nil && version.Kettle < 7 {
+		data = goalsBefore(data)
+	}
 	dec := json.NewDecoder(bytes.NewReader(data))
 	dec.DisallowUnknownFields()
 	var d Document
 	err := dec.Decode(&d)
-	var version struct{ Kettle int }
-	if json.Unmarshal(data, &version) == nil && version.Kettle > Version {
+	if versionErr == nil && version.Kettle > Version {
 		return nil, fmt.Errorf("this file says \"kettle\": %d; this program reads versions up to %d: use a newer program", version.Kettle, Version)
 	}
 	if err != nil {
@@ -78,6 +82,8 @@ var upgrades = map[int]func(*Document){
 	4: func(*Document) {},
 	// Version 6 gave what follows from a deformation names in formulas.
 	5: freeReserved,
+	// Version 7 gave trial sets several goals and limits, which the text is brought to before it is read.
+	6: func(*Document) {},
 }
 
 // askAboutRadius asks about the values of an axial model that use r.

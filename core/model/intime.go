@@ -148,12 +148,19 @@ func (r *resolver) bands(lo, hi, parts float64) {
 	}
 }
 
+// listedTexts are the values of a list that are parted by commas or semicolons.
+func listedTexts(list string) (texts []string) {
+	for _, text := range strings.FieldsFunc(list, func(c rune) bool { return c == ',' || c == ';' }) {
+		if text = strings.TrimSpace(text); text != "" {
+			texts = append(texts, text)
+		}
+	}
+	return texts
+}
+
 // listed reads frequencies that stand one after the other.
 func (r *resolver) listed() {
-	for _, text := range strings.FieldsFunc(r.doc.Run.Listed, func(c rune) bool { return c == ',' || c == ';' }) {
-		if text = strings.TrimSpace(text); text == "" {
-			continue
-		}
+	for _, text := range listedTexts(r.doc.Run.Listed) {
 		f, ok := r.value("run/listed", text, need{label: "frequency", unit: "Hz", positive: true})
 		if !ok {
 			return

@@ -22,6 +22,8 @@ func (c *Cut) key() *string      { return &c.ID }
 func (n *MeshNear) key() *string { return &n.ID }
 func (w *MeshWall) key() *string { return &w.ID }
 func (v *Vary) key() *string     { return &v.ID }
+func (g *Goal) key() *string     { return &g.ID }
+func (l *Limit) key() *string    { return &l.ID }
 func (s *Slice) key() *string    { return &s.ID }
 func (l *Line) key() *string     { return &l.ID }
 func (l *Level) key() *string    { return &l.ID }
@@ -97,6 +99,8 @@ func (d *Document) Enumerate() {
 	}
 	for i := range d.Trials {
 		enumerate(d.Trials[i].Vary)
+		enumerate(d.Trials[i].Goals)
+		enumerate(d.Trials[i].Limits)
 	}
 	for i := range d.Plates {
 		enumerate(d.Plates[i].Slices)

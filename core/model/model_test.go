@@ -59,8 +59,8 @@ func TestRoundTrip(t *testing.T) {
 func TestReadingIsStrict(t *testing.T) {
 	text := string(load(t, "pan-floor").Bytes())
 	cases := []struct{ from, to, want string }{
-		{`"kettle": 6`, `"kettle": 9`, "reads versions up to 6: use a newer program"},
-		{`"kettle": 6`, `"kettle": 0`, "does not say its version"},
+		{`"kettle": 7`, `"kettle": 9`, "reads versions up to 7: use a newer program"},
+		{`"kettle": 7`, `"kettle": 0`, "does not say its version"},
 		{`"aim"`, `"goal"`, `no field "goal"`},
 		{`"name": "Pan floor heater"`, `"name": 7`, "line 3: name must be a text in quotes, not number"},
 		{`"parts": [`, `"parts": [,`, "not JSON"},

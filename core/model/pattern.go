@@ -14,7 +14,7 @@ const mostCorners = 8
 
 // pattern makes the values of the axes trial by trial, of a set of another pattern than all combinations.
 func (r *resolver) pattern(place string, t *ResolvedTrials) {
-	p, known := t.pattern()
+	p, known := t.Meeting()
 	n := usualRuns
 	if !known {
 		var keys []string
@@ -43,6 +43,9 @@ func (r *resolver) pattern(place string, t *ResolvedTrials) {
 	switch t.Pattern {
 	case "":
 		return
+	case ByLines:
+		r.lines(place, t)
+		return
 	case OneAtATime:
 		r.oneAtATime(t)
 		return
@@ -67,7 +70,7 @@ func (r *resolver) pattern(place string, t *ResolvedTrials) {
 		a := &t.Axes[j]
 		a.Values = make([]float64, len(points))
 		for i, x := range points {
-			a.Values[i] = (1-x[j])*a.from + x[j]*a.to
+			a.Values[i] = a.Quantile(x[j])
 		}
 	}
 }
@@ -89,6 +92,17 @@ func (r *resolver) oneAtATime(t *ResolvedTrials) {
 				}
 				a.Values = append(a.Values, v)
 			}
+		}
+	}
+}
+
+// lines checks that the lists of a set that is made line by line are as long as each other.
+func (r *resolver) lines(place string, t *ResolvedTrials) {
+	n := len(t.Axes[0].Values)
+	for i := range t.Axes {
+		if a := &t.Axes[i]; len(a.Values) != n {
+			r.find(Wrong, place+"/vary/"+t.Vary[i].ID+"/listed", "give each a value for each line", "%s has %d values and %s has %d; each trial takes one of each", t.Axes[0].Parameter, n, a.Parameter, len(a.Values))
+			return
 		}
 	}
 }

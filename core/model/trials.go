@@ -7,10 +7,9 @@ import (
 	"strings"
 
 	"saltkettle/core/formula"
-	"saltkettle/core/quantity"
 )
 
-// TrialSet is runs of the model with other values of its parameters.
+// TrialSet is runs of the model with other values of its parameters, and what they are made for.
 type TrialSet struct {
 	ID   string `json:"id"`
 	Name string `json:"name"`
@@ -19,7 +18,17 @@ type TrialSet struct {
 	// spreads them.
 	Pattern string `json:"pattern,omitempty"`
 	Runs    string `json:"runs,omitempty"`
-	Goal    Goal   `json:"goal,omitzero"`
+	// Goals say what is wanted of the trials, Limits what they have to keep, and While is a further condition on them: a formula of readings
+	// and parameters, such as "r2 < 60 °C".
+	Goals  []Goal  `json:"goals,omitempty"`
+	Limits []Limit `json:"limits,omitempty"`
+	While  string  `json:"while,omitempty"`
+	// Surface is how readings are predicted between the trials: one of [Surfaces], empty for the first.
+	Surface string `json:"surface,omitempty"`
+	// Search is how further trials are chosen.
+	Search Search `json:"search,omitzero"`
+	// Fields keeps the fields of the trials, so that plates can show them.
+	Fields bool `json:"fields,omitempty"`
 }
 
 // Pattern is a way in which values of parameters meet in trials.
@@ -33,7 +42,7 @@ type Pattern struct {
 // Patterns lists them in the order of menus.
 var Patterns = []Pattern{
 	{"", "all combinations", false}, {OneAtATime, "one at a time from the sheet", false}, {Composite, "corners, middles of faces and the middle", false},
-	{Latin, "Latin hypercube", true}, {Sobol, "sequence of Sobol", true}, {Halton, "sequence of Halton", true},
+	{Latin, "Latin hypercube", true}, {Sobol, "sequence of Sobol", true}, {Halton, "sequence of Halton", true}, {ByLines, "line by line of lists", false},
 }
 
 // Keys of patterns.
@@ -43,10 +52,11 @@ const (
 	Latin      = "latin"
 	Sobol      = "sobol"
 	Halton     = "halton"
+	ByLines    = "lines"
 )
 
-// pattern is that of a set; ok is false if it is not known.
-func (t *TrialSet) pattern() (p Pattern, ok bool) {
+// Meeting is the pattern of a set; ok is false if it is not known.
+func (t *TrialSet) Meeting() (p Pattern, ok bool) {
 	i := slices.IndexFunc(Patterns, func(p Pattern) bool { return p.Key == t.Pattern })
 	if i < 0 {
 		return p, false
@@ -57,63 +67,153 @@ func (t *TrialSet) pattern() (p Pattern, ok bool) {
 // Counted says that each parameter takes so many values as it says.
 func (t *TrialSet) Counted() bool { return t.Pattern == "" || t.Pattern == OneAtATime }
 
-// Vary is a parameter that varies in evenly spaced values, with both ends.
+// Vary is a parameter that varies.
 type Vary struct {
 	// ID is the number that it keeps.
 	ID        string `json:"id,omitempty"`
 	Parameter string `json:"parameter"`
-	From      string `json:"from"`
-	To        string `json:"to"`
-	Count     string `json:"count"`
+	// As is how: one of [Variations], empty for evenly between two ends.
+	As    string `json:"as,omitempty"`
+	From  string `json:"from,omitempty"`
+	To    string `json:"to,omitempty"`
+	Count string `json:"count,omitempty"`
+	// Listed are its values one by one, parted by semicolons.
+	Listed string `json:"listed,omitempty"`
+	// Mean and Deviation are those of a normal distribution.
+	Mean      string `json:"mean,omitempty"`
+	Deviation string `json:"deviation,omitempty"`
 }
 
-// Goal says which trial of a set is the best.
+// Ways in which a parameter varies.
+const (
+	Whole        = "whole"
+	ListedValues = "listed"
+	Normal       = "normal"
+)
+
+// Variations are the ways in which a parameter varies with their words, in the order of menus.
+var Variations = []struct{ Key, Words string }{{"", "evenly"}, {Whole, "whole numbers"}, {ListedValues, "a list"}, {Normal, "normal distribution"}}
+
+// Goal is what is wanted of a reading.
 type Goal struct {
-	// Want is "least" or "greatest", empty for no goal.
-	Want string `json:"want,omitempty"`
-	// Reading is the id of the reading that is to be so.
-	Reading string `json:"reading,omitempty"`
-	// While is a condition that the trial has to keep: a formula of readings and
-	// parameters, such as "r2 < 60 °C".
-	While string `json:"while,omitempty"`
+	// ID is the number that it keeps.
+	ID string `json:"id,omitempty"`
+	// Want is one of [Wants], and Reading the id of the reading that is to be so.
+	Want    string `json:"want"`
+	Reading string `json:"reading"`
+	// Target is the value that it is to be near.
+	Target string `json:"target,omitempty"`
 }
 
 // Wants of a goal.
 const (
 	Least    = "least"
 	Greatest = "greatest"
+	Near     = "near"
+)
+
+// Limit is what a reading has to keep.
+type Limit struct {
+	// ID is the number that it keeps.
+	ID      string `json:"id,omitempty"`
+	Reading string `json:"reading"`
+	// Side is Under or Over.
+	Side  string `json:"side"`
+	Value string `json:"value"`
+}
+
+// Sides of a limit.
+const (
+	Under = "under"
+	Over  = "over"
+)
+
+// Surfaces are the ways of predicting between trials with their words, in the order of menus.
+var Surfaces = []struct{ Key, Words string }{{"", "Gaussian process"}, {Quadratic, "full quadratic"}, {Radial, "radial functions"}}
+
+// Keys of surfaces but the usual one.
+const (
+	Quadratic = "quadratic"
+	Radial    = "radial"
+)
+
+// Search is how further trials are chosen from those that are made.
+type Search struct {
+	// Method is one of [Searches], empty for the first.
+	Method string `json:"method,omitempty"`
+	// Most is how many further trials there may be, and Within how well what was predicted has to agree with what is computed for the
+	// search to end, by the range of the reading over the trials.
+	Most   string `json:"most,omitempty"`
+	Within string `json:"within,omitempty"`
+}
+
+// Searches are the ways of choosing further trials with their words, in the order of menus.
+var Searches = []struct{ Key, Words string }{
+	{"", "where a goal may improve, by the surface"}, {Knowledge, "where the surface knows least"}, {Direct, "directly, downhill from the best"}, {Evolution, "by generations of an evolution"},
+}
+
+// Keys of searches but the usual one.
+const (
+	Knowledge = "knowledge"
+	Direct    = "direct"
+	Evolution = "evolution"
 )
 
 // ResolvedTrials is a trial set with its values.
 type ResolvedTrials struct {
 	*TrialSet
 	Axes []Axis
-	// While is the condition of the goal by the readings of the model in their order, nil
-	// for none. Parameters are among its inputs, behind the readings, in the order of the
-	// axes.
-	While *formula.Program
+	// Aims and Bounds are the goals and limits with their values, each nil if none are good.
+	Aims   []Aim
+	Bounds []Bound
+	// Keeps is the further condition by the readings of the model in their order, nil for none. Parameters are among its inputs, behind the
+	// readings, in the order of the axes.
+	Keeps *formula.Program
+	// Most and Within are those of the search.
+	Most   int
+	Within float64
 	// Good says that the set can run.
 	Good bool
+	// added are the values of trials beyond the pattern, SI by axis.
+	added [][]float64
 }
 
-// Axis is the values of a parameter that varies: ascending or descending of all combinations, else trial by trial.
-type Axis struct {
-	Parameter string
-	Unit      quantity.Unit // in which the values are shown
-	Values    []float64     // SI
-	from, to  float64
+// Aim is a goal with its values.
+type Aim struct {
+	Want, Reading string
+	Target        float64 // SI
 }
 
-// Text is a value as it stands in a document.
-func (a *Axis) Text(i int) string {
-	return strings.TrimSpace(fmt.Sprintf("%.12g %s", a.Unit.From(a.Values[i], false), a.Unit.Text))
+// Cost of a value of the reading, SI: the less the better.
+func (a *Aim) Cost(v float64) float64 {
+	switch a.Want {
+	case Greatest:
+		return -v
+	case Near:
+		return math.Abs(v - a.Target)
+	}
+	return v
+}
+
+// Bound is a limit with its value.
+type Bound struct {
+	Reading, Side string
+	Value         float64 // SI
+}
+
+// Excess is by how much a value of the reading, SI, breaks the limit: 0 or less where it keeps it.
+func (b *Bound) Excess(v float64) float64 {
+	if b.Side == Over {
+		return b.Value - v
+	}
+	return v - b.Value
 }
 
 // MaxTrials bounds a trial set.
 const MaxTrials = 2000
 
-// Count is the number of trials.
-func (t *ResolvedTrials) Count() int {
+// Planned is the number of trials of the pattern.
+func (t *ResolvedTrials) Planned() int {
 	if len(t.Axes) == 0 {
 		return 0
 	}
@@ -128,28 +228,39 @@ func (t *ResolvedTrials) Count() int {
 	return n
 }
 
-// At are the places on the axes of a trial, counted from 0. The last axis varies fastest.
-func (t *ResolvedTrials) At(trial int) []int {
-	at := make([]int, len(t.Axes))
-	if t.Pattern != "" {
-		for i := range at {
-			at[i] = trial
-		}
-		return at
-	}
-	for i := len(at) - 1; i >= 0; i-- {
-		n := len(t.Axes[i].Values)
-		at[i], trial = trial%n, trial/n
-	}
-	return at
+// Count is the number of trials, with those beyond the pattern.
+func (t *ResolvedTrials) Count() int { return t.Planned() + len(t.added) }
+
+// With is the set with further trials behind those of its pattern, by their values on the axes, SI.
+func (t *ResolvedTrials) With(added [][]float64) *ResolvedTrials {
+	out := *t
+	out.added = added
+	return &out
 }
 
-// Document is the model of a trial.
-func (t *ResolvedTrials) Document(doc *Document, trial int) (*Document, error) {
+// Values of a trial on the axes, SI. The last axis varies fastest in all combinations.
+func (t *ResolvedTrials) Values(trial int) []float64 {
+	if k := trial - t.Planned(); k >= 0 {
+		return t.added[k]
+	}
+	x := make([]float64, len(t.Axes))
+	for i := len(x) - 1; i >= 0; i-- {
+		list := t.Axes[i].Values
+		if t.Pattern != "" {
+			x[i] = list[trial]
+			continue
+		}
+		x[i], trial = list[trial%len(list)], trial/len(list)
+	}
+	return x
+}
+
+// Document is the model with values of its parameters, SI by axis.
+func (t *ResolvedTrials) Document(doc *Document, values []float64) (*Document, error) {
 	out := *doc
 	out.Parameters = slices.Clone(doc.Parameters)
-	for i, at := range t.At(trial) {
-		if err := out.SetParameter(t.Axes[i].Parameter, t.Axes[i].Text(at)); err != nil {
+	for i, v := range values {
+		if err := out.SetParameter(t.Axes[i].Parameter, t.Axes[i].Text(v)); err != nil {
 			return nil, err
 		}
 	}
@@ -194,131 +305,18 @@ func (r *resolver) trialSet(t *ResolvedTrials) {
 			continue // another finding says why
 		}
 		seen[v.Parameter] = true
-		if a, ok := r.axis(at, v, &r.doc.Parameters[k], value, t.Counted()); ok {
+		if a, ok := r.axis(at, v, &r.doc.Parameters[k], value, t.TrialSet); ok {
 			t.Axes = append(t.Axes, a)
 		}
 	}
 	r.pattern(place, t)
-	if n := t.Count(); n > MaxTrials {
+	if n := t.Planned(); n > MaxTrials {
 		r.find(Wrong, place, "vary fewer parameters or in fewer steps", "the trial set %q has %d trials; %d are the most", t.Name, n, MaxTrials)
 	}
-	r.goal(place+"/goal", t)
-}
-
-// axis evaluates the values of a parameter that varies.
-func (r *resolver) axis(place string, v *Vary, p *Parameter, now quantity.Value, counted bool) (Axis, bool) {
-	a := Axis{Parameter: v.Parameter, Unit: r.axisUnit(v, p, now)}
-	n := need{unit: now.Dimension.Symbol(), temperature: now.Affine}
-	n.label = "least value of " + v.Parameter
-	from, ok1 := r.value(place+"/from", v.From, n)
-	n.label = "greatest value of " + v.Parameter
-	to, ok2 := r.value(place+"/to", v.To, n)
-	count, ok3 := 2.0, true
-	if counted {
-		count, ok3 = r.value(place+"/count", v.Count, need{label: "number of values of " + v.Parameter, positive: true, whole: true})
-	}
-	if !ok1 || !ok2 || !ok3 {
-		return a, false
-	}
-	if count < 2 || count > MaxTrials {
-		r.find(Wrong, place+"/count", "", "%s is to have %g values; it may have 2 to %d", v.Parameter, count, MaxTrials)
-		return a, false
-	}
-	if from == to {
-		r.find(Wrong, place+"/to", "give two different ends", "%s does not vary: both ends are the same", v.Parameter)
-		return a, false
-	}
-	for _, end := range []struct {
-		text, key string
-		sign      float64
-	}{{p.Least, "least", 1}, {p.Most, "greatest", -1}} {
-		if strings.TrimSpace(end.text) == "" {
-			continue
-		}
-		f, err := formula.Parse(end.text)
-		if err != nil {
-			continue // another finding says so
-		}
-		if bound, err := f.Eval(r.out.Parameters); err == nil && min(end.sign*from, end.sign*to)-end.sign*bound.SI < -1e-12*math.Abs(bound.SI) {
-			r.find(Wrong, place, "stay within the bounds of the parameter, or change them", "%s is to go beyond its %s value, %s", v.Parameter, end.key, end.text)
-			return a, false
-		}
-	}
-	a.from, a.to = from, to
-	for i := range int(count) {
-		f := float64(i) / (count - 1)
-		a.Values = append(a.Values, (1-f)*from+f*to)
-	}
-	return a, true
-}
-
-// axisUnit is the unit in which values of a parameter are written.
-func (r *resolver) axisUnit(v *Vary, p *Parameter, now quantity.Value) quantity.Unit {
-	for _, text := range []string{r.writtenIn(v.From), p.Unit, now.Unit} {
-		if u, err := quantity.ParseUnit(text); err == nil && u.Dimension == now.Dimension && text != "" {
-			return u
-		}
-	}
-	return quantity.MustUnit(now.Dimension.Symbol())
-}
-
-func (r *resolver) writtenIn(text string) string {
-	f, err := formula.Parse(text)
-	if err != nil {
-		return ""
-	}
-	v, err := f.Eval(r.out.Parameters)
-	if err != nil {
-		return ""
-	}
-	return v.Unit
-}
-
-// goal checks what makes a trial the best.
-func (r *resolver) goal(place string, t *ResolvedTrials) {
-	g := &t.Goal
-	if g.Want == "" {
-		return
-	}
-	if g.Want != Least && g.Want != Greatest {
-		r.find(Wrong, place+"/want", "choose least or greatest", "a goal is least or greatest, not %q", g.Want)
-	}
-	if !slices.ContainsFunc(r.doc.Readings, func(q Sentence) bool { return q.ID == g.Reading }) {
-		r.find(Wrong, place+"/reading", "choose a reading", "the goal of the trial set %q is about %q, which is no reading", t.Name, g.Reading)
-	}
-	text := strings.TrimSpace(g.While)
-	if text == "" {
-		return
-	}
-	f, err := formula.Parse(text)
-	if err != nil {
-		r.find(Wrong, place+"/while", "write for example r1 < 60 °C", "the condition of the goal cannot be read: %v", err)
-		return
-	}
-	env := r.environment()
-	for _, q := range r.out.Readings {
-		env.Variables = append(env.Variables, formula.Variable{Name: q.ID, Dimension: q.Dimension, Temperature: q.Temperature})
-	}
-	scope := formula.Values{}
-	for name, v := range r.out.Parameters {
-		scope[name] = v
-	}
-	for _, a := range t.Axes {
-		now := scope[a.Parameter]
-		delete(scope, a.Parameter)
-		env.Variables = append(env.Variables, formula.Variable{Name: a.Parameter, Dimension: now.Dimension, Temperature: now.Affine})
-	}
-	env.Scope = scope
-	p, err := f.Compile(env)
-	if err != nil {
-		r.find(Wrong, place+"/while", "write for example r1 < 60 °C", "the condition of the goal cannot be computed: %v", err)
-		return
-	}
-	if p.Dimension != quantity.None {
-		r.find(Wrong, place+"/while", "write for example r1 < 60 °C", "the condition of the goal, %q, compares nothing", text)
-		return
-	}
-	t.While = p
+	r.goals(place, t)
+	r.limits(place, t)
+	r.while(place+"/while", t)
+	r.search(place, t)
 }
 
 // Trial sets by their ids.
@@ -335,7 +333,7 @@ func (d *Document) AddTrialSet() string {
 	id := d.freeID("t")
 	set := TrialSet{ID: id, Name: "trials " + strings.TrimPrefix(id, "t")}
 	if len(d.Readings) > 0 {
-		set.Goal = Goal{Want: Least, Reading: d.Readings[0].ID}
+		set.Goals = []Goal{{ID: "1", Want: Least, Reading: d.Readings[0].ID}}
 	}
 	d.Trials = append(d.Trials, set)
 	return id
@@ -366,4 +364,81 @@ func (d *Document) AddVary(id, parameter string) (string, error) {
 	var number string
 	t.Vary, number = appended(t.Vary, Vary{Parameter: p.Name, From: p.Least, To: p.Most, Count: "5"})
 	return fmt.Sprintf("trials/%s/vary/%s/from", id, number), nil
+}
+
+// AddGoal adds a goal to a trial set, over a reading that has none yet, and returns its place.
+func (d *Document) AddGoal(id string) (string, error) {
+	t := d.trialSet(id)
+	if t == nil {
+		return "", &GoneError{"trials/" + id}
+	}
+	var number string
+	t.Goals, number = appended(t.Goals, Goal{Want: Least, Reading: d.freeReading(func(q string) bool {
+		return slices.ContainsFunc(t.Goals, func(g Goal) bool { return g.Reading == q })
+	})})
+	return fmt.Sprintf("trials/%s/goals/%s/reading", id, number), nil
+}
+
+// AddLimit adds a limit to a trial set, on a reading that has no goal and no limit yet, and returns its place.
+func (d *Document) AddLimit(id string) (string, error) {
+	t := d.trialSet(id)
+	if t == nil {
+		return "", &GoneError{"trials/" + id}
+	}
+	var number string
+	t.Limits, number = appended(t.Limits, Limit{Side: Under, Reading: d.freeReading(func(q string) bool {
+		return slices.ContainsFunc(t.Goals, func(g Goal) bool { return g.Reading == q }) || slices.ContainsFunc(t.Limits, func(l Limit) bool { return l.Reading == q })
+	})})
+	return fmt.Sprintf("trials/%s/limits/%s/value", id, number), nil
+}
+
+// freeReading is the first reading that is not taken, the first of all if each is.
+func (d *Document) freeReading(taken func(id string) bool) string {
+	for _, q := range d.Readings {
+		if !taken(q.ID) {
+			return q.ID
+		}
+	}
+	if len(d.Readings) > 0 {
+		return d.Readings[0].ID
+	}
+	return ""
+}
+
+// AddLines gives parameters of a trial set the values of a table, a list each, whose trials are its lines. Those that do not vary yet begin to.
+func (d *Document) AddLines(id string, parameters []string, lines [][]string) error {
+	t := d.trialSet(id)
+	if t == nil {
+		return &GoneError{"trials/" + id}
+	}
+	if len(lines) == 0 {
+		return fmt.Errorf("the table has no line of values")
+	}
+	if len(lines) > MaxTrials {
+		return fmt.Errorf("the table has %d lines; %d trials are the most", len(lines), MaxTrials)
+	}
+	vary := slices.DeleteFunc(slices.Clone(t.Vary), func(v Vary) bool { return !slices.Contains(parameters, v.Parameter) })
+	for k, name := range parameters {
+		if !slices.ContainsFunc(d.Parameters, func(p Parameter) bool { return p.Name == name }) {
+			return fmt.Errorf("the table has a column %q, which is no parameter of the model", name)
+		}
+		if slices.Contains(parameters[:k], name) {
+			return fmt.Errorf("the table has two columns of %s", name)
+		}
+		texts := make([]string, len(lines))
+		for i, l := range lines {
+			texts[i] = strings.TrimSpace(l[k])
+			if texts[i] == "" {
+				return fmt.Errorf("line %d of the table has no value of %s", i+1, name)
+			}
+		}
+		i := slices.IndexFunc(vary, func(v Vary) bool { return v.Parameter == name })
+		if i < 0 {
+			vary, _ = appended(vary, Vary{Parameter: name})
+			i = len(vary) - 1
+		}
+		vary[i].As, vary[i].Listed = ListedValues, strings.Join(texts, "; ")
+	}
+	t.Vary, t.Pattern = vary, ByLines
+	return nil
 }

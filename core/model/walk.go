@@ -251,16 +251,37 @@ func (t *TrialSet) walk(f func(value)) {
 	f(note(at+"name", &t.Name))
 	f(note(at+"pattern", &t.Pattern))
 	f(bound(at+"runs", "number of trials of "+t.Name, &t.Runs))
-	f(note(at+"goal/want", &t.Goal.Want))
-	f(note(at+"goal/reading", &t.Goal.Reading))
-	f(bound(at+"goal/while", "what trials of "+t.Name+" must keep", &t.Goal.While))
+	words := "trials of " + t.Name
+	f(bound(at+"while", "what trials of "+t.Name+" must keep", &t.While))
+	f(note(at+"surface", &t.Surface))
+	f(note(at+"search/method", &t.Search.Method))
+	f(bound(at+"search/most", words, &t.Search.Most))
+	f(bound(at+"search/within", words, &t.Search.Within))
 	for i := range t.Vary {
 		v := &t.Vary[i]
-		place, words := at+"vary/"+v.ID+"/", "trials of "+t.Name
+		place := at + "vary/" + v.ID + "/"
 		f(note(place+"parameter", &v.Parameter))
+		f(note(place+"as", &v.As))
 		f(bound(place+"from", words, &v.From))
 		f(bound(place+"to", words, &v.To))
 		f(bound(place+"count", words, &v.Count))
+		f(note(place+"listed", &v.Listed))
+		f(bound(place+"mean", words, &v.Mean))
+		f(bound(place+"deviation", words, &v.Deviation))
+	}
+	for i := range t.Goals {
+		g := &t.Goals[i]
+		place := at + "goals/" + g.ID + "/"
+		f(note(place+"want", &g.Want))
+		f(note(place+"reading", &g.Reading))
+		f(bound(place+"target", words, &g.Target))
+	}
+	for i := range t.Limits {
+		l := &t.Limits[i]
+		place := at + "limits/" + l.ID + "/"
+		f(note(place+"reading", &l.Reading))
+		f(note(place+"side", &l.Side))
+		f(bound(place+"value", words, &l.Value))
 	}
 }
 

@@ -5,8 +5,6 @@ import (
 	"slices"
 
 	"gonum.org/v1/gonum/stat"
-
-	"saltkettle/core/model"
 )
 
 // Move is how a reading goes along with a parameter.
@@ -22,12 +20,12 @@ const fewest = 5
 
 // Moves says how readings go along with the parameters of a set, over the trials that count and have the reading; none of readings that too few
 // have, or that stay the same.
-func Moves(t *model.ResolvedTrials, list []Outcome, readings []string) (moves []Move) {
+func (s *Set) Moves(readings []string) (moves []Move) {
 	for _, reading := range readings {
 		var at []int
 		var values []float64
-		for i := range list {
-			if v, ok := list[i].Readings[reading]; ok && list[i].Done && list[i].Counts {
+		for i := range s.List {
+			if v, ok := s.value(i, reading); ok {
 				at, values = append(at, i), append(values, v)
 			}
 		}
@@ -35,13 +33,13 @@ func Moves(t *model.ResolvedTrials, list []Outcome, readings []string) (moves []
 			continue
 		}
 		ranked := ranks(values)
-		for k := range t.Axes {
+		for k := range s.Axes {
 			x := make([]float64, len(at))
 			for i, trial := range at {
-				x[i] = t.Axes[k].Values[t.At(trial)[k]]
+				x[i] = s.Values(trial)[k]
 			}
 			if r := stat.Correlation(ranks(x), ranked, nil); !math.IsNaN(r) {
-				moves = append(moves, Move{t.Axes[k].Parameter, reading, r, 1.96 / math.Sqrt(float64(len(at)-1))})
+				moves = append(moves, Move{s.Axes[k].Parameter, reading, r, 1.96 / math.Sqrt(float64(len(at)-1))})
 			}
 		}
 	}

@@ -15,15 +15,15 @@ func TestRanksShareTheirMean(t *testing.T) {
 // TestWhatMovesWhat: a reading that only grows with a parameter, whatever its curve, one that falls, one that a parameter has nothing to do with, one that stays
 // the same, and trials that do not count.
 func TestWhatMovesWhat(t *testing.T) {
-	set := &model.ResolvedTrials{TrialSet: &model.TrialSet{}, Axes: []model.Axis{{Parameter: "a", Values: []float64{1, 2, 3, 4}}, {Parameter: "b", Values: []float64{10, 20, 30}}}}
-	list := make([]Outcome, set.Count())
+	s := &Set{ResolvedTrials: &model.ResolvedTrials{TrialSet: &model.TrialSet{}, Axes: []model.Axis{{Parameter: "a", Values: []float64{1, 2, 3, 4}}, {Parameter: "b", Values: []float64{10, 20, 30}}}}}
+	s.List = make([]Outcome, s.Count())
+	list := s.List
 	for i := range list {
-		at := set.At(i)
-		a := set.Axes[0].Values[at[0]]
+		a := s.Values(i)[0]
 		list[i] = Outcome{Done: true, Counts: true, Readings: map[string]float64{"r1": a * a * a, "r2": -a, "r3": 7}}
 	}
 	list[0].Counts, list[0].Readings["r1"] = false, 1e9
-	moves := Moves(set, list, []string{"r1", "r2", "r3", "r4"})
+	moves := s.Moves([]string{"r1", "r2", "r3", "r4"})
 	assert.Len(t, moves, 4, "what stays the same follows nothing")
 	for _, m := range moves {
 		switch {
@@ -36,5 +36,8 @@ func TestWhatMovesWhat(t *testing.T) {
 			assert.Greater(t, m.Rank, -m.Chance)
 		}
 	}
-	assert.Empty(t, Moves(set, list[:4], []string{"r1"}), "too few")
+	for i := range list[4:] {
+		list[4+i].Counts = false
+	}
+	assert.Empty(t, s.Moves([]string{"r1"}), "too few")
 }

@@ -1,9 +1,10 @@
-// Package trial judges the trials of a set: which counts, which is the best, and where
-// between trials the best would be.
+// Package trial judges the trials of a set: which counts, which is the best, what moves what, what is predicted between them, and which are worth
+// making next.
 package trial
 
 import (
 	"math"
+	"slices"
 
 	"saltkettle/core/model"
 )
@@ -18,6 +19,93 @@ type Outcome struct {
 	Readings map[string]float64
 }
 
+// Set is a trial set with what came of its trials.
+type Set struct {
+	*model.ResolvedTrials
+	Model *model.Resolved
+	List  []Outcome // by trial, as many as the set counts
+}
+
+// value is a reading of a trial that counts; ok is false if it has none.
+func (s *Set) value(trial int, reading string) (v float64, ok bool) {
+	if trial < 0 || trial >= len(s.List) || !s.List[trial].Done || !s.List[trial].Counts {
+		return 0, false
+	}
+	v, ok = s.List[trial].Readings[reading]
+	return v, ok && !math.IsNaN(v) && !math.IsInf(v, 0)
+}
+
+// Keep says whether readings, SI, keep the limits and the further condition at values of the parameters.
+func (s *Set) Keep(values []float64, readings map[string]float64) bool {
+	for i := range s.Bounds {
+		v, ok := readings[s.Bounds[i].Reading]
+		if !ok || !(s.Bounds[i].Excess(v) <= 0) {
+			return false
+		}
+	}
+	return s.keepFurther(values, readings)
+}
+
+func (s *Set) keepFurther(values []float64, readings map[string]float64) bool {
+	if s.Keeps == nil {
+		return true
+	}
+	in := make([]float64, 0, len(s.Model.Readings)+len(values))
+	for i := range s.Model.Readings {
+		v, ok := readings[s.Model.Readings[i].ID]
+		if !ok {
+			v = math.NaN()
+		}
+		in = append(in, v)
+	}
+	return s.Keeps.At(append(in, values...)...) == 1
+}
+
+// KeepsTrial says whether a trial keeps the limits and the further condition.
+func (s *Set) KeepsTrial(trial int) bool { return s.Keep(s.Values(trial), s.List[trial].Readings) }
+
+// costs of the goals of a trial that counts and keeps what it has to; ok is false for others.
+func (s *Set) costs(trial int) (costs []float64, ok bool) {
+	for i := range s.Aims {
+		v, has := s.value(trial, s.Aims[i].Reading)
+		if !has {
+			return nil, false
+		}
+		costs = append(costs, s.Aims[i].Cost(v))
+	}
+	return costs, len(costs) > 0 && s.KeepsTrial(trial)
+}
+
+// Front lists the trials that count and keep what they have to and that no other beats: none is as good in every goal and better in one. With one
+// goal these are the best.
+func (s *Set) Front() (front []int) {
+	all := make([][]float64, len(s.List))
+	for i := range s.List {
+		all[i], _ = s.costs(i)
+		if _, ok := s.costs(i); !ok {
+			all[i] = nil
+		}
+	}
+	for i, c := range all {
+		if c != nil && !slices.ContainsFunc(all, func(o []float64) bool { return o != nil && beats(o, c) }) {
+			front = append(front, i)
+		}
+	}
+	return front
+}
+
+// beats says that costs are nowhere more and somewhere less than others.
+func beats(a, b []float64) bool {
+	less := false
+	for i := range a {
+		if a[i] > b[i] {
+			return false
+		}
+		less = less || a[i] < b[i]
+	}
+	return less
+}
+
 // Best is the best of the trials of a set.
 type Best struct {
 	Trial int // counted from 0
@@ -28,58 +116,59 @@ type Best struct {
 	At, Estimate float64
 }
 
-// Keeps says whether a trial keeps the condition of the goal.
-func Keeps(r *model.Resolved, t *model.ResolvedTrials, trial int, o *Outcome) bool {
-	if t.While == nil {
-		return true
-	}
-	var in []float64
-	for i := range r.Readings {
-		v, ok := o.Readings[r.Readings[i].ID]
-		if !ok {
-			v = math.NaN()
-		}
-		in = append(in, v)
-	}
-	for i, at := range t.At(trial) {
-		in = append(in, t.Axes[i].Values[at])
-	}
-	return t.While.At(in...) == 1
-}
-
-// FindBest finds the best trial; ok is false if the set has no goal or none that counts
-// keeps its condition.
-func FindBest(r *model.Resolved, t *model.ResolvedTrials, list []Outcome) (b Best, ok bool) {
-	sign := 1.0
-	switch t.Goal.Want {
-	case model.Least:
-	case model.Greatest:
-		sign = -1
-	default:
+// Best is the trial that is best in the goal; of several goals the one of the front that is nearest to the best in all of them, by their ranges over
+// the front. ok is false if there is no goal or no trial that counts keeps what it has to.
+func (s *Set) Best() (b Best, ok bool) {
+	front := s.Front()
+	if len(front) == 0 {
 		return b, false
 	}
-	value := func(i int) (float64, bool) {
-		if i < 0 || i >= len(list) || !list[i].Done || !list[i].Counts {
+	b.Trial = s.compromise(front)
+	b.Value, _ = s.value(b.Trial, s.Aims[0].Reading)
+	if len(s.Aims) > 1 || len(s.Axes) != 1 || s.Pattern != "" || s.Aims[0].Want == model.Near || b.Trial >= s.Planned() {
+		return b, true
+	}
+	x := s.Axes[0].Values
+	near := func(i int) (float64, bool) {
+		if i < 0 || i >= len(x) || !s.Axes[0].Free() {
 			return 0, false
 		}
-		v, has := list[i].Readings[t.Goal.Reading]
-		return v, has && Keeps(r, t, i, &list[i])
+		_, keeps := s.costs(i)
+		v, _ := s.value(i, s.Aims[0].Reading)
+		return v, keeps
 	}
-	for i := range list {
-		if v, has := value(i); has && (!ok || sign*v < sign*b.Value) {
-			b.Trial, b.Value, ok = i, v, true
-		}
-	}
-	if !ok || len(t.Axes) != 1 || t.Pattern != "" {
-		return b, ok
-	}
-	before, has1 := value(b.Trial - 1)
-	after, has2 := value(b.Trial + 1)
+	before, has1 := near(b.Trial - 1)
+	after, has2 := near(b.Trial + 1)
 	if has1 && has2 {
-		x := t.Axes[0].Values
 		b.Between, b.At, b.Estimate = vertex(x[b.Trial-1:b.Trial+2], [3]float64{before, b.Value, after})
 	}
-	return b, ok
+	return b, true
+}
+
+// compromise is the trial of a front that is nearest to the best of each goal.
+func (s *Set) compromise(front []int) int {
+	lo, hi := make([]float64, len(s.Aims)), make([]float64, len(s.Aims))
+	for k := range s.Aims {
+		lo[k], hi[k] = math.Inf(1), math.Inf(-1)
+		for _, i := range front {
+			c, _ := s.costs(i)
+			lo[k], hi[k] = min(lo[k], c[k]), max(hi[k], c[k])
+		}
+	}
+	best, least := front[0], math.Inf(1)
+	for _, i := range front {
+		c, _ := s.costs(i)
+		sum := 0.0
+		for k := range c {
+			if hi[k] > lo[k] {
+				sum += math.Pow((c[k]-lo[k])/(hi[k]-lo[k]), 2)
+			}
+		}
+		if sum < least {
+			best, least = i, sum
+		}
+	}
+	return best
 }
 
 // vertex is the end of the parabola through three points.
