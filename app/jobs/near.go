@@ -36,11 +36,9 @@ func nearest(root string, series uint, set *model.ResolvedTrials, place int) int
 
 // apart is how far two trials are apart, each axis as long as any other from its least to its greatest value.
 func apart(set *model.ResolvedTrials, a, b int) (sum float64) {
-	at, to := set.At(a), set.At(b)
-	for i, axis := range set.Axes {
-		if long := slices.Max(axis.Values) - slices.Min(axis.Values); long > 0 {
-			sum += math.Abs(axis.Values[at[i]]-axis.Values[to[i]]) / long
-		}
+	at, to := set.Values(a), set.Values(b)
+	for i := range set.Axes {
+		sum += math.Abs(set.Axes[i].Scaled(at[i]) - set.Axes[i].Scaled(to[i]))
 	}
 	return sum
 }

@@ -21,7 +21,7 @@ import (
 // TestNearestTrial is the one whose parameters are nearest, each as far as any other from its first value to its last, of those whose
 // fields are complete.
 func TestNearestTrial(t *testing.T) {
-	set := &model.ResolvedTrials{TrialSet: &model.TrialSet{}, Axes: []model.Axis{{Values: []float64{0, 1, 2, 3, 4}}, {Values: []float64{0, 1, 2}}}} // place = 3·i + j
+	set := &model.ResolvedTrials{TrialSet: &model.TrialSet{}, Axes: []model.Axis{{To: 4, Values: []float64{0, 1, 2, 3, 4}}, {To: 2, Values: []float64{0, 1, 2}}}} // place = 3·i + j
 	root := t.TempDir()
 	assert.Equal(t, -1, nearest(root, 7, set, 0), "nothing was kept")
 	begun := time.Now().Add(-time.Hour)
@@ -35,7 +35,7 @@ func TestNearestTrial(t *testing.T) {
 	assert.Equal(t, 3, nearest(root, 7, set, 0), "one of five steps is shorter than one of three")
 	assert.Equal(t, 12, nearest(root, 7, set, 13), "the last one of two that are as near")
 	assert.Equal(t, -1, nearest(root, 8, set, 13))
-	spread := &model.ResolvedTrials{TrialSet: &model.TrialSet{Pattern: model.Latin}, Axes: []model.Axis{{Values: []float64{5, 1, 9, 2, 8, 7, 3, 6, 4, 5, 1, 9, 2, 8, 7}}}}
+	spread := &model.ResolvedTrials{TrialSet: &model.TrialSet{Pattern: model.Latin}, Axes: []model.Axis{{From: 1, To: 9, Values: []float64{5, 1, 9, 2, 8, 7, 3, 6, 4, 5, 1, 9, 2, 8, 7}}}}
 	assert.Equal(t, 14, nearest(root, 7, spread, 4), "of what is spread the values count, and not the places")
 
 	require.NoError(t, os.MkdirAll(nearDir(root, 8, 1), 0o700))
@@ -107,7 +107,7 @@ func TestTrialsOfAFlow(t *testing.T) {
 	s, m := begin(t, "work")
 	entry, err := s.CreateModel(t.Context(), d)
 	require.NoError(t, err)
-	series, err := m.QueueTrials(t.Context(), entry.ID, "t1", 2)
+	series, err := m.QueueTrials(t.Context(), entry.ID, "t1", 2, nil)
 	require.NoError(t, err)
 	require.Eventually(t, func() bool {
 		now, err := s.Series(t.Context(), series.ID)

@@ -14,6 +14,7 @@ import (
 	"saltkettle/core/physics"
 	"saltkettle/core/result"
 	"saltkettle/core/solve"
+	"saltkettle/core/trial"
 )
 
 // SeriesProgress is the state of a series that is under way.
@@ -29,9 +30,9 @@ type SeriesProgress struct {
 // side by side, each on one core.
 const smallTrial = 60000
 
-// QueueTrials begins a series of a trial set of a model.
-func (m *Manager) QueueTrials(ctx context.Context, modelID uint, setID string, count int) (store.Series, error) {
-	s, err := m.store.QueueSeries(ctx, modelID, setID, count)
+// QueueTrials begins a series of a trial set of a model, of whose trials those are made that are wanted, all for nil.
+func (m *Manager) QueueTrials(ctx context.Context, modelID uint, setID string, count int, wanted []int) (store.Series, error) {
+	s, err := m.store.QueueSeries(ctx, modelID, setID, count, wanted)
 	if err == nil {
 		m.Notify(modelID)
 		m.Wake()
@@ -41,7 +42,13 @@ func (m *Manager) QueueTrials(ctx context.Context, modelID uint, setID string, c
 
 // GoOn lets a series that was stopped make the trials that it lacks.
 func (m *Manager) GoOn(ctx context.Context, s store.Series) error {
-	err := m.store.MarkSeries(ctx, s.ID, store.Queued, "")
+	return m.waken(s, m.store.MarkSeries(ctx, s.ID, store.Queued, ""))
+}
+
+// MakeMore lets a series that has ended make further trials, or choose some, by what a change of the store says.
+func (m *Manager) MakeMore(s store.Series, change func() error) error { return m.waken(s, change()) }
+
+func (m *Manager) waken(s store.Series, err error) error {
 	if err == nil {
 		m.Notify(s.ModelID)
 		m.Wake()
@@ -72,7 +79,7 @@ func (m *Manager) Busy(id uint) []int {
 	return slices.Clone(m.series.Busy)
 }
 
-// nextTrials makes the next trials of the oldest series and says whether there were any.
+// nextTrials makes trials of the oldest series, until it is done or a run waits, and says whether there were any.
 func (m *Manager) nextTrials(ctx context.Context) bool {
 	s, err := m.store.NextSeries(ctx)
 	if err != nil {
@@ -92,106 +99,203 @@ func (m *Manager) nextTrials(ctx context.Context) bool {
 	return ctx.Err() == nil
 }
 
-// makeTrials makes as many trials of a series as fit side by side.
+// batch is the trials of a series that are made in one go.
+type batch struct {
+	m        *Manager
+	series   store.Series
+	doc      *model.Document
+	resolved *model.Resolved
+	set      *model.ResolvedTrials
+	earlier  string
+	compared map[int]string
+
+	mu       sync.Mutex
+	left     []int
+	progress *SeriesProgress
+	err      error
+}
+
+// makeTrials makes the trials that a series lacks: one at first, then as many side by side as there are cores if they are small. When all are made it
+// is done, or chooses further ones. It ends early if a run waits.
 func (m *Manager) makeTrials(ctx context.Context, s store.Series) error {
-	doc, err := m.store.Document(ctx, s.ModelID, s.Revision)
-	if err != nil {
+	b := &batch{m: m, series: s}
+	var err error
+	if b.doc, err = m.store.Document(ctx, s.ModelID, s.Revision); err != nil {
 		return err
 	}
-	resolved, findings := model.Resolve(doc, physics.Catalog())
-	if list := model.Blocking(findings); len(list) > 0 {
-		return fmt.Errorf("the model is not ready: %s", words(list[:1]))
+	if b.resolved, b.set, err = ResolveSeries(b.doc, s); err != nil {
+		return err
 	}
-	i := slices.IndexFunc(resolved.Trials, func(t model.ResolvedTrials) bool { return t.ID == s.SetID })
-	if i < 0 || !resolved.Trials[i].Good {
-		return fmt.Errorf("the trial set %s cannot be run as it is", s.SetID)
-	}
-	set := &resolved.Trials[i]
 	made, err := m.store.Trials(ctx, s.ID)
 	if err != nil {
 		return err
 	}
-	places, threads := nextPlaces(set.Count(), made)
-	forget(m.store.NearDir(), s.ID)
-	if len(places) == 0 {
-		forget(m.store.NearDir(), 0)
-		err := m.store.MarkSeries(ctx, s.ID, store.SeriesDone, "")
-		m.Notify(s.ModelID)
-		return err
-	}
-	tasks := make([]*Task, len(places))
-	earlier, compared := m.others(ctx, s.ModelID, resolved)
-	for k, place := range places {
-		task := &Task{Views: m.store.ViewsDir(), Earlier: earlier, Compared: compared, Trial: true, Threads: threads, Memory: cmp.Or(m.Memory, memoryLeft())}
-		if resolved.Stepwise {
-			task.Keep = nearDir(m.store.NearDir(), s.ID, place)
-			if near := nearest(m.store.NearDir(), s.ID, set, place); near >= 0 {
-				task.Near = nearDir(m.store.NearDir(), s.ID, near)
-			}
-		}
-		if task.Document, err = set.Document(doc, place); err != nil {
-			return err
-		}
-		tasks[k] = task
-	}
-	inner, stop := context.WithCancel(ctx)
-	defer stop()
-	progress := &SeriesProgress{Series: s, Busy: places, stop: stop}
-	m.mu.Lock()
-	m.series = progress
-	m.mu.Unlock()
-	m.Notify(s.ModelID)
-	started := time.Now()
-	errs := make([]error, len(places))
-	var wg sync.WaitGroup
-	for k, place := range places {
-		wg.Go(func() { errs[k] = m.makeTrial(inner, s, tasks[k], place) })
-	}
-	wg.Wait()
-	m.mu.Lock()
-	m.series = nil
-	stopped := progress.stopped
-	m.mu.Unlock()
-	if ctx.Err() != nil || stopped {
-		return nil // what was not finished is made again when the series goes on
-	}
-	for _, err := range errs {
-		if err != nil {
-			return err
-		}
-	}
-	return m.store.SeriesTook(ctx, s.ID, time.Since(started).Seconds())
-}
-
-// nextPlaces lists the trials to make next: one at first, then as many as there are
-// cores if they are small. threads is how many cores each may use, 0 for all.
-func nextPlaces(count int, made []store.Trial) (places []int, threads int) {
-	has := map[int]bool{}
 	unknowns := 0
+	has := map[int]bool{}
 	for _, t := range made {
 		has[t.Place] = true
 		unknowns = max(unknowns, t.Unknowns)
 	}
-	n := 1
-	if unknowns > 0 && unknowns <= smallTrial {
-		n, threads = runtime.NumCPU(), 1
-	}
-	for p := 0; p < count && len(places) < n; p++ {
-		if !has[p] {
-			places = append(places, p)
+	for _, p := range s.Places() {
+		if !has[p] && p < b.set.Count() {
+			b.left = append(b.left, p)
 		}
 	}
-	return places, threads
+	forget(m.store.NearDir(), s.ID)
+	if len(b.left) == 0 {
+		return b.further(ctx, made)
+	}
+	b.earlier, b.compared = m.others(ctx, s.ModelID, b.resolved)
+	inner, stop := context.WithCancel(ctx)
+	defer stop()
+	b.progress = &SeriesProgress{Series: s, stop: stop}
+	m.mu.Lock()
+	m.series = b.progress
+	m.mu.Unlock()
+	started := time.Now()
+	workers, threads := 1, 0
+	switch {
+	case unknowns == 0: // how large they are shows the first
+		b.left = b.left[:1]
+	case unknowns <= smallTrial:
+		workers, threads = min(runtime.NumCPU(), len(b.left)), 1
+	}
+	var wg sync.WaitGroup
+	for range workers {
+		wg.Go(func() { b.work(inner, threads) })
+	}
+	wg.Wait()
+	m.mu.Lock()
+	m.series = nil
+	stopped := b.progress.stopped
+	m.mu.Unlock()
+	if ctx.Err() != nil || stopped {
+		return nil // what was not finished is made again when the series goes on
+	}
+	if b.err != nil {
+		return b.err
+	}
+	return m.store.SeriesTook(ctx, s.ID, time.Since(started).Seconds())
+}
+
+// ResolveSeries is a document with the trial set of a series, which has the trials beyond its pattern.
+func ResolveSeries(doc *model.Document, s store.Series) (*model.Resolved, *model.ResolvedTrials, error) {
+	resolved, findings := model.Resolve(doc, physics.Catalog())
+	if list := model.Blocking(findings); len(list) > 0 {
+		return nil, nil, fmt.Errorf("the model is not ready: %s", words(list[:1]))
+	}
+	i := slices.IndexFunc(resolved.Trials, func(t model.ResolvedTrials) bool { return t.ID == s.SetID })
+	if i < 0 || !resolved.Trials[i].Good {
+		return nil, nil, fmt.Errorf("the trial set %s cannot be run as it is", s.SetID)
+	}
+	return resolved, s.With(&resolved.Trials[i]), nil
+}
+
+// further chooses the next trials of a series that has all it was to make, or ends it.
+func (b *batch) further(ctx context.Context, made []store.Trial) error {
+	s, m := b.series, b.m
+	if s.Searching {
+		doc, err := m.store.SeriesDocument(ctx, s)
+		if err != nil {
+			return err
+		}
+		resolved, wished, err := ResolveSeries(doc, s)
+		if err != nil {
+			return err
+		}
+		set := &trial.Set{ResolvedTrials: wished, Model: resolved, List: make([]trial.Outcome, wished.Count())}
+		for i := range made {
+			if p := made[i].Place; p < len(set.List) {
+				set.List[p] = made[i].Outcome()
+			}
+		}
+		step, err := trial.Next(trial.Predict(set), s.Proposals())
+		if err != nil {
+			return fmt.Errorf("no further trials can be chosen: %w", err)
+		}
+		if !step.Done {
+			return m.store.AddProposals(ctx, s.ID, step.Proposals)
+		}
+		err = m.store.MarkSeries(ctx, s.ID, store.SeriesDone, step.Words)
+		m.Notify(s.ModelID)
+		return err
+	}
+	forget(m.store.NearDir(), 0)
+	err := m.store.MarkSeries(ctx, s.ID, store.SeriesDone, "")
+	m.Notify(s.ModelID)
+	return err
+}
+
+// work makes trials until none is left, one fails to be recorded or a run waits.
+func (b *batch) work(ctx context.Context, threads int) {
+	for ctx.Err() == nil && !b.m.store.Waits(ctx) {
+		place, ok := b.take()
+		if !ok {
+			return
+		}
+		err := b.makeTrial(ctx, place, threads)
+		b.mu.Lock()
+		b.err = cmp.Or(b.err, err)
+		failed := b.err != nil
+		b.mu.Unlock()
+		b.m.mu.Lock()
+		b.progress.Busy = slices.DeleteFunc(b.progress.Busy, func(p int) bool { return p == place })
+		b.m.mu.Unlock()
+		b.m.Notify(b.series.ModelID)
+		if failed {
+			return
+		}
+	}
+}
+
+// take takes the next trial.
+func (b *batch) take() (place int, ok bool) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	if len(b.left) == 0 {
+		return 0, false
+	}
+	place, b.left = b.left[0], b.left[1:]
+	b.m.mu.Lock()
+	b.progress.Busy = append(b.progress.Busy, place)
+	b.m.mu.Unlock()
+	b.m.Notify(b.series.ModelID)
+	return place, true
 }
 
 // makeTrial makes one trial and records it.
-func (m *Manager) makeTrial(ctx context.Context, s store.Series, task *Task, place int) error {
+func (b *batch) makeTrial(ctx context.Context, place, threads int) error {
+	m, s := b.m, b.series
+	values := b.set.Values(place)
+	doc, err := b.set.Document(b.doc, values)
+	if err != nil {
+		return err
+	}
+	task := &Task{Document: doc, Views: m.store.ViewsDir(), Earlier: b.earlier, Compared: b.compared, Trial: true, Threads: threads, Memory: cmp.Or(m.Memory, memoryLeft())}
+	if b.resolved.Stepwise {
+		task.Keep = nearDir(m.store.NearDir(), s.ID, place)
+		if near := nearest(m.store.NearDir(), s.ID, b.set, place); near >= 0 {
+			task.Near = nearDir(m.store.NearDir(), s.ID, near)
+		}
+	}
+	var run store.Run
+	if b.set.Fields {
+		texts := map[string]string{}
+		for i := range b.set.Axes {
+			texts[b.set.Axes[i].Parameter] = b.set.Axes[i].Text(values[i])
+		}
+		if run, err = m.store.BeginTrialRun(ctx, s, place, texts); err != nil {
+			return err
+		}
+		if task.Dir, err = m.store.Prepare(ctx, run); err != nil {
+			return err
+		}
+	}
 	started := time.Now()
 	last, err := m.child(ctx, task, func(solve.Event) {})
 	if ctx.Err() != nil {
 		return nil
 	}
-	var run store.Run
 	readings := conclude(&run, last, err)
 	t := store.Trial{SeriesID: s.ID, Place: place, Status: run.Status, Message: run.Message, Seconds: time.Since(started).Seconds()}
 	if last.Result != nil {
@@ -200,7 +304,12 @@ func (m *Manager) makeTrial(ctx context.Context, s store.Series, task *Task, pla
 	if t.Status == string(result.Stopped) {
 		t.Status = store.Failed
 	}
-	err = m.store.AddTrial(ctx, t, readings)
-	m.Notify(s.ModelID)
-	return err
+	if run.ID != 0 {
+		run.Seconds = t.Seconds
+		if err := m.store.FinishRun(ctx, run, readings); err != nil {
+			// The trial counts all the same: what cannot be kept are its fields.
+			m.log.Warn("the fields of a trial could not be kept", "series", s.ID, "trial", place+1, "error", err)
+		}
+	}
+	return m.patiently(ctx, func() error { return m.store.AddTrial(ctx, t, readings) })
 }

@@ -25,7 +25,7 @@ func queuedTrials(t *testing.T, worker string) (*store.Store, *Manager, store.Se
 	s, m := begin(t, worker)
 	entry, err := s.CreateModel(t.Context(), fewTrials(t))
 	require.NoError(t, err)
-	series, err := m.QueueTrials(t.Context(), entry.ID, "t1", 2)
+	series, err := m.QueueTrials(t.Context(), entry.ID, "t1", 2, nil)
 	require.NoError(t, err)
 	return s, m, series
 }
@@ -70,6 +70,81 @@ func TestStoppedTrialsGoOn(t *testing.T) {
 	require.NoError(t, m.GoOn(ctx, series))
 	require.Eventually(t, func() bool { return len(m.Busy(series.ID)) == 1 }, 10*time.Second, time.Millisecond)
 	assert.Equal(t, store.Running, status())
+}
+
+// TestTrialsThatAreChosen are made alone, then the others; their fields are kept where the set asks for it, and deleted with the next series.
+func TestTrialsThatAreChosen(t *testing.T) {
+	s, m := begin(t, "work")
+	ctx := t.Context()
+	doc := fewTrials(t)
+	doc.Trials[0].Fields = true
+	entry, err := s.CreateModel(ctx, doc)
+	require.NoError(t, err)
+	series, err := m.QueueTrials(ctx, entry.ID, "t1", 2, []int{1})
+	require.NoError(t, err)
+	ended := func() []store.Trial {
+		require.Eventually(t, func() bool {
+			now, err := s.Series(ctx, series.ID)
+			return err == nil && now.Status == store.SeriesDone
+		}, 2*time.Minute, 10*time.Millisecond)
+		made, err := s.Trials(ctx, series.ID)
+		require.NoError(t, err)
+		return made
+	}
+	made := ended()
+	require.Len(t, made, 1)
+	assert.Equal(t, 1, made[0].Place)
+	runs, err := s.TrialRuns(ctx, series.ID)
+	require.NoError(t, err)
+	require.Len(t, runs, 1)
+	assert.Positive(t, s.RunBytes(runs[0].ID))
+	tried, err := s.RunDocument(ctx, runs[0])
+	require.NoError(t, err)
+	res, err := result.Load(s.RunDir(runs[0].ID))
+	require.NoError(t, err)
+	assert.Equal(t, tried.Parameters, res.Document.Parameters)
+	assert.NotEqual(t, doc.Parameters, tried.Parameters)
+	list, err := s.Runs(ctx, entry.ID, 10)
+	require.NoError(t, err)
+	assert.Empty(t, list, "trials are no runs of the user's")
+
+	require.NoError(t, m.MakeMore(series, func() error { return s.WantMore(ctx, series.ID, nil) }))
+	assert.Len(t, ended(), 2)
+	_, err = m.QueueTrials(ctx, entry.ID, "t1", 2, nil)
+	require.NoError(t, err)
+	assert.NoDirExists(t, s.RunDir(runs[0].ID))
+}
+
+// TestASearchAddsTrials of its own until what it predicted comes true, and a restart in between loses nothing.
+func TestASearchAddsTrials(t *testing.T) {
+	s, m := begin(t, "work")
+	ctx := t.Context()
+	doc := panFloor(t)
+	doc.Trials = []model.TrialSet{{ID: "t1", Name: "thickness", Vary: []model.Vary{{ID: "1", Parameter: "t", From: "4 mm", To: "10 mm", Count: "3"}},
+		Goals: []model.Goal{{ID: "1", Want: model.Near, Reading: "r5", Target: "0.55 kg"}}, Search: model.Search{Most: "6"}}}
+	entry, err := s.CreateModel(ctx, doc)
+	require.NoError(t, err)
+	series, err := m.QueueTrials(ctx, entry.ID, "t1", 3, nil)
+	require.NoError(t, err)
+	done := func() bool {
+		now, err := s.Series(ctx, series.ID)
+		return err == nil && now.Status == store.SeriesDone
+	}
+	require.Eventually(t, done, 2*time.Minute, 10*time.Millisecond)
+	require.NoError(t, m.MakeMore(series, func() error { return s.Search(ctx, series.ID) }))
+	require.Eventually(t, done, 2*time.Minute, 10*time.Millisecond)
+	now, err := s.Series(ctx, series.ID)
+	require.NoError(t, err)
+	made, err := s.Trials(ctx, series.ID)
+	require.NoError(t, err)
+	require.Greater(t, len(now.Proposals()), 1)
+	require.Len(t, made, 3+len(now.Proposals()))
+	assert.Contains(t, now.Message, "as predicted")
+	for i, p := range now.Proposals()[len(now.Proposals())-2:] {
+		i += len(now.Proposals()) - 2
+		mass := made[3+i].Outcome().Readings["r5"]
+		assert.InDelta(t, mass, p.Predicted["r5"].Value, 1e-3)
+	}
 }
 
 func TestATrialThatFailsSaysSo(t *testing.T) {

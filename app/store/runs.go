@@ -3,8 +3,10 @@ package store
 import (
 	"context"
 	"crypto/rand"
+	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"os"
 	"path/filepath"
 	"slices"
@@ -33,7 +35,7 @@ const (
 type Run struct {
 	ID        uint `gorm:"primaryKey"`
 	ModelID   uint
-	Number    int // counts the runs of the model
+	Number    int // counts the runs of the model; trials that keep their fields count down from −1
 	Revision  int
 	Status    string // queued, running, settled, not settled, stopped, failed or interrupted
 	Message   string
@@ -57,6 +59,32 @@ type Run struct {
 	// Token is of this run alone, whatever data folder is at an address: what a browser
 	// keeps of a result is known by it. Runs of older folders have none.
 	Token string
+	// SeriesID and Trial are those of a run that is a trial with its fields, Trial by its place in the set; Parameters are then its values as
+	// JSON, by name.
+	SeriesID   uint
+	Trial      int
+	Parameters string
+}
+
+// Name is what the run is called.
+func (r Run) Name() string {
+	if r.SeriesID != 0 {
+		return fmt.Sprintf("trial %d", r.Trial+1)
+	}
+	return fmt.Sprintf("run #%d", r.Number)
+}
+
+// ParameterWords are the values of a trial in words, by the names of its parameters.
+func (r Run) ParameterWords() string {
+	var values map[string]string
+	if json.Unmarshal([]byte(r.Parameters), &values) != nil {
+		return ""
+	}
+	var words []string
+	for _, name := range slices.Sorted(maps.Keys(values)) {
+		words = append(words, name+" "+values[name])
+	}
+	return strings.Join(words, ", ")
 }
 
 // Active says that the run is waiting or under way.
@@ -179,8 +207,10 @@ func (s *Store) FinishRun(ctx context.Context, run Run, readings []result.Readin
 		return err
 	}
 	return s.transaction(ctx, func(tx *gorm.DB) error {
-		if err := endJob(ctx, tx, run.ID, jobDone, s.now()); err != nil {
-			return err
+		if run.SeriesID == 0 { // trials have no job of their own
+			if err := endJob(ctx, tx, run.ID, jobDone, s.now()); err != nil {
+				return err
+			}
 		}
 		for i, q := range readings {
 			row := Reading{RunID: run.ID, Place: i, Key: q.Key, Name: q.Name, Value: q.Value, Unit: q.Shown.Unit, Difference: q.Difference, Error: q.Error, Missing: q.Missing, Trust: q.Trust()}
@@ -351,7 +381,7 @@ func (s *Store) RunNumber(ctx context.Context, modelID uint, number int) (Run, e
 
 // Runs lists the runs of a model, the newest first, at most limit of them.
 func (s *Store) Runs(ctx context.Context, modelID uint, limit int) ([]Run, error) {
-	return gorm.G[Run](s.db).Where("model_id = ?", modelID).Order("number DESC").Limit(limit).Find(ctx)
+	return gorm.G[Run](s.db).Where("model_id = ? AND number > 0", modelID).Order("number DESC").Limit(limit).Find(ctx)
 }
 
 // RunsOf lists the numbers of the runs that were made of revisions of a model, by revision.
@@ -364,7 +394,7 @@ func (s *Store) RunsOf(ctx context.Context, modelID uint, revisions []Revision) 
 	for i, r := range revisions {
 		numbers[i] = r.Number
 	}
-	list, err := gorm.G[Run](s.db).Where("model_id = ? AND revision IN ?", modelID, numbers).Order("number DESC").Find(ctx)
+	list, err := gorm.G[Run](s.db).Where("model_id = ? AND number > 0 AND revision IN ?", modelID, numbers).Order("number DESC").Find(ctx)
 	for _, r := range list {
 		runs[r.Revision] = append(runs[r.Revision], r.Number)
 	}
@@ -373,7 +403,7 @@ func (s *Store) RunsOf(ctx context.Context, modelID uint, revisions []Revision) 
 
 // LastResult returns the newest run of a model that has a result.
 func (s *Store) LastResult(ctx context.Context, modelID uint) (Run, error) {
-	r, err := gorm.G[Run](s.db).Where("model_id = ? AND has_result", modelID).Order("number DESC").First(ctx)
+	r, err := gorm.G[Run](s.db).Where("model_id = ? AND number > 0 AND has_result", modelID).Order("number DESC").First(ctx)
 	return r, found(err, "a run with a result")
 }
 

@@ -252,7 +252,9 @@ func TestAnOlderDatabaseIsBroughtUpToDate(t *testing.T) {
 	}
 	run, err := s.QueueRun(ctx, m.ID, Wishes{})
 	require.NoError(t, err)
-	for _, column := range []string{"mesh_error", "token", "anyway", "reached", "goes_on", "note", "kept"} {
+	_, err = db.Exec(`DROP INDEX runs_by_series`)
+	require.NoError(t, err)
+	for _, column := range []string{"mesh_error", "token", "anyway", "reached", "goes_on", "note", "kept", "series_id", "trial", "parameters"} {
 		_, err = db.Exec(`ALTER TABLE runs DROP COLUMN ` + column)
 		require.NoError(t, err)
 	}

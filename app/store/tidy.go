@@ -174,7 +174,7 @@ func (s *Store) DropResults(ctx context.Context, model uint, keep int) (int, err
 	var runs []Run
 	err := s.transaction(ctx, func(tx *gorm.DB) error {
 		var err error
-		if runs, err = gorm.G[Run](tx).Where("model_id = ? AND (has_result OR reached > 0) AND NOT kept AND status NOT IN ?", model, []string{Queued, Running}).Order("number DESC").Offset(keep).Limit(-1).Find(ctx); err != nil {
+		if runs, err = gorm.G[Run](tx).Where("model_id = ? AND number > 0 AND (has_result OR reached > 0) AND NOT kept AND status NOT IN ?", model, []string{Queued, Running}).Order("number DESC").Offset(keep).Limit(-1).Find(ctx); err != nil {
 			return err
 		}
 		for i := range runs {

@@ -2,16 +2,23 @@ package store
 
 import (
 	"context"
+	"crypto/rand"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"maps"
+	"slices"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
 
+	"saltkettle/core/model"
 	"saltkettle/core/result"
+	"saltkettle/core/trial"
 )
 
-// Series is one working off of a trial set of a revision of a model.
+// Series is what is made of a trial set of a revision.
 type Series struct {
 	ID        uint `gorm:"primaryKey"`
 	ModelID   uint
@@ -20,9 +27,17 @@ type Series struct {
 	Revision  int
 	Status    string // queued, running, done or stopped
 	Message   string
-	Count     int // of trials
+	Count     int // of trials of the pattern
 	CreatedAt time.Time
 	Seconds   float64
+	// Wanted are the places of the trials that are to be made, as JSON; empty for all of the pattern.
+	Wanted string
+	// Added are the trials beyond the pattern as JSON: proposals of a search, behind the places of the pattern.
+	Added string
+	// Searching says that further trials are chosen when all that are wanted are made.
+	Searching bool
+	// Touched counts what people changed by hand.
+	Touched int
 }
 
 // Ends of a series.
@@ -33,6 +48,41 @@ const (
 
 // Active says that the series is waiting or under way.
 func (s Series) Active() bool { return s.Status == Queued || s.Status == Running }
+
+// Proposals are the trials beyond the pattern.
+func (s Series) Proposals() (list []trial.Proposal) {
+	if s.Added == "" || json.Unmarshal([]byte(s.Added), &list) != nil {
+		return nil
+	}
+	return list
+}
+
+// With is a trial set with the trials of the series beyond its pattern.
+func (s Series) With(t *model.ResolvedTrials) *model.ResolvedTrials {
+	var added [][]float64
+	for _, p := range s.Proposals() {
+		if len(p.Values) == len(t.Axes) {
+			added = append(added, p.Values)
+		}
+	}
+	return t.With(added)
+}
+
+// Places are those of the trials that are to be made: of the pattern those that are wanted, and all beyond it.
+func (s Series) Places() (places []int) {
+	if s.Wanted == "" || json.Unmarshal([]byte(s.Wanted), &places) != nil {
+		places = nil
+		for i := range s.Count {
+			places = append(places, i)
+		}
+	}
+	for i := range s.Proposals() {
+		if !slices.Contains(places, s.Count+i) {
+			places = append(places, s.Count+i)
+		}
+	}
+	return places
+}
 
 // Trial is a trial of a series, once it has been made: a run of the document of its
 // revision with other values of parameters.
@@ -45,8 +95,27 @@ type Trial struct {
 	Unknowns int
 	// Kept overrules by hand whether the trial counts; nil leaves it to its status.
 	Kept *bool
+	// Marked is a mark that people set.
+	Marked bool
+	// ByHand are values of readings that people set, as JSON.
+	ByHand string
 	// Results are the readings as JSON.
 	Results string `gorm:"column:readings"`
+}
+
+// HandValues are values of readings that were set by hand, and why. The computed ones stay beside them.
+type HandValues struct {
+	Values map[string]float64 `json:"values"` // SI by reading
+	Reason string             `json:"reason"`
+}
+
+// Hand is what was set by hand, nil for nothing.
+func (t *Trial) Hand() *HandValues {
+	var h HandValues
+	if t.ByHand == "" || json.Unmarshal([]byte(t.ByHand), &h) != nil || len(h.Values) == 0 {
+		return nil
+	}
+	return &h
 }
 
 // Counts says whether the trial may be compared with others.
@@ -54,7 +123,7 @@ func (t *Trial) Counts() bool {
 	if t.Kept != nil {
 		return *t.Kept
 	}
-	return t.Status == string(result.Settled)
+	return t.Status == string(result.Settled) || t.Hand() != nil
 }
 
 // Readings are those of the trial; there are none of one that failed.
@@ -66,10 +135,29 @@ func (t *Trial) Readings() []result.Reading {
 	return list
 }
 
-// QueueSeries begins a series of a trial set of the current revision.
-func (s *Store) QueueSeries(ctx context.Context, modelID uint, setID string, count int) (Series, error) {
+// Outcome is what came of the trial, with what was set by hand in place of what was computed.
+func (t *Trial) Outcome() trial.Outcome {
+	out := trial.Outcome{Done: true, Counts: t.Counts(), Readings: map[string]float64{}}
+	for _, q := range t.Readings() {
+		if q.Missing == "" {
+			out.Readings[q.Key] = q.Value
+		}
+	}
+	if h := t.Hand(); h != nil {
+		maps.Copy(out.Readings, h.Values)
+	}
+	return out
+}
+
+// QueueSeries begins a series of a trial set of the current revision, of so many trials, of which those are made that are wanted, all for nil. The
+// fields of earlier series of the set are deleted.
+func (s *Store) QueueSeries(ctx context.Context, modelID uint, setID string, count int, wanted []int) (Series, error) {
+	text, err := placesText(wanted)
+	if err != nil {
+		return Series{}, err
+	}
 	var out Series
-	err := s.transaction(ctx, func(tx *gorm.DB) error {
+	err = s.transaction(ctx, func(tx *gorm.DB) error {
 		m, err := gorm.G[Model](tx).Where("id = ? AND removed_at IS NULL", modelID).First(ctx)
 		if err != nil {
 			return found(err, fmt.Sprintf("model %d", modelID))
@@ -78,10 +166,21 @@ func (s *Store) QueueSeries(ctx context.Context, modelID uint, setID string, cou
 		if err := tx.Model(&Series{}).Where("model_id = ?", modelID).Select("COALESCE(MAX(number), 0)").Scan(&last).Error; err != nil {
 			return err
 		}
-		out = Series{ModelID: modelID, SetID: setID, Number: last + 1, Revision: m.Head, Status: Queued, Count: count, CreatedAt: s.now()}
+		out = Series{ModelID: modelID, SetID: setID, Number: last + 1, Revision: m.Head, Status: Queued, Count: count, Wanted: text, CreatedAt: s.now()}
 		return gorm.G[Series](tx).Create(ctx, &out)
 	})
-	return out, err
+	if err != nil {
+		return out, err
+	}
+	return out, s.dropFields(ctx, "series_id IN (SELECT id FROM series WHERE model_id = ? AND set_id = ? AND id <> ?)", modelID, setID, out.ID)
+}
+
+func placesText(places []int) (string, error) {
+	if places == nil {
+		return "", nil
+	}
+	data, err := json.Marshal(places)
+	return string(data), err
 }
 
 // NextSeries returns the oldest series that is under way or waits, and marks it as
@@ -106,6 +205,65 @@ func (s *Store) MarkSeries(ctx context.Context, id uint, status, message string)
 	return s.db.WithContext(ctx).Model(&Series{}).Where("id = ?", id).Updates(map[string]any{"status": status, "message": message}).Error
 }
 
+// WantMore lets a series that has ended make further trials of its pattern as well, nil for all; those of them that failed are made again.
+func (s *Store) WantMore(ctx context.Context, id uint, places []int) error {
+	return s.transaction(ctx, func(tx *gorm.DB) error {
+		series, err := gorm.G[Series](tx).Where("id = ?", id).First(ctx)
+		if err != nil {
+			return found(err, fmt.Sprintf("series %d", id))
+		}
+		if series.Active() {
+			return &RefusedError{fmt.Errorf("these trials are still under way")}
+		}
+		text := ""
+		if places != nil {
+			all := series.Places()
+			for _, p := range places {
+				if p >= 0 && p < series.Count+len(series.Proposals()) && !slices.Contains(all, p) {
+					all = append(all, p)
+				}
+			}
+			slices.Sort(all)
+			if text, err = placesText(all); err != nil {
+				return err
+			}
+			if err := tx.Where("series_id = ? AND place IN ? AND status = ?", id, places, Failed).Delete(&Trial{}).Error; err != nil {
+				return err
+			}
+		}
+		return tx.Model(&Series{}).Where("id = ?", id).Updates(map[string]any{"status": Queued, "message": "", "searching": false, "wanted": text}).Error
+	})
+}
+
+// Search lets a series that has ended choose further trials.
+func (s *Store) Search(ctx context.Context, id uint) error {
+	return s.db.WithContext(ctx).Model(&Series{}).Where("id = ? AND status NOT IN ?", id, []string{Queued, Running}).
+		Updates(map[string]any{"status": Queued, "message": "", "searching": true}).Error
+}
+
+// AddProposals adds trials beyond the pattern to a series and lets it make them.
+func (s *Store) AddProposals(ctx context.Context, id uint, more []trial.Proposal) error {
+	return s.transaction(ctx, func(tx *gorm.DB) error {
+		series, err := gorm.G[Series](tx).Where("id = ?", id).First(ctx)
+		if err != nil {
+			return found(err, fmt.Sprintf("series %d", id))
+		}
+		list := append(series.Proposals(), more...)
+		if series.Count+len(list) > model.MaxTrials {
+			return &RefusedError{fmt.Errorf("a series has at most %d trials", model.MaxTrials)}
+		}
+		text, err := json.Marshal(list)
+		if err != nil {
+			return err
+		}
+		change := map[string]any{"added": string(text)}
+		if !series.Active() {
+			change["status"], change["message"] = Queued, ""
+		}
+		return tx.Model(&Series{}).Where("id = ?", id).Updates(change).Error
+	})
+}
+
 // Series returns a series.
 func (s *Store) Series(ctx context.Context, id uint) (Series, error) {
 	r, err := gorm.G[Series](s.db).Where("id = ?", id).First(ctx)
@@ -122,14 +280,13 @@ func (s *Store) LastSeries(ctx context.Context, modelID uint, setID string) (Ser
 type SeriesCount struct {
 	Series
 	Made int
-	Kept int // changes when a trial is kept or left out by hand
 }
 
 // ModelSeries lists the series of a model, the oldest first.
 func (s *Store) ModelSeries(ctx context.Context, modelID uint) ([]SeriesCount, error) {
 	var list []SeriesCount
 	err := s.db.WithContext(ctx).Table("series").Where("series.model_id = ?", modelID).Order("series.number").
-		Select("series.*, COUNT(trials.place) AS made, COALESCE(SUM((1 + trials.kept) * (1 + trials.place)), 0) AS kept").
+		Select("series.*, COUNT(trials.place) AS made").
 		Joins("LEFT JOIN trials ON trials.series_id = series.id").Group("series.id").Scan(&list).Error
 	return list, err
 }
@@ -156,9 +313,139 @@ func (s *Store) Trials(ctx context.Context, seriesID uint) ([]Trial, error) {
 
 // KeepTrial says by hand whether a trial counts; nil leaves it to its status again.
 func (s *Store) KeepTrial(ctx context.Context, seriesID uint, place int, kept *bool) error {
-	done := s.db.WithContext(ctx).Model(&Trial{}).Where("series_id = ? AND place = ?", seriesID, place).Update("kept", kept)
-	if done.Error == nil && done.RowsAffected == 0 {
-		return fmt.Errorf("trial %d: %w", place+1, ErrNotFound)
+	return s.changeTrials(ctx, seriesID, []int{place}, "kept", kept)
+}
+
+// MarkTrials sets the marks of trials, or takes them away.
+func (s *Store) MarkTrials(ctx context.Context, seriesID uint, places []int, marked bool) error {
+	return s.changeTrials(ctx, seriesID, places, "marked", marked)
+}
+
+// SetByHand sets values of readings of a trial by hand; the computed ones stay. No values take back what was set.
+func (s *Store) SetByHand(ctx context.Context, seriesID uint, place int, h HandValues) error {
+	text := ""
+	if len(h.Values) > 0 {
+		if strings.TrimSpace(h.Reason) == "" {
+			return &RefusedError{fmt.Errorf("say why the value is set by hand")}
+		}
+		if len(h.Reason) > MostNote {
+			return &RefusedError{fmt.Errorf("a reason may have %d characters at most", MostNote)}
+		}
+		data, err := json.Marshal(h)
+		if err != nil {
+			return err
+		}
+		text = string(data)
 	}
-	return done.Error
+	return s.changeTrials(ctx, seriesID, []int{place}, "by_hand", text)
+}
+
+func (s *Store) changeTrials(ctx context.Context, seriesID uint, places []int, column string, value any) error {
+	return s.transaction(ctx, func(tx *gorm.DB) error {
+		done := tx.Model(&Trial{}).Where("series_id = ? AND place IN ?", seriesID, places).Update(column, value)
+		if done.Error == nil && done.RowsAffected == 0 && len(places) > 0 {
+			return fmt.Errorf("trial %d: %w", places[0]+1, ErrNotFound)
+		}
+		if done.Error != nil {
+			return done.Error
+		}
+		return tx.Model(&Series{}).Where("id = ?", seriesID).UpdateColumn("touched", gorm.Expr("touched + 1")).Error
+	})
+}
+
+// BeginTrialRun makes room for the fields of a trial: a run of the revision of its series with other values of parameters, which counts as broken
+// off until it is finished.
+func (s *Store) BeginTrialRun(ctx context.Context, series Series, place int, parameters map[string]string) (Run, error) {
+	if err := s.dropFields(ctx, "series_id = ? AND trial = ?", series.ID, place); err != nil {
+		return Run{}, err
+	}
+	text, err := json.Marshal(parameters)
+	if err != nil {
+		return Run{}, err
+	}
+	var r Run
+	err = s.transaction(ctx, func(tx *gorm.DB) error {
+		var last int
+		if err := tx.Model(&Run{}).Where("model_id = ?", series.ModelID).Select("COALESCE(MIN(number), 0)").Scan(&last).Error; err != nil {
+			return err
+		}
+		r = Run{ModelID: series.ModelID, Number: min(last, 0) - 1, Revision: series.Revision, Status: Interrupted, CreatedAt: s.now(), Token: rand.Text(),
+			SeriesID: series.ID, Trial: place, Parameters: string(text)}
+		return gorm.G[Run](tx).Create(ctx, &r)
+	})
+	return r, err
+}
+
+// TrialRuns lists the runs that are trials of a series with their fields, in the order of the set.
+func (s *Store) TrialRuns(ctx context.Context, seriesID uint) ([]Run, error) {
+	return gorm.G[Run](s.db).Where("series_id = ? AND has_result", seriesID).Order("trial").Find(ctx)
+}
+
+// DropFields deletes the fields of the trials of a series.
+func (s *Store) DropFields(ctx context.Context, seriesID uint) error {
+	return s.dropFields(ctx, "series_id = ?", seriesID)
+}
+
+func (s *Store) dropFields(ctx context.Context, where string, args ...any) error {
+	var runs []Run
+	err := s.transaction(ctx, func(tx *gorm.DB) (err error) {
+		if runs, err = gorm.G[Run](tx).Where("number < 0 AND "+where, args...).Find(ctx); err != nil {
+			return err
+		}
+		for _, r := range runs {
+			if err := tx.Exec("DELETE FROM runs WHERE id = ?", r.ID).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	for _, r := range runs {
+		err = errors.Join(err, s.discard(r.ID))
+	}
+	return err
+}
+
+// RunDocument is the document that a run was made of: of a trial the revision with its values of the parameters.
+func (s *Store) RunDocument(ctx context.Context, r Run) (*model.Document, error) {
+	doc, err := s.Document(ctx, r.ModelID, r.Revision)
+	if err != nil || r.Parameters == "" {
+		return doc, err
+	}
+	var values map[string]string
+	if err := json.Unmarshal([]byte(r.Parameters), &values); err != nil {
+		return nil, err
+	}
+	for _, name := range slices.Sorted(maps.Keys(values)) {
+		if err := doc.SetParameter(name, values[name]); err != nil {
+			return nil, err
+		}
+	}
+	return doc, nil
+}
+
+// SeriesDocument is the document that a series was made of, with what is wanted of its trials, and how it is predicted and sought, as the newest
+// revision says: that changes nothing of what was tried.
+func (s *Store) SeriesDocument(ctx context.Context, series Series) (*model.Document, error) {
+	doc, err := s.Document(ctx, series.ModelID, series.Revision)
+	if err != nil {
+		return nil, err
+	}
+	now, err := s.Document(ctx, series.ModelID, 0)
+	if err != nil {
+		return nil, err
+	}
+	for i := range doc.Trials {
+		for _, t := range now.Trials {
+			if d := &doc.Trials[i]; d.ID == t.ID && d.ID == series.SetID {
+				d.Goals, d.Limits, d.While, d.Surface, d.Search = t.Goals, t.Limits, t.While, t.Surface, t.Search
+			}
+		}
+	}
+	return doc, nil
+}
+
+// Waits says that a run waits to be made.
+func (s *Store) Waits(ctx context.Context) bool {
+	n, err := gorm.G[Job](s.db).Where("state = ?", Queued).Count(ctx, "id")
+	return err == nil && n > 0
 }

@@ -8,6 +8,7 @@ import (
 
 	"saltkettle/core/model"
 	"saltkettle/core/result"
+	"saltkettle/core/trial"
 )
 
 func TestSeriesSurvivesAndCounts(t *testing.T) {
@@ -16,9 +17,9 @@ func TestSeriesSurvivesAndCounts(t *testing.T) {
 	s := open(t, dir)
 	m, err := s.CreateModel(ctx, model.New("Test pan"))
 	require.NoError(t, err)
-	first, err := s.QueueSeries(ctx, m.ID, "t1", 3)
+	first, err := s.QueueSeries(ctx, m.ID, "t1", 3, nil)
 	require.NoError(t, err)
-	second, err := s.QueueSeries(ctx, m.ID, "t1", 3)
+	second, err := s.QueueSeries(ctx, m.ID, "t1", 3, nil)
 	require.NoError(t, err)
 	assert.Equal(t, []int{1, 2}, []int{first.Number, second.Number})
 
@@ -54,7 +55,7 @@ func TestSeriesSurvivesAndCounts(t *testing.T) {
 	assert.ErrorIs(t, s.KeepTrial(ctx, first.ID, 2, &yes), ErrNotFound)
 	after, err := s.ModelSeries(ctx, m.ID)
 	require.NoError(t, err)
-	assert.NotEqual(t, before[0].Kept, after[0].Kept, "pages see that something changed")
+	assert.NotEqual(t, before[0].Touched, after[0].Touched, "pages see that something changed")
 	list, err = s.Trials(ctx, first.ID)
 	require.NoError(t, err)
 	assert.True(t, list[0].Counts(), "overruled by hand")
@@ -68,4 +69,51 @@ func TestSeriesSurvivesAndCounts(t *testing.T) {
 	assert.Equal(t, second.ID, last.ID)
 	_, err = s.LastSeries(ctx, m.ID, "t9")
 	assert.ErrorIs(t, err, ErrNotFound)
+}
+
+// TestWhatPeopleDoToTrials: marks, values by hand with a reason, and further trials that are wanted.
+func TestWhatPeopleDoToTrials(t *testing.T) {
+	ctx := t.Context()
+	s := open(t, t.TempDir())
+	m, err := s.CreateModel(ctx, model.New("Test pan"))
+	require.NoError(t, err)
+	series, err := s.QueueSeries(ctx, m.ID, "t1", 5, []int{0, 3})
+	require.NoError(t, err)
+	assert.Equal(t, []int{0, 3}, series.Places())
+	require.NoError(t, s.AddTrial(ctx, Trial{SeriesID: series.ID, Place: 0, Status: string(result.NotSettled)}, []result.Reading{{Key: "r1", Value: 300}, {Key: "r2", Value: 5}}))
+	require.NoError(t, s.AddTrial(ctx, Trial{SeriesID: series.ID, Place: 3, Status: Failed}, nil))
+
+	require.NoError(t, s.MarkTrials(ctx, series.ID, []int{0, 3}, true))
+	assert.ErrorIs(t, s.MarkTrials(ctx, series.ID, []int{4}, true), ErrNotFound)
+	var refused *RefusedError
+	assert.ErrorAs(t, s.SetByHand(ctx, series.ID, 0, HandValues{Values: map[string]float64{"r1": 310}}), &refused, "no reason")
+	require.NoError(t, s.SetByHand(ctx, series.ID, 0, HandValues{map[string]float64{"r1": 310}, "measured"}))
+	list, err := s.Trials(ctx, series.ID)
+	require.NoError(t, err)
+	assert.True(t, list[0].Marked)
+	o := list[0].Outcome()
+	assert.True(t, o.Counts, "what is set by hand counts")
+	assert.Equal(t, map[string]float64{"r1": 310, "r2": 5}, o.Readings)
+	assert.Equal(t, 300.0, list[0].Readings()[0].Value, "the computed value stays")
+	require.NoError(t, s.SetByHand(ctx, series.ID, 0, HandValues{}))
+	list, err = s.Trials(ctx, series.ID)
+	require.NoError(t, err)
+	assert.Nil(t, list[0].Hand())
+	assert.False(t, list[0].Counts())
+
+	assert.ErrorAs(t, s.WantMore(ctx, series.ID, nil), &refused, "it is under way")
+	require.NoError(t, s.MarkSeries(ctx, series.ID, SeriesDone, ""))
+	require.NoError(t, s.WantMore(ctx, series.ID, []int{3, 1, 9}))
+	series, err = s.Series(ctx, series.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []int{0, 1, 3}, series.Places())
+	list, err = s.Trials(ctx, series.ID)
+	require.NoError(t, err)
+	assert.Len(t, list, 1, "what failed is made again")
+	require.NoError(t, s.AddProposals(ctx, series.ID, []trial.Proposal{{Values: []float64{1, 2}, Why: "asked"}}))
+	series, err = s.Series(ctx, series.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []int{0, 1, 3, 5}, series.Places())
+	assert.Equal(t, "asked", series.Proposals()[0].Why)
+	assert.ErrorAs(t, s.AddProposals(ctx, series.ID, make([]trial.Proposal, model.MaxTrials)), &refused)
 }

@@ -115,7 +115,7 @@ func (s *platesPage) interior(run store.Run) (*interior, error) {
 		if err != nil {
 			return nil, err
 		}
-		doc, err := s.store.Document(context.Background(), run.ModelID, run.Revision)
+		doc, err := s.store.RunDocument(context.Background(), run)
 		if err != nil {
 			return nil, err
 		}

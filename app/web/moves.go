@@ -31,7 +31,7 @@ type moveCell struct {
 
 // moves is how readings go along with what varies, nil if that is not known yet.
 func (o *outcomes) moves() *movesView {
-	all := trial.Moves(o.set, o.list, o.keys)
+	all := o.Moves(o.keys)
 	if len(all) == 0 {
 		return nil
 	}

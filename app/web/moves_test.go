@@ -14,9 +14,9 @@ import (
 // TestMovesInATable: readings by parameters, pale where chance may be all of it, and a parameter that none follows by name.
 func TestMovesInATable(t *testing.T) {
 	set := &model.ResolvedTrials{TrialSet: &model.TrialSet{Pattern: model.Latin}, Axes: []model.Axis{{Parameter: "gap", Values: []float64{1, 2, 3, 4, 5, 6}}, {Parameter: "hue", Values: []float64{3, 1, 2, 2, 1, 3}}}}
-	o := &outcomes{set: set, keys: []string{"r1", "r2"}, kinds: map[string]result.Reading{"r1": {Name: "flow"}, "r2": {Name: "level"}}}
+	o := &outcomes{Set: &trial.Set{ResolvedTrials: set}, set: set, keys: []string{"r1", "r2"}, kinds: map[string]result.Reading{"r1": {Name: "flow"}, "r2": {Name: "level"}}}
 	for i := range 6 {
-		o.list = append(o.list, trial.Outcome{Done: true, Counts: true, Readings: map[string]float64{"r1": float64(-i), "r2": 4}})
+		o.List = append(o.List, trial.Outcome{Done: true, Counts: true, Readings: map[string]float64{"r1": float64(-i), "r2": 4}})
 	}
 	v := o.moves()
 	require.NotNil(t, v)
@@ -28,7 +28,7 @@ func TestMovesInATable(t *testing.T) {
 	assert.Equal(t, moveCell{"–", true}, v.Rows[1].Cells[0], "it stays the same")
 	assert.Contains(t, v.Idle, "hue")
 	assert.NotContains(t, v.Idle, "gap")
-	o.list = o.list[:3]
+	o.List = o.List[:3]
 	o.set.Axes[0].Values, o.set.Axes[1].Values = o.set.Axes[0].Values[:3], o.set.Axes[1].Values[:3]
 	assert.Nil(t, o.moves())
 }

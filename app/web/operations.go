@@ -170,6 +170,14 @@ var operations = map[string]operation{
 	"add-vary": {nil, func(d *model.Document, f url.Values) (string, error) {
 		return d.AddVary(f.Get("id"), f.Get("parameter"))
 	}},
+	"vary-value": {named("place"), func(d *model.Document, f url.Values) (string, error) {
+		return d.VaryValue(f.Get("id"), f.Get("place"))
+	}},
+	"add-goal":  {nil, func(d *model.Document, f url.Values) (string, error) { return d.AddGoal(f.Get("id")) }},
+	"add-limit": {nil, func(d *model.Document, f url.Values) (string, error) { return d.AddLimit(f.Get("id")) }},
+	"trial-fields": {nil, func(d *model.Document, f url.Values) (string, error) {
+		return "", d.KeepFields(f.Get("id"), f.Get("on") == "true")
+	}},
 }
 
 // addParameter adds a parameter, with a name and a value if these are given.

@@ -1,10 +1,13 @@
 package web
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"net/url"
 	"slices"
+	"strconv"
 	"unicode"
 	"unicode/utf8"
 
@@ -18,6 +21,7 @@ import (
 
 // platesView is the plates page.
 type platesView struct {
+	Trial *trialStep // what is shown is a trial, nil for a run
 	pageView
 	Plate *plateView
 	// Plates are those of the model; Fields can be shown by new ones.
@@ -122,12 +126,20 @@ func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 	}
 	v.State, v.RunStatus = state(m, h), s.runView(h)
 	done := h.withReadings()
-	if len(done) == 0 {
+	n, _ := strconv.Atoi(r.URL.Query().Get("run"))
+	if len(done) == 0 && n >= 0 {
 		return v, nil
 	}
-	chosen := done[max(0, slices.IndexFunc(done, func(x store.Run) bool { return x.HasResult }))]
-	if n := number(r.URL.Query().Get("run")); n > 0 {
-		i := slices.IndexFunc(done, func(x store.Run) bool { return x.Number == int(n) })
+	var chosen store.Run
+	if n >= 0 {
+		chosen = done[max(0, slices.IndexFunc(done, func(x store.Run) bool { return x.HasResult }))]
+	}
+	if n < 0 {
+		if chosen, err = s.trialRun(ctx, &v, m, n); err != nil {
+			return v, err
+		}
+	} else if n > 0 {
+		i := slices.IndexFunc(done, func(x store.Run) bool { return x.Number == n })
 		if i < 0 {
 			return v, fmt.Errorf("run #%d of this model: %w", n, store.ErrNotFound)
 		}
@@ -183,6 +195,39 @@ func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 	}
 	v.ByFrequency = res.History != nil && res.History.Axis == result.ByFrequency
 	return v, nil
+}
+
+// trialStep says which trial is shown, and which come before and after it.
+type trialStep struct {
+	Values string // of what varies
+	// Before and After are the numbers of runs, 0 for none.
+	Before, After int
+	Trials        string // address of the trials
+}
+
+// trialRun is a trial with its fields by the number of its run.
+func (s *platesPage) trialRun(ctx context.Context, v *platesView, m store.Model, n int) (store.Run, error) {
+	run, err := s.store.RunNumber(ctx, m.ID, n)
+	if err != nil {
+		return run, err
+	}
+	list, err := s.store.TrialRuns(ctx, run.SeriesID)
+	if err != nil {
+		return run, err
+	}
+	series, err := s.store.Series(ctx, run.SeriesID)
+	if err != nil {
+		return run, err
+	}
+	v.Trial = &trialStep{Values: run.ParameterWords(), Trials: "trials?set=" + url.QueryEscape(series.SetID)}
+	i := slices.IndexFunc(list, func(x store.Run) bool { return x.ID == run.ID })
+	if i > 0 {
+		v.Trial.Before = list[i-1].Number
+	}
+	if i >= 0 && i+1 < len(list) {
+		v.Trial.After = list[i+1].Number
+	}
+	return run, nil
 }
 
 // modeWords are the frequencies of modes, or the rates at which they decay.

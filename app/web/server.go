@@ -65,7 +65,7 @@ func New(s *store.Store, m *jobs.Manager, log *slog.Logger) (*Server, error) {
 		return nil, err
 	}
 	d := &desk{store: s, jobs: m, log: log, templates: t, gate: newGate()}
-	materials, trials := &materialsPage{d}, &trialsPage{d}
+	materials, trials := &materialsPage{d}, newTrialsPage(d)
 	sheet := &sheetPage{desk: d, answers: map[string]answer{"materials": materials.answerMaterials, "trials": trials.answerTrials}}
 	plates := newPlatesPage(d)
 	report, err := newReportPage(plates)

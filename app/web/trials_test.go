@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"saltkettle/app/store"
+	"saltkettle/core/model"
 	"saltkettle/examples"
 )
 
@@ -20,8 +21,8 @@ func TestTrialsThroughThePages(t *testing.T) {
 	doc, err := examples.Load("pan-floor")
 	require.NoError(t, err)
 	require.NoError(t, doc.Set("mesh/size", "6 mm"))
-	require.NoError(t, doc.RemoveItem("trials/t1/vary/1"))
-	require.NoError(t, doc.Set("trials/t1/vary/2/count", "3"))
+	doc.Trials = []model.TrialSet{{ID: "t1", Name: "floor", Vary: []model.Vary{{ID: "2", Parameter: "t", From: "4 mm", To: "8 mm", Count: "3"}},
+		Goals: []model.Goal{{ID: "1", Want: model.Least, Reading: "r5"}}, Limits: []model.Limit{{ID: "1", Reading: "r1", Side: model.Under, Value: "10 K"}}}}
 	require.NoError(t, doc.Set("parameters/pitch/value", "14.4 mm"))
 	m, err := s.store.CreateModel(t.Context(), doc)
 	require.NoError(t, err)
@@ -45,7 +46,7 @@ func TestTrialsThroughThePages(t *testing.T) {
 	assert.Equal(t, 3, strings.Count(html.UnescapeString(body), `{"trial":`), "the points of the chart")
 	assert.Contains(t, body, "unevenness of floor, K", "all readings stand in the table")
 	assert.Contains(t, body, "Put it on the sheet")
-	assert.Contains(t, body, "breaks the condition", "a thin floor is not even enough")
+	assert.Contains(t, body, "breaks a limit", "a thin floor is not even enough")
 
 	// A trial can be left out by hand.
 	path := fmt.Sprintf("/series/%d", series.ID)
@@ -59,7 +60,7 @@ func TestTrialsThroughThePages(t *testing.T) {
 	lines := strings.Split(strings.TrimSpace(body), "\n")
 	require.Len(t, lines, 4)
 	assert.True(t, strings.HasPrefix(lines[0], "trial,t (mm),unevenness of floor (K)"), lines[0])
-	assert.True(t, strings.HasSuffix(lines[3], "settled,false"), lines[3])
+	assert.True(t, strings.HasSuffix(lines[3], "settled — left out by hand,false,false"), lines[3])
 
 	// The values of a trial go onto the sheet.
 	r, _ = s.do("POST", path+"/use", url.Values{"place": {"1"}})

@@ -123,7 +123,7 @@ func TestPagesAnswer(t *testing.T) {
 		fmt.Sprintf("/models/%d/", m.ID):        "gives heat to",
 		fmt.Sprintf("/models/%d/plates", m.ID):  "There is no result yet",
 		"/static/vendor/htmx.min.js":            "htmx",
-		fmt.Sprintf("/models/%d/file", m.ID):    `"kettle": 6`,
+		fmt.Sprintf("/models/%d/file", m.ID):    `"kettle": 7`,
 		fmt.Sprintf("/models/%d/brief", m.ID):   "hearth brick",
 		"/static/vendor/three/OrbitControls.js": "OrbitControls",
 	} {

@@ -71,7 +71,7 @@ func TestEveryOperationKnowsWhatItTouches(t *testing.T) {
 	forms := map[string]url.Values{
 		"set": {"place": {"parameters/t/value"}}, "remove": {"place": {"parts/floor/outline/holes/1"}}, "push": {"on": {"floor|top"}}, "move": {"id": {"floor,rod"}}, "turn": {"id": {"floor"}},
 		"fill": {"id": {"floor"}}, "remove-part": {"id": {"floor"}}, "array": {"id": {"rod"}}, "hole-array": {"place": {"parts/floor/outline/holes/1"}}, "remove-sentence": {"section": {"readings"}, "id": {"r1"}},
-		"lift": {"place": {"parts/rod/outline/depth"}}, "lower": {"id": {"t"}}, "remove-parameter": {"id": {"t"}}, "own-material": {"id": {"floor"}}, "remove-material": {"id": {"copper"}},
+		"lift": {"place": {"parts/rod/outline/depth"}}, "vary-value": {"id": {"t1"}, "place": {"parts/rod/outline/depth"}}, "lower": {"id": {"t"}}, "remove-parameter": {"id": {"t"}}, "own-material": {"id": {"floor"}}, "remove-material": {"id": {"copper"}},
 		"patch-add": {"section": {"readings"}, "id": {"r1"}, "on": {"floor|top"}}, "patch-take": {"section": {"readings"}, "id": {"r1"}, "on": {"floor|top"}},
 		"remove-property": {"id": {"copper"}, "key": {"conductivity"}}, "give-material": {"part": {"floor"}}, "remove-plate": {"id": {"I"}}, "remove-trials": {"id": {"t1"}}, "set-parts": {"id": {"floor,rod"}, "what": {"material"}}, "remove-parts": {"id": {"floor,rod"}}, "turn-slice": {"place": {"plates/I/slices/1"}},
 	}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"saltkettle/core/formula"
+	"saltkettle/core/quantity"
 )
 
 // TrialSet is runs of the model with other values of its parameters, and what they are made for.
@@ -349,7 +350,26 @@ func (d *Document) RemoveTrialSet(id string) error {
 	return nil
 }
 
-// AddVary lets another parameter vary in a trial set, and returns the place of its
+// VaryValue makes the value at a place a parameter and lets that vary in a trial set.
+func (d *Document) VaryValue(id, place string) (string, error) {
+	name, err := d.Lift(place)
+	if err != nil {
+		return "", err
+	}
+	return d.AddVary(id, name)
+}
+
+// KeepFields says whether the fields of the trials of a set are kept.
+func (d *Document) KeepFields(id string, on bool) error {
+	t := d.trialSet(id)
+	if t == nil {
+		return &GoneError{"trials/" + id}
+	}
+	t.Fields = on
+	return nil
+}
+
+// AddVary lets another parameter vary in a trial set, between its bounds or a fifth to each side of its value, and returns the place of its
 // first value.
 func (d *Document) AddVary(id, parameter string) (string, error) {
 	t := d.trialSet(id)
@@ -362,7 +382,16 @@ func (d *Document) AddVary(id, parameter string) (string, error) {
 	}
 	p := &d.Parameters[i]
 	var number string
-	t.Vary, number = appended(t.Vary, Vary{Parameter: p.Name, From: p.Least, To: p.Most, Count: "5"})
+	y := Vary{Parameter: p.Name, From: p.Least, To: p.Most, Count: "5"}
+	if f, err := formula.Parse(p.Value); err == nil && y.From == "" && y.To == "" {
+		if v, err := f.Eval(formula.Values{}); err == nil {
+			if u, err := quantity.ParseUnit(v.Unit); err == nil {
+				now := u.From(v.SI, false)
+				y.From, y.To = strings.TrimSpace(fmt.Sprintf("%.4g %s", 0.8*now, u.Text)), strings.TrimSpace(fmt.Sprintf("%.4g %s", 1.2*now, u.Text))
+			}
+		}
+	}
+	t.Vary, number = appended(t.Vary, y)
 	return fmt.Sprintf("trials/%s/vary/%s/from", id, number), nil
 }
 

@@ -40,6 +40,25 @@ func (d *Document) Uses(cat *Catalog) map[string][]Use {
 	return uses
 }
 
+// Liftable lists the values that may become parameters: numbers that decide what a run comes to.
+func (d *Document) Liftable(cat *Catalog) (list []Use) {
+	d.walk(func(v value) {
+		words, ok := d.useWords(cat, v)
+		path := strings.Split(v.place, "/")
+		if !ok || !v.decides || words == "" || strings.TrimSpace(*v.text) == "" || path[0] == "parameters" || path[0] == "readings" || path[0] == "run" {
+			return
+		}
+		f, err := formula.Parse(*v.text)
+		if err != nil || len(f.Names()) > 0 {
+			return
+		}
+		if _, err := f.Eval(formula.Values{}); err == nil {
+			list = append(list, Use{v.place, words + ": " + strings.TrimSpace(*v.text)})
+		}
+	})
+	return list
+}
+
 // useWords are those for a value that may use parameters; ok is false for one that is no formula.
 func (d *Document) useWords(cat *Catalog, v value) (words string, ok bool) {
 	path := strings.Split(v.place, "/")

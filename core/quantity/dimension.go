@@ -45,6 +45,16 @@ func dim(exponents ...int) Dimension {
 	return d
 }
 
+// Exponents are those of m, kg, s, A, K, mol, cd and rad; whole is false if one of them is no whole number.
+func (d Dimension) Exponents() (list [bases]int, whole bool) {
+	whole = true
+	for i, e := range d {
+		list[i] = int(e) / sixtieths
+		whole = whole && int(e)%sixtieths == 0
+	}
+	return list, whole
+}
+
 // Times returns the dimension of a product.
 func (d Dimension) Times(e Dimension) Dimension {
 	for i := range d {

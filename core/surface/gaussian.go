@@ -24,7 +24,7 @@ type gaussian struct {
 	sigma2  float64
 	weights []float64 // R⁻¹(y − μ)
 	q       *mat.SymDense
-	lower   []float64 // the inverse of the Cholesky factor by rows, n(n + 1)/2
+	lower   []float64     // the inverse of the Cholesky factor by rows, n(n + 1)/2
 	ones    *mat.VecDense // R⁻¹·1
 	oneSum  float64
 	y       []float64

@@ -57,6 +57,12 @@ func (p *Prediction) fit(f *fit, reading string) {
 	f.surface, f.err = surface.Fit(kind, x, y)
 }
 
+// Varies says that a reading is not the same in all trials but for round-off.
+func (s *Set) Varies(reading string) bool {
+	lo, hi := s.Range(reading)
+	return hi-lo > 1e-9*max(math.Abs(lo), math.Abs(hi))
+}
+
 // Scaled are values of the parameters, SI, as places between the ends of the axes.
 func (s *Set) Scaled(values []float64) []float64 {
 	u := make([]float64, len(values))

@@ -1,10 +1,11 @@
 // Trials: what varies, the chart and the table. Edits are sent like those of the
 // sheet; what is shown in the chart stands in the address of the page.
 
-import { Chart } from './chart.js';
-import { colourAt } from './colours.js';
 import { Editor } from './edit.js';
-import { figures } from './figures.js';
+import { say } from './page.js';
+import { Insight } from './trialinsight.js';
+import { Picture } from './trialpicture.js';
+import { Table } from './trialtable.js';
 
 const root = document.getElementById('trials');
 const here = () => Object.fromEntries(new URLSearchParams(location.search));
@@ -16,21 +17,6 @@ function show(change = {}) {
   history.replaceState(null, '', `?${query}`);
   return editor.ask('GET', `trials?${query}`);
 }
-
-root.addEventListener('change', (e) => {
-  const view = e.target.closest('[data-view]');
-  if (view) show({ [view.dataset.view]: view.value });
-});
-
-root.addEventListener('click', (e) => {
-  const op = e.target.closest('[data-op]');
-  if (op) editor.ask('POST', 'edit', JSON.parse(op.dataset.op));
-  const series = e.target.closest('[data-series]');
-  if (series) post(series.dataset.series, JSON.parse(series.dataset.values ?? '{}'));
-  const use = e.target.closest('[data-use]');
-  if (use) submit(use.dataset.use, JSON.parse(use.dataset.values));
-  mark(e.target.closest('[data-trial]')?.dataset.trial);
-});
 
 /** Tells the server what is to become of a series, and shows the answer. */
 function post(path, values) {
@@ -51,11 +37,51 @@ function submit(path, values) {
   form.submit();
 }
 
-/** A trial is marked in the chart and in the table. */
+const act = { post, submit, mark, say, at: () => insight.at() };
+const table = new Table(root, act), insight = new Insight(root, act), picture = new Picture(root, act);
+insight.moved = () => picture.refresh();
+picture.brushed = (trials) => table.only(trials);
+
+root.addEventListener('change', (e) => {
+  const view = e.target.closest('[data-view]');
+  if (view) show({ [view.dataset.view]: view.value });
+  const vary = e.target.closest('[data-vary]');
+  if (vary?.value) editor.ask('POST', 'edit', { op: 'vary-value', id: vary.dataset.vary, place: vary.value });
+  const fields = e.target.closest('[data-fields]');
+  if (fields) editor.ask('POST', 'edit', { op: 'trial-fields', id: fields.dataset.fields, on: fields.checked });
+});
+
+root.addEventListener('click', (e) => {
+  const op = e.target.closest('[data-op]');
+  if (op) editor.ask('POST', 'edit', JSON.parse(op.dataset.op));
+  const series = e.target.closest('[data-series]');
+  if (series) post(series.dataset.series, JSON.parse(series.dataset.values ?? '{}'));
+  const use = e.target.closest('[data-use]');
+  if (use) submit(use.dataset.use, JSON.parse(use.dataset.values));
+  if (!e.target.closest('input, button:not(.point)')) mark(e.target.closest('[data-trial]')?.dataset.trial);
+  else if (e.target.closest('.point')) mark(e.target.dataset.trial);
+});
+
+root.addEventListener('submit', (e) => {
+  const form = e.target.closest('.trial-table');
+  if (!form) return;
+  e.preventDefault();
+  const values = Object.fromEntries(new FormData(form));
+  if (!values.file?.size) delete values.file;
+  if (!values.file && !values.text.trim()) return say('Type or paste the lines of a table, or choose a file.');
+  htmx.ajax('POST', form.action, { source: form, target: root, swap: 'morph:innerHTML', values: { ...here(), ...values } }).then(() => {
+    form.closest('details').open = false;
+    show();
+  });
+});
+
+/** A trial is marked in the chart and in the table, and its values stand between them. */
 function mark(trial) {
   if (trial === undefined) return;
   for (const el of root.querySelectorAll('[data-trial]')) el.classList.toggle('marked', el.dataset.trial === trial);
-  root.querySelector(`tr[data-trial="${trial}"]`)?.scrollIntoView({ block: 'nearest' });
+  root.querySelector(`.trials-table tr[data-trial="${trial}"]`)?.scrollIntoView({ block: 'nearest' });
+  table.open(trial);
+  picture.mark(trial);
 }
 
 document.body.addEventListener('kettle:changed', (e) => {
@@ -69,46 +95,11 @@ document.body.addEventListener('kettle:changed', (e) => {
   field?.select?.();
 });
 
-let chart, drawnChart;
-
-/** Draws the chart, if it is another one than before: points that can be pressed, on axes. */
+/** Fills what the answer of the server leaves to scripts. */
 function draw() {
-  const box = root.querySelector('.trials-chart'), text = box?.dataset.chart;
-  if (!text) return;
-  const plot = box.querySelector('.plot');
-  if (text === drawnChart && plot.childElementCount) return;
-  chart?.close();
-  drawnChart = text;
-  const data = JSON.parse(text), points = [...data.points].sort((a, b) => a.x - b.x);
-  const wide = (list) => {
-    const lo = Math.min(...list), hi = Math.max(...list), room = 0.06 * (hi - lo) || 0.1 * Math.abs(hi) || 1;
-    return [lo - room, hi + room];
-  };
-  const place = (u) => {
-    u.over.querySelectorAll('.point, .end').forEach((el) => el.remove());
-    const at = (el, x, y) => {
-      Object.assign(el.style, { left: `${u.valToPos(x, 'x')}px`, top: `${u.valToPos(y, 'y')}px` });
-      u.over.append(el);
-    };
-    for (const p of points) {
-      const el = document.createElement('button');
-      el.className = `point${p.counts ? '' : ' out'}${p.trial === data.best ? ' best' : ''}`;
-      el.dataset.trial = p.trial;
-      el.title = `trial ${p.trial + 1}: ${figures(p.x)} ${data.x.unit}, ${figures(p.y)} ${data.y.unit}`;
-      el.setAttribute('aria-label', el.title);
-      if (data.shaded && p.counts) el.style.background = colourAt(p.shade);
-      at(el, p.x, p.y);
-    }
-    if (data.end) {
-      const el = document.createElement('span');
-      el.className = 'end';
-      el.textContent = '+';
-      at(el, ...data.end);
-    }
-  };
-  chart = new Chart(plot, { name: 'trials', x: { ...data.x, values: points.map((p) => p.x) }, y: data.y, series: [{ label: data.y.label, values: points.map((p) => p.y), colour: '#1f6f6b' }],
-    points: !data.line, height: Math.min(450, Math.max(260, 0.55 * window.innerHeight)), legend: false, xRange: (_, lo, hi) => (hi - lo < 1e-12 * Math.abs(hi) ? wide([lo, hi]) : [lo - 0.04 * (hi - lo), hi + 0.04 * (hi - lo)]), yRange: () => wide(points.map((p) => p.y)),
-    hooks: { ready: [place], setScale: [place], setSize: [place] } });
+  table.fill();
+  insight.fill();
+  picture.draw();
 }
 
 document.body.addEventListener('htmx:afterSettle', draw);

@@ -1,0 +1,563 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+
+	"saltkettle/core/model"
+	"saltkettle/core/quantity"
+	"saltkettle/core/trial"
+)
+
+// insightsKept is of how many series what the surfaces tell is kept.
+const insightsKept = 6
+
+// insight is what the surfaces of a series tell.
+type insight struct {
+	*outcomes
+	p *trial.Prediction
+	// Of each reading, by its place among the keys.
+	parts   [][]trial.Sensitivity
+	errs    []error
+	spreads []trial.Spread
+	chances []trial.Chance
+	optimum *trial.Optimum
+}
+
+// insightOf finds what the surfaces of a series tell, once for the same trials.
+func (s *trialsPage) insightOf(ctx context.Context, r *http.Request) (*insight, error) {
+	series, err := s.seriesOf(r)
+	if err != nil {
+		return nil, err
+	}
+	o, err := s.outcomes(ctx, series)
+	if err != nil {
+		return nil, err
+	}
+	return s.known.get(o.key(), func() (*insight, error) {
+		in := &insight{outcomes: o, p: trial.Predict(o.Set)}
+		in.find()
+		return in, nil
+	})
+}
+
+// errSame says of a reading that there is nothing to predict.
+var errSame = errors.New("the same in all trials")
+
+// find fills what is told of all readings.
+func (in *insight) find() {
+	in.parts, in.errs, in.spreads = make([][]trial.Sensitivity, len(in.keys)), make([]error, len(in.keys)), make([]trial.Spread, len(in.keys))
+	for i, key := range in.keys {
+		if !in.Varies(key) {
+			in.errs[i] = errSame
+			continue
+		}
+		if in.parts[i], in.errs[i] = in.p.Sensitivities(key); in.errs[i] == nil {
+			in.spreads[i], in.errs[i] = in.p.Spread(key)
+		}
+	}
+	in.chances, _ = in.p.Chances() // none where a surface of a limit says why it is missing
+	if o, err := in.p.Optimum(); err == nil {
+		in.optimum = &o
+	}
+}
+
+// insightView is the sections of what the surfaces tell.
+type insightView struct {
+	Series     uint
+	Parameters []string
+	Parts      []partsRow
+	Idle       []string // what does not matter, in words
+	Readings   []predictedView
+	Sliders    []sliderView
+	Optimum    *optimumView
+	Spreads    []spreadRow
+	Chances    []string
+	Spreading  string // by which distributions
+	Missing    string // why there is no surface at all
+	Files      bool
+}
+
+// partsRow is how much of the variance of a reading comes from each parameter.
+type partsRow struct {
+	Name  string
+	Cells []partCell
+}
+
+// partCell is a part of the variance in percent.
+type partCell struct {
+	Total, First float64
+	Text, Title  string
+	Faint        bool
+}
+
+// predictedView is a reading with how well it is predicted.
+type predictedView struct {
+	Key, Name string
+	Error     string
+	Missing   string
+	Poor      bool // the surface tells little more than the mean of the trials
+}
+
+// sliderView is a parameter that can be moved.
+type sliderView struct {
+	Key, Name, Unit      string
+	Low, High, Step, Now float64
+	Text                 string
+}
+
+// optimumView is the best by the surfaces.
+type optimumView struct {
+	Words string
+	At    string // of its sliders
+	Keeps bool
+}
+
+// spreadRow is how a reading spreads.
+type spreadRow struct{ Name, Mean, Deviation, Low, High string }
+
+func (s *trialsPage) insight(w http.ResponseWriter, r *http.Request) {
+	in, err := s.insightOf(r.Context(), r)
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	s.render(w, r, http.StatusOK, "trials-insight", in.view())
+}
+
+func (in *insight) view() *insightView {
+	v := &insightView{Series: in.series.ID}
+	for i := range in.set.Axes {
+		v.Parameters = append(v.Parameters, in.set.Axes[i].Parameter)
+	}
+	matters := map[string][]string{}
+	for i, key := range in.keys {
+		name := in.kinds[key].Name
+		q := predictedView{Key: key, Name: name}
+		if in.errs[i] != nil {
+			q.Missing = in.errs[i].Error()
+			if in.errs[i] != errSame {
+				v.Missing = q.Missing
+			}
+			v.Readings = append(v.Readings, q)
+			continue
+		}
+		v.Files = true
+		f, trials, _ := in.p.Surface(key)
+		size, share := f.Error()
+		q.Error = fmt.Sprintf("%s, %.2g %% of how it varies over %d trials", strings.TrimPrefix(in.difference(key, size), "−"), 100*share, len(trials))
+		q.Poor = share > 0.5
+		v.Readings = append(v.Readings, q)
+		row := partsRow{Name: name}
+		for j := range in.parts[i] {
+			p := &in.parts[i][j]
+			cell := partCell{Total: 100 * max(0, p.Total), First: 100 * max(0, p.First), Text: fmt.Sprintf("%.0f %%", 100*max(0, p.Total)), Faint: !p.Matters(),
+				Title: fmt.Sprintf("alone %.0f %%, with others %.0f %%", 100*max(0, p.First), 100*max(0, p.Total))}
+			if !math.IsNaN(p.TotalError) {
+				cell.Title += fmt.Sprintf("; standard errors %.1f and %.1f", 100*p.FirstError, 100*p.TotalError)
+			}
+			row.Cells = append(row.Cells, cell)
+			// A surface that tells little cannot say that something does not matter.
+			if !p.Matters() && !math.IsNaN(p.TotalError) && !q.Poor {
+				matters[p.Parameter] = append(matters[p.Parameter], name)
+			}
+		}
+		v.Parts = append(v.Parts, row)
+	}
+	if len(v.Parts) > 0 {
+		v.Missing = ""
+	}
+	for _, p := range v.Parameters {
+		switch n := len(matters[p]); {
+		case n == 0:
+		case n == len(v.Parts):
+			v.Idle = append(v.Idle, fmt.Sprintf("%s matters for no reading: it makes up less than 5 %% of the variance of each", p))
+		default:
+			v.Idle = append(v.Idle, fmt.Sprintf("%s does not matter for %s: it makes up less than 5 %% of its variance", p, strings.Join(matters[p], " or ")))
+		}
+	}
+	in.sliders(v)
+	in.spreading(v)
+	return v
+}
+
+// difference is a difference of values of a reading, SI, in its unit.
+func (in *outcomes) difference(key string, d float64) string {
+	return quantity.Show(d, differenceUnit(in.kinds[key].Shown.Unit), true, 2)
+}
+
+// sliders fills the sliders, which begin at the best by the surface, else in the middle.
+func (in *insight) sliders(v *insightView) {
+	now := make([]float64, len(in.set.Axes))
+	for i := range now {
+		now[i] = in.set.Axes[i].Unscaled(0.5)
+	}
+	if in.optimum != nil {
+		now = in.optimum.Values
+		v.Optimum = &optimumView{Keeps: in.optimum.Keeps}
+		var words, at []string
+		for i, x := range now {
+			a := &in.set.Axes[i]
+			words = append(words, a.Parameter+" "+quantity.Show(x, a.Unit.Text, false, 4))
+			at = append(at, strconv.FormatFloat(a.Unit.From(x, false), 'g', 8, 64))
+		}
+		for _, key := range in.spoken() {
+			e := in.optimum.Estimates[key]
+			words = append(words, in.kinds[key].Name+" "+in.estimate(key, e.Value, e.Deviation))
+		}
+		v.Optimum.Words, v.Optimum.At = strings.Join(words, ", "), strings.Join(at, ",")
+	}
+	for i := range in.set.Axes {
+		a := &in.set.Axes[i]
+		lo, hi := a.Unit.From(min(a.From, a.To), false), a.Unit.From(max(a.From, a.To), false)
+		step := (hi - lo) / 200
+		if !a.Free() {
+			step = 1
+			if whole := slices.ContainsFunc(a.Values, func(x float64) bool { return x != math.Round(x) }); whole {
+				step = (hi - lo) / 200
+			}
+		}
+		x := a.Unit.From(now[i], false)
+		v.Sliders = append(v.Sliders, sliderView{Key: a.Parameter, Name: a.Parameter, Unit: a.Unit.Text, Low: lo, High: hi, Step: step, Now: x, Text: tickText(x)})
+	}
+}
+
+// estimate is a predicted value with its band of 95 %.
+func (in *outcomes) estimate(key string, value, deviation float64) string {
+	q := in.kinds[key]
+	text := quantity.Show(value, q.Shown.Unit, q.Difference, 4)
+	if deviation > 0 {
+		text = quantity.Show(value, "", true, 4)
+		u := quantity.MustUnit(q.Shown.Unit)
+		text = fmt.Sprintf("%s ± %s", quantity.Figures(u.From(value, q.Difference), 4), in.difference(key, trial.Within*deviation))
+		if u.Affine() && !q.Difference {
+			text = fmt.Sprintf("%s ± %s", quantity.Show(value, q.Shown.Unit, false, 4), in.difference(key, trial.Within*deviation))
+		}
+	}
+	return text
+}
+
+// spreading fills how readings spread and the chances of breaking limits.
+func (in *insight) spreading(v *insightView) {
+	var normal, even []string
+	for i := range in.set.Axes {
+		if in.set.Axes[i].Spreads() {
+			normal = append(normal, in.set.Axes[i].Parameter)
+		} else {
+			even = append(even, in.set.Axes[i].Parameter)
+		}
+	}
+	switch {
+	case len(normal) == 0:
+		v.Spreading = "if " + strings.Join(even, ", ") + " spread evenly between their ends"
+	case len(even) == 0:
+		v.Spreading = "as " + strings.Join(normal, ", ") + " spread by their distributions"
+	default:
+		v.Spreading = "as " + strings.Join(normal, ", ") + " spread by their distributions and " + strings.Join(even, ", ") + " evenly"
+	}
+	for i, key := range in.keys {
+		if in.errs[i] != nil {
+			continue
+		}
+		s := &in.spreads[i]
+		v.Spreads = append(v.Spreads, spreadRow{in.kinds[key].Name, in.words(key, s.Mean), in.difference(key, s.Deviation), in.words(key, s.Low), in.words(key, s.High)})
+	}
+	for i := range in.chances {
+		c := &in.chances[i]
+		key := c.Bound.Reading
+		broken := map[string]string{"under": "over", "over": "under"}[c.Bound.Side]
+		words := fmt.Sprintf("%s is %s %s with a chance of %.2g %% by the surface", in.kinds[key].Name, broken, in.words(key, c.Bound.Value), 100*c.Share)
+		if c.High-c.Low > 0.001 {
+			words += fmt.Sprintf(" (%.2g to %.2g %% if the surface is off by its deviation)", 100*c.Low, 100*c.High)
+		}
+		if c.Counted > 0 {
+			words += fmt.Sprintf("; %d of %d trials, which speak for %.2g to %.2g %%", c.Broken, c.Counted, 100*c.CountedLow, 100*c.CountedHigh)
+		}
+		v.Chances = append(v.Chances, words)
+	}
+}
+
+// valuesAt reads values of the parameters in their units, "" for the best by the surface or the middle.
+func (in *insight) valuesAt(text string) ([]float64, error) {
+	if text == "" {
+		if in.optimum != nil {
+			return in.optimum.Values, nil
+		}
+		u := make([]float64, len(in.set.Axes))
+		for i := range u {
+			u[i] = 0.5
+		}
+		return in.Unscaled(u), nil
+	}
+	return in.readValues(text)
+}
+
+// readValues reads values of the parameters, parted by commas, in their units.
+func (in *outcomes) readValues(text string) ([]float64, error) {
+	list := strings.Split(text, ",")
+	if len(list) != len(in.set.Axes) {
+		return nil, &userError{fmt.Errorf("a trial has %d values, and not %d", len(in.set.Axes), len(list))}
+	}
+	values := make([]float64, len(list))
+	for i, t := range list {
+		x, err := strconv.ParseFloat(strings.TrimSpace(t), 64)
+		if err != nil || math.IsNaN(x) || math.IsInf(x, 0) {
+			return nil, &userError{fmt.Errorf("%q is no number", t)}
+		}
+		values[i] = in.set.Axes[i].Snap(in.set.Axes[i].Unit.SI(x))
+	}
+	return values, nil
+}
+
+// predictedJSON is what is predicted at values of the parameters.
+type predictedJSON struct {
+	Readings []predictedReading `json:"readings"`
+	Keeps    bool               `json:"keeps"`
+	Limited  bool               `json:"limited"`
+}
+
+type predictedReading struct {
+	Key  string `json:"key"`
+	Text string `json:"text"`
+	// Slopes are in words, by parameter.
+	Slopes []string `json:"slopes"`
+}
+
+func (s *trialsPage) predict(w http.ResponseWriter, r *http.Request) {
+	in, err := s.insightOf(r.Context(), r)
+	var values []float64
+	if err == nil {
+		values, err = in.valuesAt(r.FormValue("at"))
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	out := predictedJSON{Limited: len(in.Bounds) > 0 || in.Keeps != nil}
+	known := map[string]float64{}
+	for i, key := range in.keys {
+		if in.errs[i] != nil {
+			continue
+		}
+		v, d, _ := in.p.At(key, values)
+		known[key] = v
+		q := predictedReading{Key: key, Text: in.estimate(key, v, d)}
+		for j := range in.set.Axes {
+			a := &in.set.Axes[j]
+			slope, _ := in.p.Slope(key, j, values)
+			step := niceStep(math.Abs(a.Unit.From(a.To, false)-a.Unit.From(a.From, false)) / 10)
+			// Per a round step of the parameter.
+			change := slope * math.Abs(a.Unit.SI(step)-a.Unit.SI(0))
+			text := in.difference(key, change)
+			if change > 0 {
+				text = "+" + text
+			}
+			q.Slopes = append(q.Slopes, fmt.Sprintf("%s per %s of %s", text, strings.TrimSpace(quantity.Figures(step, 3)+" "+a.Unit.Text), a.Parameter))
+		}
+		out.Readings = append(out.Readings, q)
+	}
+	out.Keeps = in.Keep(values, known)
+	answerJSON(w, out)
+}
+
+// niceStep is 1, 2 or 5 times a power of ten near a size.
+func niceStep(size float64) float64 {
+	if !(size > 0) {
+		return 1
+	}
+	p := math.Pow(10, math.Floor(math.Log10(size)))
+	for _, k := range []float64{1, 2, 5} {
+		if k*p >= size*0.99 {
+			return k * p
+		}
+	}
+	return 10 * p
+}
+
+// chartJSON is a chart of what is predicted.
+type chartJSON struct {
+	Show   string         `json:"show"`
+	X      *chartAxis     `json:"x,omitempty"`
+	Y      *chartAxis     `json:"y,omitempty"`
+	Z      *chartAxis     `json:"z,omitempty"`
+	Low    []float64      `json:"low,omitempty"`
+	High   []float64      `json:"high,omitempty"`
+	Series []chartSeries  `json:"series,omitempty"`
+	Points []predictPoint `json:"points,omitempty"`
+	Words  string         `json:"words,omitempty"`
+}
+
+type chartAxis struct {
+	Label  string       `json:"label"`
+	Unit   string       `json:"unit"`
+	Values []float64    `json:"values"`
+	Limits []trialLimit `json:"limits,omitempty"`
+}
+
+type chartSeries struct {
+	Label  string    `json:"label"`
+	Values []float64 `json:"values"`
+}
+
+type predictPoint struct {
+	Trial int     `json:"trial"`
+	X     float64 `json:"x"`
+	Y     float64 `json:"y"`
+	Z     float64 `json:"z"`
+	Band  float64 `json:"band"`
+}
+
+func (s *trialsPage) chart(w http.ResponseWriter, r *http.Request) {
+	in, err := s.insightOf(r.Context(), r)
+	var c *chartJSON
+	if err == nil {
+		c, err = in.chart(r)
+	}
+	if err != nil {
+		s.fail(w, r, err)
+		return
+	}
+	answerJSON(w, c)
+}
+
+func (in *insight) chart(r *http.Request) (*chartJSON, error) {
+	key := r.FormValue("of")
+	if !slices.Contains(in.keys, key) {
+		return nil, &userError{fmt.Errorf("the trials have no reading %q", key)}
+	}
+	c := &chartJSON{Show: r.FormValue("show")}
+	f, trials, err := in.p.Surface(key)
+	if err != nil {
+		c.Words = capital(err.Error())
+		return c, nil
+	}
+	q := in.reading(key)
+	axis := in.axis(q)
+	values, err := in.valuesAt(r.FormValue("at"))
+	if err != nil {
+		return nil, err
+	}
+	axisOf := func(name string) (int, error) {
+		j := slices.IndexFunc(in.set.Axes, func(a model.Axis) bool { return a.Parameter == name })
+		if j < 0 {
+			return 0, &userError{fmt.Errorf("%q does not vary", name)}
+		}
+		return j, nil
+	}
+	difference := func(d float64) float64 { return q.shown(d) - q.shown(0) }
+	switch c.Show {
+	case showFit:
+		c.X, c.Y = &chartAxis{Label: q.name + ", computed", Unit: q.unit}, &chartAxis{Label: "predicted from the others", Unit: q.unit}
+		at := map[string]int{} // a surface joins trials that coincide
+		for _, t := range trials {
+			at[fmt.Sprintf("%.9f", in.Scaled(in.set.Values(t)))] = t
+		}
+		for i := range f.Y {
+			c.Points = append(c.Points, predictPoint{Trial: at[fmt.Sprintf("%.9f", f.X[i])], X: q.shown(f.Y[i]), Y: q.shown(f.Left[i]), Band: finite(difference(trial.Within * f.LeftDeviation[i]))})
+		}
+		size, share := f.Error()
+		c.Words = fmt.Sprintf("Each trial as the others predict it: off by %s, %.2g %% of how it varies.", in.difference(key, size), 100*share)
+	case showCurve:
+		j, err := axisOf(r.FormValue("by"))
+		if err != nil {
+			return nil, err
+		}
+		line, err := in.p.Section(key, j, values)
+		if err != nil {
+			return nil, err
+		}
+		a := &in.set.Axes[j]
+		c.X, c.Y = &chartAxis{Label: a.Parameter, Unit: a.Unit.Text}, &chartAxis{Label: q.name, Unit: q.unit, Limits: axis.Limits}
+		for i := range line.X {
+			c.X.Values, c.Y.Values = append(c.X.Values, a.Unit.From(line.X[i], false)), append(c.Y.Values, q.shown(line.Y[i]))
+			c.Low, c.High = append(c.Low, q.shown(line.Y[i]-finite(line.Band[i]))), append(c.High, q.shown(line.Y[i]+finite(line.Band[i])))
+		}
+		c.Words = "The others as the sliders say; the band holds 95 %."
+	case showEffects:
+		c.X, c.Y = &chartAxis{Label: "each parameter from its first end to its other", Unit: ""}, &chartAxis{Label: q.name + ", mean over the others", Unit: q.unit, Limits: axis.Limits}
+		for j := range in.set.Axes {
+			line, err := in.p.MainEffect(key, j)
+			if err != nil {
+				return nil, err
+			}
+			s := chartSeries{Label: in.set.Axes[j].Parameter}
+			for _, y := range line.Y {
+				s.Values = append(s.Values, q.shown(y))
+			}
+			c.Series = append(c.Series, s)
+			if j == 0 {
+				for i := range line.X {
+					c.X.Values = append(c.X.Values, float64(i)/float64(len(line.X)-1))
+				}
+			}
+		}
+	case showSurface:
+		return in.surfaceChart(c, key, r.FormValue("by"), r.FormValue("and"), values, axisOf)
+	default:
+		return nil, &userError{fmt.Errorf("there is no chart %q", c.Show)}
+	}
+	return c, nil
+}
+
+// surfaceAcross is how many points a surface has along each side.
+const surfaceAcross = 33
+
+// surfaceChart is a reading over two parameters, the others at values.
+func (in *insight) surfaceChart(c *chartJSON, key, by, and string, values []float64, axisOf func(string) (int, error)) (*chartJSON, error) {
+	j, err := axisOf(by)
+	if err != nil {
+		return nil, err
+	}
+	k, err := axisOf(and)
+	if err != nil {
+		return nil, err
+	}
+	if j == k {
+		return nil, &userError{fmt.Errorf("a surface is over two different parameters")}
+	}
+	f, trials, err := in.p.Surface(key)
+	if err != nil {
+		return nil, err
+	}
+	q, a, b := in.reading(key), &in.set.Axes[j], &in.set.Axes[k]
+	c.X, c.Y, c.Z = &chartAxis{Label: a.Parameter, Unit: a.Unit.Text}, &chartAxis{Label: b.Parameter, Unit: b.Unit.Text}, &chartAxis{Label: q.name, Unit: q.unit, Limits: in.axis(q).Limits}
+	var points [][]float64
+	at := in.Scaled(values)
+	for i := range surfaceAcross {
+		u := float64(i) / (surfaceAcross - 1)
+		c.X.Values = append(c.X.Values, a.Unit.From((1-u)*a.From+u*a.To, false))
+		c.Y.Values = append(c.Y.Values, b.Unit.From((1-u)*b.From+u*b.To, false))
+		for n := range surfaceAcross {
+			x := slices.Clone(at)
+			x[j], x[k] = u, float64(n)/(surfaceAcross-1)
+			points = append(points, x)
+		}
+	}
+	for _, v := range f.Values(points) {
+		c.Z.Values = append(c.Z.Values, q.shown(v))
+	}
+	for _, t := range trials {
+		x := in.set.Values(t)
+		if z, ok := q.of(t); ok {
+			c.Points = append(c.Points, predictPoint{Trial: t, X: a.Unit.From(x[j], false), Y: b.Unit.From(x[k], false), Z: z})
+		}
+	}
+	if len(in.set.Axes) > 2 {
+		c.Words = "The others as the sliders say; the trials have others."
+	}
+	return c, nil
+}
+
+// finite is a number, or 0 for one that is none, which has no place in JSON.
+func finite(x float64) float64 {
+	if math.IsNaN(x) || math.IsInf(x, 0) {
+		return 0
+	}
+	return x
+}
