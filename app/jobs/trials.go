@@ -111,6 +111,7 @@ type batch struct {
 
 	mu       sync.Mutex
 	left     []int
+	level    *float64 // of what properties depend on, in the trial that settled last
 	progress *SeriesProgress
 	err      error
 }
@@ -272,6 +273,9 @@ func (b *batch) makeTrial(ctx context.Context, place, threads int) error {
 		return err
 	}
 	task := &Task{Document: doc, Views: m.store.ViewsDir(), Earlier: b.earlier, Compared: b.compared, Trial: true, Threads: threads, Memory: cmp.Or(m.Memory, memoryLeft())}
+	b.mu.Lock()
+	task.Level = b.level
+	b.mu.Unlock()
 	if b.resolved.Stepwise {
 		task.Keep = nearDir(m.store.NearDir(), s.ID, place)
 		if near := nearest(m.store.NearDir(), s.ID, b.set, place); near >= 0 {
@@ -298,8 +302,9 @@ func (b *batch) makeTrial(ctx context.Context, place, threads int) error {
 	}
 	readings := conclude(&run, last, err)
 	t := store.Trial{SeriesID: s.ID, Place: place, Status: run.Status, Message: run.Message, Seconds: time.Since(started).Seconds()}
-	if last.Result != nil {
-		t.Unknowns = last.Result.Mesh.Unknowns
+	if r := last.Result; r != nil {
+		t.Unknowns = r.Mesh.Unknowns
+		b.settled(r)
 	}
 	if t.Status == string(result.Stopped) {
 		t.Status = store.Failed
@@ -312,4 +317,15 @@ func (b *batch) makeTrial(ctx context.Context, place, threads int) error {
 		}
 	}
 	return m.patiently(ctx, func() error { return m.store.AddTrial(ctx, t, readings) })
+}
+
+// settled takes from a trial what others may begin with.
+func (b *batch) settled(r *result.Result) {
+	if r.Status != result.Settled || r.Least == nil || r.Greatest == nil {
+		return
+	}
+	level := (r.Least.Value + r.Greatest.Value) / 2
+	b.mu.Lock()
+	b.level = &level
+	b.mu.Unlock()
 }

@@ -34,6 +34,8 @@ type Task struct {
 	// own for others; empty for none.
 	Near string `json:"near,omitempty"`
 	Keep string `json:"keep,omitempty"`
+	// Level is a value of what properties of materials depend on that is about right; nil for none.
+	Level *float64 `json:"level,omitempty"`
 	// MeshError asks for the mesh error of the readings, however long it takes.
 	MeshError bool `json:"mesh_error"`
 	// Trial is one of many: nothing but its readings counts.
@@ -108,6 +110,8 @@ func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 			return result.Load(task.Compared[number])
 		},
 		Dir: task.Dir, Views: task.Views, Now: time.Now, EstimateWithin: within,
+		Level:       task.Level,
+		Lean:        task.Trial && task.Dir == "" && task.Keep == "",
 		Checkpoints: task.Checkpoints, Resume: true,
 		Progress: guard.progress,
 	}

@@ -102,12 +102,14 @@ func (v *trialsView) charts(o *outcomes, r *http.Request, parameters, readings [
 		v.Show.Names, v.Show.Texts = append(v.Show.Names, s.key), append(v.Show.Texts, s.words)
 	}
 	all := append(slices.Clone(parameters), readings...)
+	changing := slices.DeleteFunc(slices.Clone(all), func(q variable) bool { return slices.Contains(o.keys, q.key) && !o.Varies(q.key) })
 	switch show {
 	case showScatter:
 		v.scatter(o, r, all, readings, parameters, best, found, front)
 	case showAxes:
-		v.Choices = []field{choiceOf("shade", "Shade by", all, pick(all, r.FormValue("shade"), len(all)-1))}
-		v.Chart = asJSON(o.parallel(all, pick(all, r.FormValue("shade"), len(all)-1), best, found, front))
+		shade := pick(changing, r.FormValue("shade"), pick(changing, readings[o.goalOf(readings)].key, len(changing)-1))
+		v.Choices = []field{choiceOf("shade", "Shade by", changing, shade)}
+		v.Chart = asJSON(o.parallel(changing, shade, best, found, front))
 	default:
 		query := url.Values{"show": {show}}
 		add := func(name, label string, list []variable, i int) {

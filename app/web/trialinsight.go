@@ -151,7 +151,7 @@ func (in *insight) view() *insightView {
 		v.Files = true
 		f, trials, _ := in.p.Surface(key)
 		size, share := f.Error()
-		q.Error = fmt.Sprintf("%s, %.2g %% of how it varies over %d trials", strings.TrimPrefix(in.difference(key, size), "−"), 100*share, len(trials))
+		q.Error = fmt.Sprintf("one of %d left out is off by %s, %s %%", len(trials), in.difference(key, size), quantity.Figures(100*share, 2))
 		q.Poor = share > 0.5
 		v.Readings = append(v.Readings, q)
 		row := partsRow{Name: name}
@@ -204,7 +204,7 @@ func (in *insight) sliders(v *insightView) {
 		var words, at []string
 		for i, x := range now {
 			a := &in.set.Axes[i]
-			words = append(words, a.Parameter+" "+quantity.Show(x, a.Unit.Text, false, 4))
+			words = append(words, strings.TrimSpace(fmt.Sprintf("%s %s %s", a.Parameter, in.valueText(i, x), a.Unit.Text)))
 			at = append(at, strconv.FormatFloat(a.Unit.From(x, false), 'g', 8, 64))
 		}
 		for _, key := range in.spoken() {
@@ -224,8 +224,17 @@ func (in *insight) sliders(v *insightView) {
 			}
 		}
 		x := a.Unit.From(now[i], false)
-		v.Sliders = append(v.Sliders, sliderView{Key: a.Parameter, Name: a.Parameter, Unit: a.Unit.Text, Low: lo, High: hi, Step: step, Now: x, Text: tickText(x)})
+		v.Sliders = append(v.Sliders, sliderView{Key: a.Parameter, Name: a.Parameter, Unit: a.Unit.Text, Low: lo, High: hi, Step: step, Now: x, Text: in.valueText(i, now[i])})
 	}
+}
+
+// valueText is a value of an axis, SI, in its unit: of one that takes only some with all its figures.
+func (in *outcomes) valueText(axis int, x float64) string {
+	a := &in.set.Axes[axis]
+	if !a.Free() {
+		return tickText(a.Unit.From(x, false))
+	}
+	return quantity.Figures(a.Unit.From(x, false), 4)
 }
 
 // estimate is a predicted value with its band of 95 %.
@@ -233,7 +242,6 @@ func (in *outcomes) estimate(key string, value, deviation float64) string {
 	q := in.kinds[key]
 	text := quantity.Show(value, q.Shown.Unit, q.Difference, 4)
 	if deviation > 0 {
-		text = quantity.Show(value, "", true, 4)
 		u := quantity.MustUnit(q.Shown.Unit)
 		text = fmt.Sprintf("%s ± %s", quantity.Figures(u.From(value, q.Difference), 4), in.difference(key, trial.Within*deviation))
 		if u.Affine() && !q.Difference {
@@ -462,7 +470,7 @@ func (in *insight) chart(r *http.Request) (*chartJSON, error) {
 			c.Points = append(c.Points, predictPoint{Trial: at[fmt.Sprintf("%.9f", f.X[i])], X: q.shown(f.Y[i]), Y: q.shown(f.Left[i]), Band: finite(difference(trial.Within * f.LeftDeviation[i]))})
 		}
 		size, share := f.Error()
-		c.Words = fmt.Sprintf("Each trial as the others predict it: off by %s, %.2g %% of how it varies.", in.difference(key, size), 100*share)
+		c.Words = fmt.Sprintf("Each trial as the others predict it: off by %s, %s %% of how it varies.", in.difference(key, size), quantity.Figures(100*share, 2))
 	case showCurve:
 		j, err := axisOf(r.FormValue("by"))
 		if err != nil {
@@ -544,14 +552,24 @@ func (in *insight) surfaceChart(c *chartJSON, key, by, and string, values []floa
 	}
 	for _, t := range trials {
 		x := in.set.Values(t)
-		if z, ok := q.of(t); ok {
+		if z, ok := q.of(t); ok && in.beside(in.Scaled(x), at, j, k) {
 			c.Points = append(c.Points, predictPoint{Trial: t, X: a.Unit.From(x[j], false), Y: b.Unit.From(x[k], false), Z: z})
 		}
 	}
 	if len(in.set.Axes) > 2 {
-		c.Words = "The others as the sliders say; the trials have others."
+		c.Words = "The others as the sliders say, and the trials that are near them."
 	}
 	return c, nil
+}
+
+// beside says that a point has nearly the same values as another but for two axes.
+func (in *insight) beside(x, at []float64, j, k int) bool {
+	for i := range x {
+		if i != j && i != k && math.Abs(x[i]-at[i]) > 0.08 {
+			return false
+		}
+	}
+	return true
 }
 
 // finite is a number, or 0 for one that is none, which has no place in JSON.

@@ -224,7 +224,7 @@ func (w *sweeper) one(ctx context.Context, i int, mu *sync.Mutex) error {
 	if err != nil {
 		return err
 	}
-	opt := solve.Options{Now: time.Now}
+	opt := solve.Options{Now: time.Now, Lean: !w.set.Model.Stepwise}
 	mu.Lock()
 	near := w.near
 	mu.Unlock()

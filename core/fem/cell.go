@@ -20,7 +20,11 @@ type cell struct {
 	dimension int
 	grid      *Grid
 	at        [][3]float64 // places of the nodes of the cell that is loaded
+	form      mesh.Form
+	straight  bool // the Jacobian is the same everywhere in the cell that is loaded
+	known     bool // and has been computed
 	x         [3]float64
+	det       float64 // of the Jacobian
 	weight    float64
 	inverse   [3][3]float64 // of the Jacobian: ∂ξ/∂x
 	grad      [][3]float64  // of the functions at the point at hand
@@ -28,7 +32,7 @@ type cell struct {
 }
 
 func newCell(e, low *Element, rule *Rule) *cell {
-	c := &cell{rule: rule, dimension: e.Dimension, at: make([][3]float64, e.Count()), grad: make([][3]float64, e.Count()), lowGrad: make([][3]float64, low.Count())}
+	c := &cell{rule: rule, form: e.Form, dimension: e.Dimension, at: make([][3]float64, e.Count()), grad: make([][3]float64, e.Count()), lowGrad: make([][3]float64, low.Count())}
 	for _, p := range rule.Points {
 		n, dn := make([]float64, e.Count()), make([][3]float64, e.Count())
 		e.Shape(p, n, dn)
@@ -46,6 +50,28 @@ func (c *cell) load(g *Grid, nodes []int32) {
 	for i, v := range nodes {
 		c.at[i] = [3]float64(g.Nodes[3*v : 3*v+3])
 	}
+	c.straight, c.known = c.isStraight(), false
+}
+
+// isStraight says that the cell is the reference cell but for stretching and turning, to the last bit: most cells of extruded plans and all
+// simplices with straight edges are.
+func (c *cell) isStraight() bool {
+	at := c.at
+	// Edges that are to be alike: from which node to which, as the pair that follows.
+	alike := func(a, b, c, d int) bool {
+		return at[b][0]-at[a][0] == at[d][0]-at[c][0] && at[b][1]-at[a][1] == at[d][1]-at[c][1] && at[b][2]-at[a][2] == at[d][2]-at[c][2]
+	}
+	switch {
+	case len(at) == 3 && c.form == mesh.Triangle, len(at) == 4 && c.form == mesh.Tetrahedron:
+		return true
+	case len(at) == 6 && c.form == mesh.Wedge:
+		return alike(0, 3, 1, 4) && alike(0, 3, 2, 5)
+	case len(at) == 4 && c.form == mesh.Quadrilateral:
+		return alike(0, 1, 3, 2)
+	case len(at) == 8 && c.form == mesh.Hexahedron:
+		return alike(0, 1, 3, 2) && alike(0, 4, 1, 5) && alike(0, 4, 2, 6) && alike(0, 4, 3, 7)
+	}
+	return false
 }
 
 // set moves to point q of the cell that is loaded and computes the gradients there.
@@ -59,6 +85,16 @@ func (c *cell) set(q int) error {
 
 // move goes to point q of the cell that is loaded.
 func (c *cell) move(q int) error {
+	if c.known && c.straight {
+		var x, y, z float64
+		for i, f := range c.n[q] {
+			p := &c.at[i]
+			x += f * p[0]
+			y += f * p[1]
+			z += f * p[2]
+		}
+		return c.weigh(q, [3]float64{x, y, z})
+	}
 	var j [3][3]float64
 	at := c.at
 	n, dn := c.n[q][:len(at)], c.dn[q][:len(at)]
@@ -80,23 +116,29 @@ func (c *cell) move(q int) error {
 		j[2][1] += pz * d1
 		j[2][2] += pz * d2
 	}
-	c.x = [3]float64{x, y, z}
-	var det float64
 	switch c.dimension {
 	case 3:
-		det = c.invert(&j)
+		c.det = c.invert(&j)
 	case 2:
-		det = j[0][0]*j[1][1] - j[0][1]*j[1][0]
+		det := j[0][0]*j[1][1] - j[0][1]*j[1][0]
 		c.inverse = [3][3]float64{{j[1][1] / det, -j[0][1] / det}, {-j[1][0] / det, j[0][0] / det}}
+		c.det = det
 	default: // a bar, which may lie anywhere in space: gradients are those along it
 		square := j[0][0]*j[0][0] + j[1][0]*j[1][0] + j[2][0]*j[2][0]
-		det = math.Sqrt(square)
+		c.det = math.Sqrt(square)
 		c.inverse = [3][3]float64{{j[0][0] / square, j[1][0] / square, j[2][0] / square}}
 	}
-	if !(det > 0) {
+	if !(c.det > 0) {
 		return ErrInverted
 	}
-	c.weight = det * c.rule.Weights[q]
+	c.known = true
+	return c.weigh(q, [3]float64{x, y, z})
+}
+
+// weigh takes a place and its weight in the integral.
+func (c *cell) weigh(q int, x [3]float64) error {
+	c.x = x
+	c.weight = c.det * c.rule.Weights[q]
 	if c.grid.Measure != nil {
 		c.weight *= c.grid.Measure(c.x)
 	}

@@ -32,6 +32,22 @@ func (r *run) earlier() (*result.Earlier, error) {
 	return e, nil
 }
 
+// beginsLevel are the unknowns with which a steady run begins of which the level is known of what properties of materials depend on: that saves a
+// step where it is far from where runs begin as a rule. Nil if it is not known, or nothing depends on it.
+func (r *run) beginsLevel(g *group, n int, given [][]float64) []float64 {
+	v := r.posed.variable
+	if r.opt.Level == nil || v == nil || v.group != n || r.model.Document.Dynamic() || len(g.late()) > 0 {
+		return nil
+	}
+	u := g.Begun(g.kernel, given).State.U
+	for i, f := range g.System.FieldOf() {
+		if f == v.field {
+			u[i] = *r.opt.Level
+		}
+	}
+	return u
+}
+
 // beginsNear are the unknowns with which a steady flow begins that goes on from another one, nil if it begins from rest. What that had
 // not, and the places where it was not, begin as ever.
 func (r *run) beginsNear(g *group) ([]float64, error) {

@@ -101,3 +101,21 @@ func TestIronBeginsNear(t *testing.T) {
 	assert.Less(t, len(near.Solver.Steps), len(rest.Solver.Steps)*3/4)
 	sameReadings(t, rest, near)
 }
+
+// TestALevelSavesAStep of Newton's method where properties depend on the temperature, and changes no reading; without fields nothing else is lost.
+func TestALevelSavesAStep(t *testing.T) {
+	doc, err := examples.Load("pan-floor")
+	require.NoError(t, err)
+	require.NoError(t, doc.Set("mesh/size", "6 mm"))
+	whole, err := Run(t.Context(), doc, Options{})
+	require.NoError(t, err)
+	level := (whole.Least.Value + whole.Greatest.Value) / 2
+	lean, err := Run(t.Context(), doc, Options{Level: &level, Lean: true})
+	require.NoError(t, err)
+	assert.Less(t, len(lean.Solver.Steps), len(whole.Solver.Steps))
+	assert.Nil(t, lean.Fields)
+	require.Len(t, lean.Readings, len(whole.Readings))
+	for i, q := range whole.Readings {
+		assert.InEpsilon(t, q.Value, lean.Readings[i].Value, 1e-8, q.Name)
+	}
+}

@@ -40,8 +40,12 @@ type Options struct {
 	Earlier func(number int) (*result.Earlier, error)
 	// Near opens a result of a model like this one, with which steady flows begin; nil for none.
 	Near func() (*result.Earlier, error)
+	// Level is a value of what properties of materials depend on that is about right everywhere, from which a steady run begins; nil for none.
+	Level *float64
 	// Compared is the result of another run of the model, with which readings are compared.
 	Compared func(number int) (*result.Result, error)
+	// Lean leaves out the fields: nothing but the readings is asked for.
+	Lean bool
 	// Views is a folder in which view factors are kept for runs of the same shape; empty
 	// keeps none.
 	Views string
@@ -191,6 +195,10 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 	// Stopped here, the run has a result all the same.
 	r.estimate(ctx)
 	out := &Outcome{Result: r.result}
+	if r.opt.Lean {
+		r.enter("")
+		return out, nil
+	}
 	r.enter("save")
 	if err := r.fields(out); err != nil {
 		return nil, err
@@ -292,6 +300,9 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 			return nil, err
 		}
 		set.From, set.Near = u, u != nil
+	}
+	if set.From == nil {
+		set.From = r.beginsLevel(g, n, set.Given)
 	}
 	if len(r.states.of) > r.posed.marching && r.model.Document.Transient() {
 		set.Time = r.solution().State.Time

@@ -56,7 +56,7 @@ export class Parallel {
       el.textContent = text;
       return el;
     };
-    const room = Math.max(8, Math.floor((this.width - 2 * ROOM.side) / Math.max(1, this.data.axes.length - 1) / 6.2));
+    const room = Math.max(8, Math.floor((this.width - 2 * ROOM.side) / Math.max(1, this.data.axes.length - 1) / 7));
     const name = a.label.length > room ? `${a.label.slice(0, room - 1)}…` : a.label;
     this.el('title', {}, words(name, 14)).textContent = a.label;
     words(a.unit, 28);

@@ -47,11 +47,26 @@ export class Relief {
     this.draw();
   }
 
+  /** A point of the unit cube as it is seen: to the right, up, and how far away. */
+  seen(x, y, z) {
+    const { round, up } = this.turn, c = Math.cos(round), s = Math.sin(round), a = x - 0.5, b = y - 0.5, h = 0.7 * (z - 0.5);
+    const deep = a * s + b * c;
+    return [a * c - b * s, h * Math.cos(up) + deep * Math.sin(up), deep * Math.cos(up) - h * Math.sin(up)];
+  }
+
   /** Where a point of the unit cube is on the canvas, and how far away. */
   at(x, y, z) {
-    const { round, up } = this.turn, c = Math.cos(round), s = Math.sin(round), a = x - 0.5, b = y - 0.5, h = 0.7 * (z - 0.5);
-    const across = a * c - b * s, deep = a * s + b * c, size = Math.min(this.width, 1.7 * this.height) * 0.56;
-    return [this.width / 2 + size * across, this.height / 2 + 8 - size * (h * Math.cos(up) - -deep * Math.sin(up)), deep * Math.cos(up) + h * Math.sin(up)];
+    const [across, high, deep] = this.seen(x, y, z), { size, left, top } = this.fitted;
+    return [left + size * across, top - size * high, deep];
+  }
+
+  /** Lets the cube fill the canvas, with room for words. */
+  fit() {
+    const room = { side: 96, top: 26, bottom: 46 }, corners = [];
+    for (const x of [0, 1]) for (const y of [0, 1]) for (const z of [0, 1]) corners.push(this.seen(x, y, z));
+    const [x0, x1, y0, y1] = [Math.min(...corners.map((c) => c[0])), Math.max(...corners.map((c) => c[0])), Math.min(...corners.map((c) => c[1])), Math.max(...corners.map((c) => c[1]))];
+    const size = Math.min((this.width - 2 * room.side) / (x1 - x0), (this.height - room.top - room.bottom) / (y1 - y0));
+    this.fitted = { size, left: this.width / 2 - size * (x0 + x1) / 2, top: (room.top + this.height - room.bottom) / 2 + size * (y0 + y1) / 2 };
   }
 
   draw() {
@@ -59,6 +74,7 @@ export class Relief {
     pen.setTransform(dense, 0, 0, dense, 0, 0);
     pen.clearRect(0, 0, this.width, this.height);
     const nx = data.x.values.length, ny = data.y.values.length, scale = (v) => (this.high > this.low ? (v - this.low) / (this.high - this.low) : 0.5);
+    this.fit();
     this.frame(pen);
     const faces = [];
     for (let i = 0; i + 1 < nx; i++) {
@@ -135,8 +151,7 @@ export class Relief {
     const y = front([0.5, 0, 0], [0.5, 1, 0])[1], x = front([0, 0.5, 0], [1, 0.5, 0])[0];
     along(data.x, this.at(0.5, y, 0), [0.06, y, 0], [0.94, y, 0]);
     along(data.y, this.at(x, 0.5, 0), [x, 0.06, 0], [x, 0.94, 0]);
-    const edges = [[0, 0], [1, 0], [0, 1], [1, 1]].map((e) => [this.at(...e, 0.5)[0], e]).sort((a, b) => a[0] - b[0]);
-    const [left] = edges[0][1].length ? [edges[0][1]] : [];
+    const [[, left]] = [[0, 0], [1, 0], [0, 1], [1, 1]].map((e) => [this.at(...e, 0.5)[0], e]).sort((a, b) => a[0] - b[0]);
     pen.textAlign = 'right';
     for (const [t, v] of [[0, this.low], [1, this.high]]) {
       const p = this.at(...left, t);

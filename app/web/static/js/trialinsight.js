@@ -54,6 +54,10 @@ export class Insight {
     const before = this.at();
     box.innerHTML = this.html;
     this.choice();
+    for (const bar of box.querySelectorAll('.bar')) {
+      bar.style.setProperty('--total', `${bar.dataset.total}%`);
+      bar.style.setProperty('--first', `${bar.dataset.first}%`);
+    }
     if (before && before.split(',').length === this.root.querySelectorAll('.sliders input').length) this.go(before);
     else this.ask();
     this.root.dataset.insight = this.key;

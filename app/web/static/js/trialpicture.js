@@ -103,6 +103,7 @@ export class Picture {
 
   scatter(plot, data) {
     const points = [...data.points].sort((a, b) => a.x - b.x);
+    plot.classList.toggle('many', points.length > 60);
     const place = (u) => {
       u.over.querySelectorAll('.point, .end, .stairs').forEach((el) => el.remove());
       this.limits(u, data.x, data.y);
