@@ -39,7 +39,7 @@ e2e: build browser
 
 ## docs: write the validation table, the model reference and the table of units anew
 docs: tools
-	go test ./core/validation ./core/model ./core/quantity ./core/formula -run 'TestValidation|TestLongValidation|TestStatedErrors|TestReference' -count=1 -update
+	go test ./core/validation ./core/trial ./core/model ./core/quantity ./core/formula -run 'TestValidation|TestLongValidation|TestStatedErrors|TestTrialsTable|TestReference' -count=1 -update
 
 ## nightly: ten thousand random plans, the long runs of the demos and of the validation, and a while of fuzzing
 nightly: tools

@@ -167,7 +167,7 @@ func (s *platesPage) newPlates(r *http.Request) (platesView, error) {
 		return v, err
 	}
 	v.trustView = newTrust(res)
-	v.MayEstimate = res.Status == result.Settled && res.Seconds["estimate"] == 0 && len(res.Readings) > 0 && !v.Stale
+	v.MayEstimate = res.Status == result.Settled && res.Seconds["estimate"] == 0 && len(res.Readings) > 0 && !v.Stale && v.Trial == nil
 	s.modes(&v, res, chosen, done)
 	if err := s.fillPlate(&v, doc, res, r.URL.Query().Get("plate")); err != nil {
 		return v, err

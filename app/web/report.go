@@ -20,17 +20,18 @@ import (
 // trusted, on pages to be printed.
 type reportPage struct {
 	*platesPage
-	plain *template.Template
+	trials *trialsPage
+	plain  *template.Template
 }
 
 // newReportPage makes it of the templates of the sheet, in which values are words and no fields: the
 // report says what the brief says.
-func newReportPage(plates *platesPage) (*reportPage, error) {
+func newReportPage(plates *platesPage, trials *trialsPage) (*reportPage, error) {
 	t, err := plates.templates.Clone()
 	if err == nil {
 		t, err = t.Parse(`{{define "value"}}<b class="said-value {{if .Fault}}bad{{end}}">{{.Plain}}</b>{{end}}`)
 	}
-	return &reportPage{plates, t}, err
+	return &reportPage{plates, trials, t}, err
 }
 
 // Plain is the value as words: of a choice what is chosen, of nothing what holds then.
@@ -64,6 +65,7 @@ type reportView struct {
 	// Configs are what the script draws the plates by.
 	Configs []*plateConfig
 	Plates  []reportPlate
+	Trials  []reportTrials
 }
 
 // reportReading is a reading with the sentence that asks for it.
@@ -139,6 +141,10 @@ func (s *reportPage) newReport(r *http.Request) (*reportView, error) {
 	}
 	v.Findings = k.findings
 	v.Drawing = template.HTML(drawing.NewScene(k.resolved, physics.Catalog()).Thumbnail(900, 460)) // escaped where it is made
+	// Trials are what the model has now.
+	if v.Trials, err = s.trials.reported(ctx, m.ID, now, newBriefMaker(m.ID, now)); err != nil {
+		return nil, err
+	}
 	if v.Run == nil {
 		return v, nil
 	}

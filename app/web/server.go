@@ -68,7 +68,7 @@ func New(s *store.Store, m *jobs.Manager, log *slog.Logger) (*Server, error) {
 	materials, trials := &materialsPage{d}, newTrialsPage(d)
 	sheet := &sheetPage{desk: d, answers: map[string]answer{"materials": materials.answerMaterials, "trials": trials.answerTrials}}
 	plates := newPlatesPage(d)
-	report, err := newReportPage(plates)
+	report, err := newReportPage(plates, trials)
 	if err != nil {
 		return nil, err
 	}

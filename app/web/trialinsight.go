@@ -40,11 +40,13 @@ func (s *trialsPage) insightOf(ctx context.Context, r *http.Request) (*insight, 
 	if err != nil {
 		return nil, err
 	}
-	return s.known.get(o.key(), func() (*insight, error) {
-		in := &insight{outcomes: o, p: trial.Predict(o.Set)}
-		in.find()
-		return in, nil
-	})
+	return s.known.get(o.key(), func() (*insight, error) { return newInsight(o), nil })
+}
+
+func newInsight(o *outcomes) *insight {
+	in := &insight{outcomes: o, p: trial.Predict(o.Set)}
+	in.find()
+	return in
 }
 
 // errSame says of a reading that there is nothing to predict.

@@ -32,8 +32,9 @@ type trialsView struct {
 	Moves   *movesView
 	// Insight is an address that answers with what the surfaces tell, "" for none yet, and InsightKey changes when that does.
 	Insight, InsightKey string
-	Proposals           []proposalView
-	State               string
+	// Proposals are the last ones of the trials beyond the pattern, and Earlier those before them.
+	Proposals, Earlier []proposalView
+	State              string
 }
 
 // seriesView is how far the trials are.

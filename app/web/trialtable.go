@@ -53,6 +53,9 @@ type proposalView struct {
 	Off           string
 }
 
+// proposalsShown is how many of the trials beyond the pattern are seen at once.
+const proposalsShown = 4
+
 // outcomes are the trials of a series with what the chart and the table show.
 type outcomes struct {
 	*trial.Set
@@ -237,6 +240,9 @@ func (v *trialsView) fill(o *outcomes, r *http.Request) {
 			row.Front = len(o.Aims) > 1 && slices.Contains(front, place)
 		}
 		v.Rows = append(v.Rows, row)
+	}
+	if n := len(v.Proposals); n > proposalsShown {
+		v.Earlier, v.Proposals = v.Proposals[:n-proposalsShown], v.Proposals[n-proposalsShown:]
 	}
 	if len(readings) > 0 {
 		v.charts(o, r, parameters, readings, best, found, front)

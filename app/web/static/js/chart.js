@@ -12,6 +12,13 @@ const style = document.createElement('link');
 Object.assign(style, { rel: 'stylesheet', href: '/static/vendor/uplot/uPlot.min.css' });
 document.head.append(style);
 
+/** How many figures it takes to tell the ticks of an axis apart. */
+function apart(list) {
+  const ticks = list.filter((v) => v !== null), step = Math.abs(ticks.at(-1) - ticks[0]) / Math.max(1, ticks.length - 1);
+  const most = Math.max(...ticks.map(Math.abs));
+  return step > 0 && most > 0 ? Math.min(8, Math.max(3, Math.ceil(Math.log10(most / step)) + 1)) : 3;
+}
+
 /** Saves something as a file. */
 export function save(name, href) {
   const link = document.createElement('a');
@@ -54,7 +61,7 @@ export class Chart {
   draw() {
     const { box, data } = this, { x, y, y2, series } = data;
     this.plot?.destroy();
-    const axis = { stroke: '#5f686e', grid: GRID, font: FONT, ticks: GRID, labelFont: FONT, values: (_, list) => list.map((v) => (v === null ? '' : figures(v, 3))) };
+    const axis = { stroke: '#5f686e', grid: GRID, font: FONT, ticks: GRID, labelFont: FONT, values: (_, list) => list.map((v) => (v === null ? '' : figures(v, apart(list)))) };
     const head = (a) => [a.label, a.unit].filter(Boolean).join(', ');
     const said = (unit) => (_, v) => (v === null || v === undefined ? '–' : `${figures(v)} ${unit}`);
     const values = { distr: this.logarithmic ? 3 : 1 };

@@ -195,7 +195,7 @@ export class Picture {
   curve(plot, data) {
     const place = (u) => this.limits(u, {}, data.y);
     this.drawn = new Chart(plot, { name: 'curve', x: data.x, y: data.y, height: this.height(), legend: true,
-      series: [{ label: data.y.label, values: data.y.values, colour: GREEN }, { label: '95 % above', values: data.low, colour: '#9db8b3' }, { label: '95 % below', values: data.high, colour: '#9db8b3' }],
+      series: [{ label: data.y.label, values: data.y.values, colour: GREEN }, { label: 'lower end of the band', values: data.low, colour: '#9db8b3' }, { label: 'upper end of the band', values: data.high, colour: '#9db8b3' }],
       hooks: { ready: [place], setScale: [place], setSize: [place] } });
   }
 
