@@ -282,9 +282,9 @@ func (in *insight) spreading(v *insightView) {
 		c := &in.chances[i]
 		key := c.Bound.Reading
 		broken := map[string]string{"under": "over", "over": "under"}[c.Bound.Side]
-		words := fmt.Sprintf("%s is %s %s with a chance of %.2g %% by the surface", in.kinds[key].Name, broken, in.words(key, c.Bound.Value), 100*c.Share)
+		words := fmt.Sprintf("%s is %s %s with a chance of %s by the surface", in.kinds[key].Name, broken, in.words(key, c.Bound.Value), trial.Percent(c.Share))
 		if c.High-c.Low > 0.001 {
-			words += fmt.Sprintf(" (%.2g to %.2g %% if the surface is off by its deviation)", 100*c.Low, 100*c.High)
+			words += fmt.Sprintf(" (%s to %s if the surface is off by its deviation)", trial.Percent(c.Low), trial.Percent(c.High))
 		}
 		if c.Counted > 0 {
 			words += fmt.Sprintf("; %d of %d trials, which speak for %.2g to %.2g %%", c.Broken, c.Counted, 100*c.CountedLow, 100*c.CountedHigh)

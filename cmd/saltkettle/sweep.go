@@ -339,7 +339,7 @@ func (w *sweeper) told(p *trial.Prediction) {
 	if chances, err := p.Chances(); err == nil {
 		for _, c := range chances {
 			q := w.reading(c.Bound.Reading)
-			fmt.Fprintf(w.say, "%s breaks its limit %s with a chance of %.2g %%\n", readingWords(w.set.Model, q), w.show(q, c.Bound.Value, false), 100*c.Share)
+			fmt.Fprintf(w.say, "%s breaks its limit %s with a chance of %s\n", readingWords(w.set.Model, q), w.show(q, c.Bound.Value, false), trial.Percent(c.Share))
 		}
 	}
 	if o, err := p.Optimum(); err == nil {

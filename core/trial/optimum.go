@@ -114,8 +114,9 @@ func (s *Set) made() (list [][]float64) {
 // heavy is what breaking a limit by the range of its reading costs, by the range of the goal: no goal is worth it.
 const heavy = 1e3
 
-// cost is one number of readings: goals by their ranges, and what breaks limits.
-func (s *Set) cost(values []float64, readings map[string]float64) float64 {
+// cost is one number of readings: goals by their ranges, and what breaks limits. More is by how much what a limit is about may be worse than its
+// reading, SI by limit; nil for nothing.
+func (s *Set) cost(values []float64, readings map[string]float64, more []float64) float64 {
 	sum := 0.0
 	for i := range s.Aims {
 		a := &s.Aims[i]
@@ -132,7 +133,11 @@ func (s *Set) cost(values []float64, readings map[string]float64) float64 {
 		if !ok {
 			return math.Inf(1)
 		}
-		if e := b.Excess(v); e > 0 {
+		e := b.Excess(v)
+		if more != nil {
+			e += more[i]
+		}
+		if e > 0 {
 			broken += 1e-3 + e/s.span(b.Reading)
 		}
 	}
@@ -151,7 +156,8 @@ func (s *Set) span(reading string) float64 {
 	return hi - lo
 }
 
-// costOfEstimates is the cost by the surfaces.
+// costOfEstimates is the cost by the surfaces, which are to keep limits with a deviation to spare: half of the trials that are just to keep one would
+// break it.
 func (p *Prediction) costOfEstimates() (func(values []float64) float64, error) {
 	keys := p.known()
 	fits := make([]*surface.Surface, len(keys))
@@ -164,10 +170,27 @@ func (p *Prediction) costOfEstimates() (func(values []float64) float64, error) {
 	return func(values []float64) float64 {
 		u := p.Scaled(values)
 		readings := make(map[string]float64, len(keys))
+		more := make([]float64, len(p.Bounds))
 		for i, key := range keys {
-			readings[key] = fits[i].Value(u)
+			bound := false
+			for k := range p.Bounds {
+				if p.Bounds[k].Reading == key {
+					bound = true
+				}
+			}
+			if !bound {
+				readings[key] = fits[i].Value(u)
+				continue
+			}
+			var d float64
+			readings[key], d = fits[i].At(u)
+			for k := range p.Bounds {
+				if p.Bounds[k].Reading == key && d > 0 {
+					more[k] = d
+				}
+			}
 		}
-		return p.cost(values, readings)
+		return p.cost(values, readings, more)
 	}, nil
 }
 

@@ -102,18 +102,18 @@ func (p *Prediction) bySurface(earlier []Proposal) (Step, error) {
 		if err := p.proposeBest(add); err != nil {
 			return Step{}, err
 		}
+		if len(list) == 0 {
+			return Step{Done: true, Words: "the best by the surface has been made, and no other trial is likely to improve on it"}, nil
+		}
+		return Step{Proposals: list, Words: words}, nil
 	}
-	for len(list) < 2 {
-		before := len(list)
+	for range 2 {
 		values, err := p.leastKnown(list)
 		if err == nil {
 			err = add(values, "the surface knows least here")
 		}
 		if err != nil {
 			return Step{}, err
-		}
-		if len(list) == before {
-			break
 		}
 	}
 	if len(list) == 0 {
@@ -122,9 +122,23 @@ func (p *Prediction) bySurface(earlier []Proposal) (Step, error) {
 	return Step{Proposals: list, Words: words}, nil
 }
 
-// little says that the goal is not expected to improve by more than a tenth of what the search is to agree within.
+// little says that there is little more to find: that what is least known is known within what the search is to agree within, or that the goal is not
+// expected to improve by more than a tenth of that.
 func (p *Prediction) little() bool {
-	if p.Search.Method == model.Knowledge || len(p.Aims) != 1 {
+	if p.Search.Method == model.Knowledge {
+		values, err := p.leastKnown(nil)
+		if err != nil {
+			return false
+		}
+		for _, key := range p.known() {
+			_, d, err := p.At(key, values)
+			if err != nil || !(d <= p.Within*p.span(key)) {
+				return false
+			}
+		}
+		return true
+	}
+	if len(p.Aims) != 1 {
 		return true
 	}
 	gain, err := p.improvement()
@@ -228,7 +242,7 @@ func (p *Prediction) direct() (Step, error) {
 		if !planned.List[i].Done || !planned.List[i].Counts {
 			continue
 		}
-		if c := planned.cost(planned.Values(i), planned.List[i].Readings); c < least {
+		if c := planned.cost(planned.Values(i), planned.List[i].Readings, nil); c < least {
 			start, least = planned.Scaled(planned.Values(i)), c
 		}
 	}
@@ -253,7 +267,7 @@ func (p *Prediction) direct() (Step, error) {
 			if !p.List[i].Done || !p.List[i].Counts {
 				return heavy * heavy // a trial that failed is no way to go
 			}
-			return planned.cost(values, p.List[i].Readings) + heavy*out
+			return planned.cost(values, p.List[i].Readings, nil) + heavy*out
 		}
 		asked = values
 		return math.Inf(1)

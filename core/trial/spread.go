@@ -1,6 +1,7 @@
 package trial
 
 import (
+	"fmt"
 	"math"
 	"slices"
 	"sync"
@@ -82,6 +83,17 @@ type Chance struct {
 	// CountedHigh lies the chance that they speak for, with 95 % (E. B. Wilson, 1927).
 	Broken, Counted         int
 	CountedLow, CountedHigh float64
+}
+
+// Percent is a chance in words.
+func Percent(share float64) string {
+	switch {
+	case share < 1e-5:
+		return "less than 0.001 %"
+	case share > 1-1e-5:
+		return "more than 99.999 %"
+	}
+	return fmt.Sprintf("%.2g %%", 100*share)
 }
 
 // Chances of breaking each of the limits.

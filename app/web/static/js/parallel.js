@@ -74,7 +74,9 @@ export class Parallel {
     hit.addEventListener('pointerdown', (e) => {
       hit.setPointerCapture(e.pointerId);
       const from = e.offsetY;
-      const value = (y) => a.low + (this.height - ROOM.bottom - Math.min(Math.max(y, top), bottom)) / (bottom - top) * (a.high - a.low);
+      // Near an end it is meant: many trials lie there.
+      const near = (y) => (y < top + 6 ? top : y > bottom - 6 ? bottom : y);
+      const value = (y) => a.low + (bottom - near(y)) / (bottom - top) * (a.high - a.low);
       const move = (m) => {
         const range = [value(Math.max(from, m.offsetY)), value(Math.min(from, m.offsetY))];
         if (Math.abs(m.offsetY - from) < 4) this.brushes.delete(a.key);

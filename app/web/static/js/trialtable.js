@@ -25,6 +25,7 @@ export class Table {
       const form = e.target.closest('.by-hand');
       if (!form) return;
       e.preventDefault();
+      this.form = null;
       act.post(form.getAttribute('action'), Object.fromEntries(new FormData(form)));
     });
   }
@@ -96,7 +97,8 @@ export class Table {
     let wrong = '';
     if (m) {
       const name = m[1].toLowerCase(), sign = COMPARE[{ '<=': '≤', '>=': '≥' }[m[2]] ?? m[2]], number = Number(m[3].replace('−', '-').replace(',', '.'));
-      const i = heads.findIndex((h) => h.dataset.key?.toLowerCase() === name || h.textContent.trim().toLowerCase().startsWith(name));
+      const exact = heads.findIndex((h) => h.dataset.key?.toLowerCase() === name);
+      const i = exact >= 0 ? exact : heads.findIndex((h) => h.textContent.trim().toLowerCase().startsWith(name));
       if (i < 0 || Number.isNaN(number)) wrong = `no column begins with “${m[1]}”`;
       else keep = (r) => r.children[i].dataset.value && sign(Number(r.children[i].dataset.value), number);
     }
@@ -174,7 +176,8 @@ export class Table {
       button(row.dataset.counts === 'true' ? 'leave it out' : 'keep it', 'keep');
       button('set a value by hand', 'hand');
     }
-    slip.replaceChildren(words, does);
+    if (this.form?.dataset.trial !== String(trial)) this.form = null;
+    slip.replaceChildren(words, does, ...this.form ? [this.form] : []); // what is being typed stays when the table comes anew
     slip.hidden = false;
   }
 
@@ -192,6 +195,7 @@ export class Table {
   hand(series, place) {
     const form = document.createElement('form');
     form.className = 'by-hand';
+    form.dataset.trial = place;
     form.action = `${series}/by-hand`;
     const readings = this.heads().filter((h) => /^r\d+$/.test(h.dataset.key ?? ''));
     const input = (name, hint, size) => {
@@ -208,6 +212,8 @@ export class Table {
     Object.assign(hidden, { type: 'hidden', value: place });
     Object.assign(button, { className: 'link-button', textContent: 'set' });
     form.append(hidden, select, ' is ', input('value', 'value, empty for the computed', 22), ' as ', input('reason', 'reason', 24), ' ', button);
+    this.form?.remove();
+    this.form = form;
     this.root.querySelector('#trial-slip').append(form);
     select.focus();
   }
