@@ -219,11 +219,8 @@ func (in *insight) sliders(v *insightView) {
 		a := &in.set.Axes[i]
 		lo, hi := a.Unit.From(min(a.From, a.To), false), a.Unit.From(max(a.From, a.To), false)
 		step := (hi - lo) / 200
-		if !a.Free() {
+		if a.Whole() {
 			step = 1
-			if whole := slices.ContainsFunc(a.Values, func(x float64) bool { return x != math.Round(x) }); whole {
-				step = (hi - lo) / 200
-			}
 		}
 		x := a.Unit.From(now[i], false)
 		v.Sliders = append(v.Sliders, sliderView{Key: a.Parameter, Name: a.Parameter, Unit: a.Unit.Text, Low: lo, High: hi, Step: step, Now: x, Text: in.valueText(i, now[i])})
@@ -363,12 +360,15 @@ func (s *trialsPage) predict(w http.ResponseWriter, r *http.Request) {
 			slope, _ := in.p.Slope(key, j, values)
 			step := niceStep(math.Abs(a.Unit.From(a.To, false)-a.Unit.From(a.From, false)) / 10)
 			// Per a round step of the parameter.
+			if a.Whole() {
+				step = 1
+			}
 			change := slope * math.Abs(a.Unit.SI(step)-a.Unit.SI(0))
 			text := in.difference(key, change)
 			if change > 0 {
 				text = "+" + text
 			}
-			q.Slopes = append(q.Slopes, fmt.Sprintf("%s per %s of %s", text, strings.TrimSpace(quantity.Figures(step, 3)+" "+a.Unit.Text), a.Parameter))
+			q.Slopes = append(q.Slopes, fmt.Sprintf("%s per %s of %s", text, strings.TrimSpace(tickText(step)+" "+a.Unit.Text), a.Parameter))
 		}
 		out.Readings = append(out.Readings, q)
 	}

@@ -22,6 +22,7 @@ type Axis struct {
 	From, To float64
 	// allowed are the only values that it may take, ascending; nil for any.
 	allowed []float64
+	whole   bool
 	// normal is its distribution, nil if all values between the ends are alike.
 	normal *distuv.Normal
 }
@@ -55,6 +56,9 @@ func (a *Axis) Snap(v float64) float64 {
 
 // Free says that it may take any value between its ends.
 func (a *Axis) Free() bool { return a.allowed == nil }
+
+// Whole says that it takes whole numbers.
+func (a *Axis) Whole() bool { return a.whole }
 
 // Spreads says that the parameter has a distribution of its own.
 func (a *Axis) Spreads() bool { return a.normal != nil }
@@ -116,6 +120,7 @@ func (r *resolver) evenly(place string, v *Vary, n need, counted bool, a *Axis) 
 		for x := lo; x <= hi; x++ {
 			a.allowed = append(a.allowed, x)
 		}
+		a.whole = true
 		a.Values = slices.Clone(a.allowed)
 		if from > to {
 			slices.Reverse(a.Values)
