@@ -101,11 +101,13 @@ try {
   await save('over-time');
   // Trials, a look at a mesh, and a fill.
   await page.goto(server.url);
-  await page.getByRole('link', { name: 'open Dew sampler' }).click();
+  await page.getByRole('link', { name: 'open Pan floor heater' }).click();
   await drawn(page);
-  await page.goto(`${page.url().split('?')[0]}trials`);
+  await page.goto(`${page.url().split('?')[0]}trials?set=t2`);
   await page.getByRole('button', { name: 'Make the trials' }).click();
-  await page.waitForFunction(() => /11 of 11 done/.test(document.body.innerText), null, { timeout: 180000 });
+  await page.waitForFunction(() => /120 of 120 done/.test(document.body.innerText), null, { timeout: 900000 });
+  await page.waitForFunction(() => document.querySelector('#insight table'), null, { timeout: 180000 });
+  await page.locator('.point.best').click();
   await page.waitForTimeout(500);
   await save('trials');
   await page.goto(server.url);

@@ -4,7 +4,7 @@
 import assert from 'node:assert/strict';
 import { readFile } from 'node:fs/promises';
 import { after, before, test } from 'node:test';
-import { base, drawn, edited, ended, open, put, stage } from './browser.js';
+import { base, drawn, edited, ended, open, put, stage, startBrowser, startServer } from './browser.js';
 
 const at = stage({ after, before });
 
@@ -189,4 +189,33 @@ test('a set that cannot run says why, and takes a table in', async () => {
   await page.waitForFunction(() => document.querySelector('[data-place="trials/t1/vary/1/listed"]')?.value === '1.5 A; 2.5 A; 4 A');
   assert.equal(await page.locator('.trials-table tbody tr').count(), 3);
   assert.deepEqual(faults, []);
+});
+
+test('a server that is killed loses no finished trial', async () => {
+  const own = await startServer();
+  const { browser, page } = await startBrowser();
+  try {
+    await page.goto(own.url);
+    await page.getByRole('link', { name: 'open Pan floor heater' }).click();
+    await drawn(page);
+    await put(page, 'mesh/size', '6 mm');
+    await trials(page, 't1');
+    await page.getByRole('button', { name: 'Make the trials' }).click();
+    const made = () => page.locator('.trials-table tr[data-made="true"]').evaluateAll((rows) => rows.map((r) => r.innerText));
+    await page.waitForFunction(() => document.querySelectorAll('.trials-table tr[data-made="true"]').length > 3, null, { timeout: 300000 });
+    const before = await made(), address = new URL(page.url());
+    await own.stop('SIGKILL');
+    const again = await startServer({ data: own.data });
+    try {
+      await page.goto(`${again.url.replace(/\/$/, '')}${address.pathname}${address.search}`);
+      await drawn(page);
+      const after = await made();
+      for (const row of before) assert.ok(after.includes(row), `${row} was lost`);
+      await page.waitForFunction(() => /25 of 25 done/.test(document.body.innerText), null, { timeout: 300000 });
+    } finally {
+      await again.stop();
+    }
+  } finally {
+    await browser.close();
+  }
 });

@@ -1,6 +1,9 @@
 package jobs
 
 import (
+	"context"
+	"log/slog"
+	"os"
 	"testing"
 	"time"
 
@@ -159,4 +162,58 @@ func TestATrialThatFailsSaysSo(t *testing.T) {
 	assert.Equal(t, store.Failed, made[0].Status)
 	assert.Contains(t, made[0].Message, "out of memory")
 	assert.False(t, made[0].Counts())
+}
+
+// TestTrialsSurviveTheServer: what was finished when a server ended stays as it was, what was at hand is made anew, and a search goes on where it was.
+func TestTrialsSurviveTheServer(t *testing.T) {
+	t.Setenv("KETTLE_TEST_WORKER", "work")
+	dir, ctx := t.TempDir(), t.Context()
+	begin := func() (*store.Store, *Manager, func()) {
+		s, err := store.Open(dir)
+		require.NoError(t, err)
+		m := New(s, []string{os.Args[0]}, slog.New(slog.DiscardHandler))
+		inner, cancel := context.WithCancel(context.Background())
+		require.NoError(t, m.Start(inner))
+		return s, m, func() {
+			cancel()
+			m.Wait()
+			s.Close()
+		}
+	}
+	s, m, end := begin()
+	doc := panFloor(t)
+	doc.Trials = []model.TrialSet{{ID: "t1", Name: "floor", Vary: []model.Vary{{ID: "1", Parameter: "t", From: "4 mm", To: "10 mm", Count: "5"}}, Goals: []model.Goal{{ID: "1", Want: model.Near, Reading: "r5", Target: "0.5 kg"}}}}
+	entry, err := s.CreateModel(ctx, doc)
+	require.NoError(t, err)
+	series, err := m.QueueTrials(ctx, entry.ID, "t1", 5, nil)
+	require.NoError(t, err)
+	made := func(s *store.Store) []store.Trial {
+		list, err := s.Trials(ctx, series.ID)
+		require.NoError(t, err)
+		return list
+	}
+	require.Eventually(t, func() bool { return len(made(s)) >= 2 }, time.Minute, time.Millisecond)
+	end()
+	s, m, end = begin()
+	before := made(s)
+	require.GreaterOrEqual(t, len(before), 2)
+	done := func() bool {
+		now, err := s.Series(ctx, series.ID)
+		return err == nil && now.Status == store.SeriesDone
+	}
+	require.Eventually(t, done, 2*time.Minute, 10*time.Millisecond)
+	after := made(s)
+	require.Len(t, after, 5)
+	for i := range before {
+		assert.Equal(t, before[i], after[before[i].Place], "it was not made again")
+	}
+	require.NoError(t, m.MakeMore(series, func() error { return s.Search(ctx, series.ID) }))
+	require.Eventually(t, func() bool { return len(made(s)) > 5 }, time.Minute, time.Millisecond)
+	end()
+	s, _, end = begin()
+	defer end()
+	require.Eventually(t, done, 2*time.Minute, 10*time.Millisecond)
+	now, err := s.Series(ctx, series.ID)
+	require.NoError(t, err)
+	assert.Len(t, made(s), 5+len(now.Proposals()))
 }
