@@ -144,6 +144,11 @@ func (m *Manager) makeTrials(ctx context.Context, s store.Series) error {
 	}
 	forget(m.store.NearDir(), s.ID)
 	if len(b.left) == 0 {
+		for i := range made {
+			if made[i].Slopes == store.SlopesWanted {
+				return b.slopes(ctx, made[i].Place)
+			}
+		}
 		return b.further(ctx, made)
 	}
 	b.earlier, b.compared = m.others(ctx, s.ModelID, b.resolved)
@@ -328,4 +333,41 @@ func (b *batch) settled(r *result.Result) {
 	b.mu.Lock()
 	b.level = &level
 	b.mu.Unlock()
+}
+
+// slopes finds how the readings of a trial change with what varies.
+func (b *batch) slopes(ctx context.Context, place int) error {
+	m, s := b.m, b.series
+	doc, err := b.set.Document(b.doc, b.set.Values(place))
+	if err != nil {
+		return err
+	}
+	var names []string
+	for i := range b.set.Axes {
+		names = append(names, b.set.Axes[i].Parameter)
+	}
+	inner, stop := context.WithCancel(ctx)
+	defer stop()
+	b.progress = &SeriesProgress{Series: s, Busy: []int{place}, stop: stop}
+	m.mu.Lock()
+	m.series = b.progress
+	m.mu.Unlock()
+	m.Notify(s.ModelID)
+	last, err := m.child(inner, &Task{Document: doc, Views: m.store.ViewsDir(), Trial: true, Slopes: names, Memory: cmp.Or(m.Memory, memoryLeft())}, func(solve.Event) {})
+	m.mu.Lock()
+	m.series = nil
+	stopped := b.progress.stopped
+	m.mu.Unlock()
+	if ctx.Err() != nil || stopped {
+		return nil
+	}
+	list := last.Slopes
+	if list == nil {
+		var run store.Run
+		conclude(&run, last, err)
+		for _, name := range names {
+			list = append(list, solve.Slope{Parameter: name, Missing: run.Message})
+		}
+	}
+	return m.store.SetSlopes(ctx, s.ID, place, list)
 }

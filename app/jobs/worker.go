@@ -40,6 +40,8 @@ type Task struct {
 	MeshError bool `json:"mesh_error"`
 	// Trial is one of many: nothing but its readings counts.
 	Trial bool `json:"trial,omitempty"`
+	// Slopes are the parameters by which slopes of the readings are wanted, nil for none: then they alone are found.
+	Slopes []string `json:"slopes,omitempty"`
 	// Memory is how much the run may take, bytes, 0 for any amount: it is not begun if it
 	// would take more, unless Anyway is set, and ends when it does.
 	Memory int64 `json:"memory,omitempty"`
@@ -56,6 +58,7 @@ type Message struct {
 	Event  *solve.Event    `json:"event,omitempty"`
 	Result *result.Result  `json:"result,omitempty"`
 	Saved  bool            `json:"saved,omitempty"` // the folder is complete
+	Slopes []solve.Slope   `json:"slopes,omitempty"`
 	Wrong  []model.Finding `json:"wrong,omitempty"` // faults of the model
 	Error  string          `json:"error,omitempty"`
 	// TooLarge says that the run was not begun: it would have taken more memory than it may.
@@ -124,7 +127,14 @@ func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 			return near, nil
 		})
 	}
-	outcome, err := solve.Run(ctx, task.Document, opt)
+	var slopes []solve.Slope
+	var outcome *solve.Outcome
+	var err error
+	if len(task.Slopes) > 0 {
+		outcome, slopes, err = solve.Slopes(ctx, task.Document, task.Slopes, opt)
+	} else {
+		outcome, err = solve.Run(ctx, task.Document, opt)
+	}
 	guard.mu.Lock() // what follows is the last message
 	defer guard.mu.Unlock()
 	var wrong *solve.ModelError
@@ -140,5 +150,5 @@ func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 	keep(task.Keep, outcome)
 	r := *outcome.Result
 	r.Document = nil
-	return enc.Encode(Message{Result: &r, Saved: outcome.Fields != nil})
+	return enc.Encode(Message{Result: &r, Saved: outcome.Fields != nil, Slopes: slopes})
 }

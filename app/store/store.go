@@ -253,6 +253,7 @@ var migrations = []string{
 	ALTER TABLE runs ADD COLUMN trial INTEGER NOT NULL DEFAULT 0;
 	ALTER TABLE runs ADD COLUMN parameters TEXT NOT NULL DEFAULT '';
 	CREATE INDEX runs_by_series ON runs(series_id, trial);`,
+	`ALTER TABLE trials ADD COLUMN slopes TEXT NOT NULL DEFAULT '';`,
 }
 
 // migrate applies the migrations that a database lacks, each in a transaction

@@ -15,6 +15,7 @@ import (
 
 	"saltkettle/core/model"
 	"saltkettle/core/result"
+	"saltkettle/core/solve"
 	"saltkettle/core/trial"
 )
 
@@ -99,8 +100,21 @@ type Trial struct {
 	Marked bool
 	// ByHand are values of readings that people set, as JSON.
 	ByHand string
+	// Slopes are how readings change with what varies, as JSON; SlopesWanted if they are asked for.
+	Slopes string
 	// Results are the readings as JSON.
 	Results string `gorm:"column:readings"`
+}
+
+// SlopesWanted stands for slopes that are asked for and not found yet.
+const SlopesWanted = "wanted"
+
+// SlopeList is how readings change with what varies, nil if that is not known.
+func (t *Trial) SlopeList() (list []solve.Slope) {
+	if json.Unmarshal([]byte(t.Slopes), &list) != nil {
+		return nil
+	}
+	return list
 }
 
 // HandValues are values of readings that were set by hand, and why. The computed ones stay beside them.
@@ -351,6 +365,24 @@ func (s *Store) changeTrials(ctx context.Context, seriesID uint, places []int, c
 		}
 		return tx.Model(&Series{}).Where("id = ?", seriesID).UpdateColumn("touched", gorm.Expr("touched + 1")).Error
 	})
+}
+
+// WantSlopes asks for the slopes of a trial.
+func (s *Store) WantSlopes(ctx context.Context, seriesID uint, place int) error {
+	if err := s.changeTrials(ctx, seriesID, []int{place}, "slopes", SlopesWanted); err != nil {
+		return err
+	}
+	return s.db.WithContext(ctx).Model(&Series{}).Where("id = ? AND status NOT IN ?", seriesID, []string{Queued, Running}).
+		Updates(map[string]any{"status": Queued, "searching": false}).Error
+}
+
+// SetSlopes records the slopes of a trial.
+func (s *Store) SetSlopes(ctx context.Context, seriesID uint, place int, list []solve.Slope) error {
+	text, err := json.Marshal(list)
+	if err != nil {
+		return err
+	}
+	return s.changeTrials(ctx, seriesID, []int{place}, "slopes", string(text))
 }
 
 // BeginTrialRun makes room for the fields of a trial: a run of the revision of its series with other values of parameters, which counts as broken

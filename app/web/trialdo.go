@@ -249,6 +249,19 @@ func typedValue(text, unit string, difference bool) (float64, error) {
 	return v.SI, nil
 }
 
+// wantSlopes asks for how the readings of a trial change with what varies.
+func (s *trialsPage) wantSlopes(w http.ResponseWriter, r *http.Request) {
+	series, err := s.seriesOf(r)
+	place, wrong := strconv.Atoi(r.FormValue("place"))
+	if err == nil && wrong != nil {
+		err = &userError{fmt.Errorf("a trial is given by its number")}
+	}
+	if err == nil {
+		err = s.jobs.MakeMore(series, func() error { return s.store.WantSlopes(r.Context(), series.ID, place) })
+	}
+	s.afterSeries(w, r, series.ModelID, series.SetID, err)
+}
+
 // dropFields deletes the fields of the trials.
 func (s *trialsPage) dropFields(w http.ResponseWriter, r *http.Request) {
 	series, err := s.seriesOf(r)

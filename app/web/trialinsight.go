@@ -358,22 +358,26 @@ func (s *trialsPage) predict(w http.ResponseWriter, r *http.Request) {
 		for j := range in.set.Axes {
 			a := &in.set.Axes[j]
 			slope, _ := in.p.Slope(key, j, values)
-			step := niceStep(math.Abs(a.Unit.From(a.To, false)-a.Unit.From(a.From, false)) / 10)
-			// Per a round step of the parameter.
-			if a.Whole() {
-				step = 1
-			}
-			change := slope * math.Abs(a.Unit.SI(step)-a.Unit.SI(0))
-			text := in.difference(key, change)
-			if change > 0 {
-				text = "+" + text
-			}
-			q.Slopes = append(q.Slopes, fmt.Sprintf("%s per %s of %s", text, strings.TrimSpace(tickText(step)+" "+a.Unit.Text), a.Parameter))
+			q.Slopes = append(q.Slopes, in.slopeWords(key, a, slope))
 		}
 		out.Readings = append(out.Readings, q)
 	}
 	out.Keeps = in.Keep(values, known)
 	answerJSON(w, out)
+}
+
+// slopeWords say how a reading changes for a round step of a parameter, by its derivative in SI.
+func (in *outcomes) slopeWords(key string, a *model.Axis, slope float64) string {
+	step := niceStep(math.Abs(a.Unit.From(a.To, false)-a.Unit.From(a.From, false)) / 10)
+	if a.Whole() {
+		step = 1
+	}
+	change := slope * math.Abs(a.Unit.SI(step)-a.Unit.SI(0))
+	text := in.difference(key, change)
+	if change > 0 {
+		text = "+" + text
+	}
+	return fmt.Sprintf("%s per %s of %s", text, strings.TrimSpace(tickText(step)+" "+a.Unit.Text), a.Parameter)
 }
 
 // niceStep is 1, 2 or 5 times a power of ten near a size.

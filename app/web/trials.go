@@ -72,6 +72,7 @@ func (s *trialsPage) Routes(r chi.Router) {
 	r.Post("/series/{series}/mark", s.markTrials)
 	r.Post("/series/{series}/by-hand", s.setByHand)
 	r.Post("/series/{series}/drop-fields", s.dropFields)
+	r.Post("/series/{series}/slopes", s.wantSlopes)
 	r.Post("/series/{series}/use", s.useTrial)
 	r.Get("/series/{series}/insight", s.heavy(s.insight))
 	r.Get("/series/{series}/chart", s.heavy(s.chart))

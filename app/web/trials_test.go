@@ -182,6 +182,13 @@ func TestTrialsAreWorkedWith(t *testing.T) {
 	require.NoError(t, err)
 	assert.InDelta(t, 423.15, o[1].Outcome().Readings["r2"], 1e-9, "a bare number is in the unit that is shown")
 
+	touch("slopes", url.Values{"place": {"99"}}, 404)
+	touch("slopes", url.Values{"place": {"0"}}, 200)
+	s.seriesDone(t, m)
+	_, body = s.do("GET", page, nil)
+	body = html.UnescapeString(body)
+	assert.Contains(t, body, "By the equations: mass of floor +")
+	assert.Contains(t, body, "whole number", "of the rods")
 	touch("try", url.Values{"at": {"5.5,4.4"}}, 200)
 	series = s.seriesDone(t, m)
 	require.Len(t, series.Proposals(), 1)

@@ -27,7 +27,8 @@ type trialRow struct {
 	Front, Marked bool
 	Breaks        bool // what it has to keep
 	Busy          bool
-	Run           int // number of the run with its fields, 0 for none
+	Slopes        string // how its readings change with what varies, in words
+	Run           int    // number of the run with its fields, 0 for none
 }
 
 // trialCell is a value of a line; Sort is a number to sort by.
@@ -235,6 +236,7 @@ func (v *trialsView) fill(o *outcomes, r *http.Request) {
 		}
 		if made {
 			row.state(&t)
+			row.Slopes = o.slopes(&t)
 			row.Breaks = !o.KeepsTrial(place)
 			row.Best = found && best.Trial == place
 			row.Front = len(o.Aims) > 1 && slices.Contains(front, place)
@@ -247,6 +249,42 @@ func (v *trialsView) fill(o *outcomes, r *http.Request) {
 	if len(readings) > 0 {
 		v.charts(o, r, parameters, readings, best, found, front)
 	}
+}
+
+// slopes says how the readings that are spoken of change with what varies, all readings if none is, "" if that was not found.
+func (o *outcomes) slopes(t *store.Trial) string {
+	if t.Slopes == store.SlopesWanted {
+		return "Slopes are being found."
+	}
+	list := t.SlopeList()
+	keys := o.spoken()
+	if len(keys) == 0 {
+		keys = o.keys
+	}
+	var words []string
+	for _, key := range keys {
+		var parts []string
+		for i := range o.set.Axes {
+			a := &o.set.Axes[i]
+			for _, s := range list {
+				if v, ok := s.Of[key]; ok && s.Parameter == a.Parameter {
+					parts = append(parts, o.slopeWords(key, a, v))
+				}
+			}
+		}
+		if len(parts) > 0 {
+			words = append(words, o.kinds[key].Name+" "+strings.Join(parts, ", "))
+		}
+	}
+	for _, s := range list {
+		if s.Missing != "" {
+			words = append(words, s.Parameter+": "+s.Missing)
+		}
+	}
+	if len(words) == 0 {
+		return ""
+	}
+	return "By the equations: " + strings.Join(words, "; ") + "."
 }
 
 // computed is the value of a reading that was computed, in words.

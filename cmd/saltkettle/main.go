@@ -41,7 +41,7 @@ func run(ctx context.Context, args []string) int {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(demoCommand(), serveCommand(), solveCommand(), sweepCommand(), meshCommand(), exportCommand(), checkCommand(), diffCommand(), backupCommand(), restoreCommand(), doctorCommand(), workCommand())
+	root.AddCommand(demoCommand(), serveCommand(), solveCommand(), sweepCommand(), slopesCommand(), meshCommand(), exportCommand(), checkCommand(), diffCommand(), backupCommand(), restoreCommand(), doctorCommand(), workCommand())
 	root.SetArgs(args)
 	err := root.ExecuteContext(ctx)
 	var wrong *solve.ModelError

@@ -70,3 +70,13 @@ func TestSweepOfAFront(t *testing.T) {
 	assert.True(t, strings.HasPrefix(string(data), "t (mm),unevenness of floor (K)"))
 	assert.Equal(t, 1+41, strings.Count(string(data), "\n"))
 }
+
+// TestSlopesOnTheCommandLine are told for one per cent of each parameter, and why one has none.
+func TestSlopesOnTheCommandLine(t *testing.T) {
+	file := coarseFloor(t, model.TrialSet{ID: "t1", Name: "none"})
+	code, out, errs := command(t, "slopes", file, "--by", "power,rods")
+	require.Equal(t, exitSettled, code, errs)
+	assert.Contains(t, out, "heat into brine              3.4000")
+	assert.Contains(t, out, "rods: ")
+	assert.Contains(t, out, "whole number")
+}

@@ -1,5 +1,7 @@
 package mesh
 
+import "slices"
+
 // Mesh is a division of a device into cells, in blocks of one form each. Cells are numbered
 // block by block.
 type Mesh struct {
@@ -40,6 +42,11 @@ type Block struct {
 
 // Count is the number of cells of a block.
 func (b *Block) Count() int { return len(b.Cells) / b.Form.Corners() }
+
+// HangsLike says that the cells of two meshes hang together in the same way, wherever their nodes are.
+func (m *Mesh) HangsLike(o *Mesh) bool {
+	return slices.EqualFunc(m.Blocks, o.Blocks, func(a, b Block) bool { return a.Form == b.Form && slices.Equal(a.Cells, b.Cells) }) && slices.Equal(m.Body, o.Body)
+}
 
 // Cell returns the corners of a cell of the block.
 func (b *Block) Cell(i int) []int32 {

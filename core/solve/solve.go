@@ -46,6 +46,8 @@ type Options struct {
 	Compared func(number int) (*result.Result, error)
 	// Lean leaves out the fields: nothing but the readings is asked for.
 	Lean bool
+	// from is a run of nearly the same model, on a mesh that hangs together in the same way, from whose solution this one begins; nil for none.
+	from *run
 	// Views is a folder in which view factors are kept for runs of the same shape; empty
 	// keeps none.
 	Views string
@@ -131,7 +133,7 @@ type run struct {
 // Run solves a model. A *ModelError says that the document is wrong or
 // incomplete. If ctx ends, a result with the status Stopped is returned.
 func Run(ctx context.Context, doc *model.Document, opt Options) (*Outcome, error) {
-	r := &run{opt: opt, result: &result.Result{Status: result.Settled, Seconds: map[string]float64{}, Warnings: []string{}, Readings: []result.Reading{}, Balances: []result.Balance{}, Document: doc}}
+	r := newRun(doc, opt)
 	out, err := r.all(ctx, doc)
 	r.enter("")
 	if err == nil {
@@ -161,6 +163,11 @@ func (r *run) all(ctx context.Context, doc *model.Document) (*Outcome, error) {
 	r.enter("mesh")
 	if err := r.makeMesh(ctx); err != nil {
 		return nil, err
+	}
+	if r.opt.from != nil {
+		if err := r.alike(r.opt.from); err != nil {
+			return nil, err
+		}
 	}
 	if err := r.fits(); err != nil {
 		return nil, err
@@ -294,6 +301,8 @@ func (r *run) solveGroup(ctx context.Context, n int, progress func(int, float64)
 	}
 	if n < len(r.states.of) && r.states.of[n] != nil && (r.states.of[n].Settled || !set.Near) { // of what begins with ratios only what it came to is of use
 		set.From, set.Near = r.states.of[n].State.U, false
+	} else if from := r.opt.from; from != nil && n < len(from.states.of) && len(from.states.of[n].State.U) == g.System.N {
+		set.From, set.Near = slices.Clone(from.states.of[n].State.U), false
 	} else if g.parts[0].Stepwise && !r.model.Document.Dynamic() {
 		u, err := r.beginsNear(g)
 		if err != nil {

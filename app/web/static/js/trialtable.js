@@ -175,8 +175,14 @@ export class Table {
       }
       button(row.dataset.counts === 'true' ? 'leave it out' : 'keep it', 'keep');
       button('set a value by hand', 'hand');
+      if (!row.dataset.slopes) button('its slopes', 'slopes');
     }
     if (this.form?.dataset.trial !== String(trial)) this.form = null;
+    if (row.dataset.slopes) {
+      const slopes = document.createElement('span');
+      Object.assign(slopes, { className: 'aside', textContent: row.dataset.slopes });
+      words.append(document.createElement('br'), slopes);
+    }
     slip.replaceChildren(words, does, ...this.form ? [this.form] : []); // what is being typed stays when the table comes anew
     slip.hidden = false;
   }
@@ -187,6 +193,7 @@ export class Table {
     switch (button.dataset.slip) {
       case 'use': return this.act.submit(`${series}/use`, { place });
       case 'keep': return this.act.post(`${series}/keep`, { place, kept: row.dataset.counts !== 'true' });
+      case 'slopes': return this.act.post(`${series}/slopes`, { place });
       default: return this.hand(series, place);
     }
   }
