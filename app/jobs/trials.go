@@ -344,7 +344,12 @@ func (b *batch) slopes(ctx context.Context, place int) error {
 	}
 	var names []string
 	for i := range b.set.Axes {
-		names = append(names, b.set.Axes[i].Parameter)
+		if b.set.Axes[i].Free() { // of others there is no little more
+			names = append(names, b.set.Axes[i].Parameter)
+		}
+	}
+	if len(names) == 0 {
+		return b.m.store.SetSlopes(ctx, b.series.ID, place, []solve.Slope{})
 	}
 	inner, stop := context.WithCancel(ctx)
 	defer stop()

@@ -151,7 +151,7 @@ func (t *Trial) Readings() []result.Reading {
 
 // Outcome is what came of the trial, with what was set by hand in place of what was computed.
 func (t *Trial) Outcome() trial.Outcome {
-	out := trial.Outcome{Done: true, Counts: t.Counts(), Readings: map[string]float64{}}
+	out := trial.Outcome{Done: true, Counts: t.Counts(), Failed: !t.Counts(), Readings: map[string]float64{}}
 	for _, q := range t.Readings() {
 		if q.Missing == "" {
 			out.Readings[q.Key] = q.Value

@@ -8,7 +8,6 @@ import (
 
 	"saltkettle/app/store"
 	"saltkettle/core/model"
-	"saltkettle/core/quantity"
 )
 
 // reportTrials is a trial set in the report, with what came of its last series.
@@ -102,7 +101,8 @@ func (v *reportTrials) front(o *outcomes) {
 	if len(o.Aims) < 2 {
 		rows = rows[:min(1, len(rows))]
 	}
-	columns := append(o.parameters(), o.readings()...)
+	parameters := o.parameters()
+	columns := append(slices.Clone(parameters), o.readings()...)
 	v.Heads = []string{"trial"}
 	for _, c := range columns {
 		v.Heads = append(v.Heads, strings.TrimSuffix(c.name+", "+c.unit, ", "))
@@ -113,10 +113,10 @@ func (v *reportTrials) front(o *outcomes) {
 	}
 	for _, place := range rows {
 		row := []string{fmt.Sprint(place + 1)}
-		for _, c := range columns {
+		for i, c := range columns {
 			text := "–"
 			if x, ok := c.of(place); ok {
-				text = quantity.Figures(x, 4)
+				text = numberCell(x, i < len(parameters)).Text
 			}
 			row = append(row, text)
 		}

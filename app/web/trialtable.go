@@ -282,6 +282,9 @@ func (o *outcomes) slopes(t *store.Trial) string {
 		}
 	}
 	if len(words) == 0 {
+		if t.Slopes != "" {
+			return "Nothing varies here of which there could be a little more."
+		}
 		return ""
 	}
 	return "By the equations: " + strings.Join(words, "; ") + "."

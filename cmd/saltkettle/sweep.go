@@ -249,6 +249,7 @@ func (w *sweeper) one(ctx context.Context, i int, mu *sync.Mutex) error {
 	if out.Counts {
 		w.near = o
 	}
+	out.Failed = !out.Counts
 	w.all = w.all && out.Counts
 	line := []string{fmt.Sprint(i + 1)}
 	for k, v := range w.set.Values(i) {

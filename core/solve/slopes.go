@@ -50,6 +50,9 @@ func Slopes(ctx context.Context, doc *model.Document, parameters []string, opt O
 					return nil, nil, ctx.Err()
 				}
 				list[i].Missing = err.Error()
+				if fault := (*ModelError)(nil); errors.As(err, &fault) {
+					list[i].Missing = fault.Findings[0].Message
+				}
 			}
 		}
 	}

@@ -3,6 +3,7 @@ package surface
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sync"
 
 	"gonum.org/v1/gonum/floats"
@@ -10,29 +11,30 @@ import (
 	"gonum.org/v1/gonum/optimize"
 )
 
-// gaussian is a Gaussian process with a constant mean and the covariance of Matérn with 5/2, of a length of its own along each axis (C. E.
-// Rasmussen, C. K. I. Williams, Gaussian Processes for Machine Learning, 2006, chapters 2, 4 and 5): how mesh and tolerance let computed values
-// jump is white noise on top. Lengths and noise are those of the greatest likelihood, with a faint pull of the lengths towards that of the range:
-// without it, few points let an axis that does not matter run off.
+// gaussian is a Gaussian process about a plane (about a constant if there are few points) with the covariance of Matérn with 5/2, of a length of its own
+// along each axis (C. E. Rasmussen, C. K. I. Williams, Gaussian Processes for Machine Learning, 2006, chapters 2, 4 and 5): how mesh and tolerance
+// let computed values jump is white noise on top. Lengths and noise are those of the greatest likelihood, with a faint pull of the lengths towards
+// that of the range: without it, few points let an axis that does not matter run off. No length is shorter than what the points along its axis tell apart.
 type gaussian struct {
 	x       [][]float64
 	flat    []float64 // x over the lengths by √5, n×d
 	lengths []float64
 	inverse []float64 // √5 over the lengths
 	noise   float64   // its variance by that of the process
-	mu      float64
 	sigma2  float64
-	weights []float64 // R⁻¹(y − μ)
-	q       *mat.SymDense
-	lower   []float64     // the inverse of the Cholesky factor by rows, n(n + 1)/2
-	ones    *mat.VecDense // R⁻¹·1
-	oneSum  float64
+	weights []float64    // R⁻¹(y − Fβ)
+	lower   []float64    // the inverse of the Cholesky factor of R by rows, n(n + 1)/2
+	powers  [][]int      // of the plane
+	beta    []float64    // its factors
+	z       *mat.Dense   // R⁻¹F, n×m
+	inner   mat.Cholesky // of FᵀR⁻¹F
+	q       []float64    // the diagonal of R⁻¹ − R⁻¹F(FᵀR⁻¹F)⁻¹FᵀR⁻¹
 	y       []float64
 }
 
 // Bounds of the logarithms of hyperparameters, and the pull.
 const (
-	leastLength, mostLength = 0.02, 50.0
+	leastLength, mostLength = 0.05, 50.0
 	leastNoise, mostNoise   = 1e-9, 1.0
 	pullTo, pullWidth       = 0.7, 2.0
 )
@@ -49,8 +51,8 @@ func matern(s float64) float64 {
 // steps of the table of powers of two.
 const steps = 64
 
-// powers of two by steps of 1/64, from 1 down.
-var powers = func() (p [steps]float64) {
+// powersOfTwo are those by steps of 1/64, from 1 down.
+var powersOfTwo = func() (p [steps]float64) {
 	for i := range p {
 		p[i] = math.Exp2(-float64(i) / steps)
 	}
@@ -65,7 +67,37 @@ func fall(r float64) float64 {
 	k := int(r * (steps / math.Ln2))
 	x := r - float64(k)*(math.Ln2/steps) // 0 to 0.011
 	p := 1 - x*(1-x*(1./2)*(1-x*(1./3)*(1-x*(1./4)*(1-x*(1./5)))))
-	return p * powers[k%steps] * math.Float64frombits(uint64(1023-k/steps)<<52)
+	return p * powersOfTwo[k%steps] * math.Float64frombits(uint64(1023-k/steps)<<52)
+}
+
+// told is the shortest length along each axis that points tell of: most of the way from one of their values to the next.
+func told(x [][]float64) []float64 {
+	least := make([]float64, len(x[0]))
+	for j := range least {
+		values := levels(x, j)
+		least[j] = leastLength
+		if n := len(values); n > 1 {
+			least[j] = max(leastLength, 0.7*(values[n-1]-values[0])/float64(n-1))
+		}
+	}
+	return least
+}
+
+// levels are the values that points have along an axis, ascending.
+func levels(x [][]float64, j int) (values []float64) {
+	for _, p := range x {
+		values = append(values, p[j])
+	}
+	slices.Sort(values)
+	return slices.CompactFunc(values, func(a, b float64) bool { return math.Abs(a-b) < 1e-9 })
+}
+
+// planeOf are the powers of the plane about which a process of n points of d axes is.
+func planeOf(n, d int) [][]int {
+	if n < 3*(d+1) {
+		return powersUpTo(d, 0)
+	}
+	return powersUpTo(d, 1)
 }
 
 func fitGaussian(x [][]float64, y []float64) (form, error) {
@@ -73,22 +105,23 @@ func fitGaussian(x [][]float64, y []float64) (form, error) {
 	if n < 3 {
 		return nil, fmt.Errorf("a Gaussian process takes 3 trials or more that count, and there are %d", n)
 	}
-	l := newLikelihood(x, y)
+	least := told(x)
+	l := newLikelihood(x, y, least)
 	starts := make([][]float64, 0, 3)
 	for _, length := range []float64{0.3, 1, 3} {
 		p := make([]float64, d+1)
 		for j := range d {
-			p[j] = math.Log(length)
+			p[j] = math.Log(max(length, 1.5*least[j]))
 		}
 		p[d] = math.Log(1e-5)
 		starts = append(starts, p)
 	}
 	evaluations := 120
 	if n > manyPoints { // from the best of the starts alone
-		best, least := 0, math.Inf(1)
+		best, value := 0, math.Inf(1)
 		for i, p := range starts {
-			if v := l.at(p, nil); v < least {
-				best, least = i, v
+			if v := l.at(p, nil); v < value {
+				best, value = i, v
 			}
 		}
 		starts, evaluations = starts[best:best+1], 40
@@ -101,7 +134,7 @@ func fitGaussian(x [][]float64, y []float64) (form, error) {
 	var wg sync.WaitGroup
 	for i, p := range starts {
 		wg.Go(func() {
-			own := newLikelihood(x, y)
+			own := newLikelihood(x, y, least)
 			results[i] = found{p, math.Inf(1)}
 			problem := optimize.Problem{
 				Func: func(p []float64) float64 { return own.at(p, nil) },
@@ -122,23 +155,31 @@ func fitGaussian(x [][]float64, y []float64) (form, error) {
 			best = r
 		}
 	}
+	for j := range least {
+		best.p[j] = max(best.p[j], math.Log(least[j]))
+	}
 	return newGaussian(x, y, best.p)
 }
 
 // likelihood is minus the logarithm of the likelihood by the logarithms of the lengths and of the noise.
 type likelihood struct {
-	x, y []float64 // x n×d
-	n, d int
-	r    *mat.SymDense
-	dist []float64 // squared differences by axis of each pair
-	last []float64 // where it was evaluated last, with its gradient
-	grad []float64
-	f    float64
+	x, y  []float64
+	least []float64 // logarithms of the shortest lengths
+	n, d  int
+	r     *mat.SymDense
+	plane *mat.Dense // F, n×m
+	dist  []float64  // squared differences by axis of each pair
+	last  []float64  // where it was evaluated last, with its gradient
+	grad  []float64
+	f     float64
 }
 
-func newLikelihood(x [][]float64, y []float64) *likelihood {
+func newLikelihood(x [][]float64, y, least []float64) *likelihood {
 	n, d := len(x), len(x[0])
-	l := &likelihood{y: y, n: n, d: d, r: mat.NewSymDense(n, nil), grad: make([]float64, d+1)}
+	l := &likelihood{y: y, n: n, d: d, r: mat.NewSymDense(n, nil), grad: make([]float64, d+1), plane: planeAt(x, planeOf(n, d))}
+	for _, v := range least {
+		l.least = append(l.least, math.Log(v))
+	}
 	for i := range n {
 		for k := range i {
 			for j := range d {
@@ -148,6 +189,15 @@ func newLikelihood(x [][]float64, y []float64) *likelihood {
 		}
 	}
 	return l
+}
+
+// planeAt are the products of a plane at points.
+func planeAt(x [][]float64, powers [][]int) *mat.Dense {
+	f := mat.NewDense(len(x), len(powers), nil)
+	for i := range x {
+		f.SetRow(i, products(powers, x[i]))
+	}
+	return f
 }
 
 // at is the value, and its gradient in g unless that is nil.
@@ -162,6 +212,9 @@ func (l *likelihood) at(p, g []float64) float64 {
 	return l.f
 }
 
+// noFit is the value where the matrix cannot be factored.
+const noFit = 1e10
+
 func (l *likelihood) evaluate(p []float64) {
 	n, d := l.n, l.d
 	clear(l.grad)
@@ -169,8 +222,8 @@ func (l *likelihood) evaluate(p []float64) {
 	in := make([]float64, d)
 	for j := range d {
 		// Beyond their bounds, a wall that grows.
-		l.wall(j, p[j], math.Log(leastLength), math.Log(mostLength))
-		in[j] = math.Exp(-2 * clamp(p[j], math.Log(leastLength), math.Log(mostLength)))
+		l.wall(j, p[j], l.least[j], math.Log(mostLength))
+		in[j] = math.Exp(-2 * clamp(p[j], l.least[j], math.Log(mostLength)))
 		pull := (p[j] - math.Log(pullTo)) / pullWidth
 		l.f += pull * pull / 2
 		l.grad[j] += pull / pullWidth
@@ -189,38 +242,32 @@ func (l *likelihood) evaluate(p []float64) {
 		}
 		l.r.SetSym(i, i, 1+noise)
 	}
-	var chol mat.Cholesky
-	if !chol.Factorize(l.r) {
-		l.f = 1e10
-		return
-	}
+	var chol, inner mat.Cholesky
 	var q mat.SymDense
-	if chol.InverseTo(&q) != nil {
-		l.f = 1e10
+	if !chol.Factorize(l.r) || chol.InverseTo(&q) != nil {
+		l.f = noFit
 		return
 	}
-	ones, ys := 0.0, 0.0
-	sums := make([]float64, n)
-	qy := make([]float64, n)
-	for i := range n {
-		for k := range n {
-			v := q.At(i, k)
-			sums[i] += v
-			qy[i] += v * l.y[k]
-		}
-		ones += sums[i]
-		ys += qy[i]
+	// The plane is that of the greatest likelihood for each.
+	var z, a, beta, w mat.Dense
+	z.Mul(&q, l.plane)
+	a.Mul(l.plane.T(), &z)
+	if !inner.Factorize(symmetric(&a)) {
+		l.f = noFit
+		return
 	}
-	mu := ys / ones
-	sigma2 := 0.0
-	w := qy
-	for i := range n {
-		w[i] -= mu * sums[i]
+	y := mat.NewDense(n, 1, l.y)
+	beta.Mul(z.T(), y)
+	if inner.SolveTo(&beta, &beta) != nil {
+		l.f = noFit
+		return
 	}
-	for i := range n {
-		sigma2 += w[i] * (l.y[i] - mu)
-	}
-	sigma2 = max(sigma2/float64(n), 1e-300)
+	rest := mat.NewDense(n, 1, nil)
+	rest.Mul(l.plane, &beta)
+	rest.Sub(y, rest)
+	w.Mul(&q, rest)
+	ws := w.RawMatrix().Data
+	sigma2 := max(floats.Dot(ws, rest.RawMatrix().Data)/float64(n), 1e-300)
 	l.f += float64(n)/2*math.Log(sigma2) + chol.LogDet()/2
 	at = 0
 	noiseSum := 0.0
@@ -232,15 +279,27 @@ func (l *likelihood) evaluate(p []float64) {
 			}
 			r := math.Sqrt(5 * s)
 			// dR/d(ln length) = 5/3·(1 + √5r)·e^(−√5r)·(Δ/length)², of both halves of the matrix.
-			c := (q.At(i, k) - w[i]*w[k]/sigma2) * 5 / 3 * (1 + r) * math.Exp(-r)
+			c := (q.At(i, k) - ws[i]*ws[k]/sigma2) * 5 / 3 * (1 + r) * fall(r)
 			for j := range d {
 				l.grad[j] += c * l.dist[at+j] * in[j]
 			}
 			at += d
 		}
-		noiseSum += q.At(i, i) - w[i]*w[i]/sigma2
+		noiseSum += q.At(i, i) - ws[i]*ws[i]/sigma2
 	}
 	l.grad[d] += noise * noiseSum / 2
+}
+
+// symmetric is a matrix that is symmetric but for round-off as such.
+func symmetric(a *mat.Dense) *mat.SymDense {
+	n, _ := a.Dims()
+	s := mat.NewSymDense(n, nil)
+	for i := range n {
+		for k := range i + 1 {
+			s.SetSym(i, k, (a.At(i, k)+a.At(k, i))/2)
+		}
+	}
+	return s
 }
 
 // wall keeps a hyperparameter between its bounds.
@@ -254,8 +313,9 @@ func clamp(v, lo, hi float64) float64 { return min(max(v, lo), hi) }
 
 // newGaussian makes a process of known hyperparameters.
 func newGaussian(x [][]float64, y []float64, p []float64) (form, error) {
+	close := fmt.Errorf("the trials lie too close together for a Gaussian process")
 	n, d := len(x), len(x[0])
-	g := &gaussian{x: x, y: y, noise: math.Exp(clamp(p[d], math.Log(leastNoise), math.Log(mostNoise)))}
+	g := &gaussian{x: x, y: y, powers: planeOf(n, d), noise: math.Exp(clamp(p[d], math.Log(leastNoise), math.Log(mostNoise)))}
 	for j := range d {
 		g.lengths = append(g.lengths, math.Exp(clamp(p[j], math.Log(leastLength), math.Log(mostLength))))
 		g.inverse = append(g.inverse, math.Sqrt(5)/g.lengths[j])
@@ -275,42 +335,56 @@ func newGaussian(x [][]float64, y []float64, p []float64) (form, error) {
 		r.SetSym(i, i, 1+g.noise)
 	}
 	var chol mat.Cholesky
-	if !chol.Factorize(r) {
-		return nil, fmt.Errorf("the trials lie too close together for a Gaussian process")
-	}
-	one := mat.NewVecDense(n, nil)
-	for i := range n {
-		one.SetVec(i, 1)
-	}
-	g.ones = mat.NewVecDense(n, nil)
-	if err := chol.SolveVecTo(g.ones, one); err != nil {
-		return nil, fmt.Errorf("the trials lie too close together for a Gaussian process")
-	}
-	g.oneSum = mat.Sum(g.ones)
-	g.mu = mat.Dot(g.ones, mat.NewVecDense(n, y)) / g.oneSum
-	rest := mat.NewVecDense(n, nil)
-	for i := range n {
-		rest.SetVec(i, y[i]-g.mu)
-	}
-	w := mat.NewVecDense(n, nil)
-	if err := chol.SolveVecTo(w, rest); err != nil {
-		return nil, fmt.Errorf("the trials lie too close together for a Gaussian process")
-	}
-	g.weights = w.RawVector().Data
-	g.sigma2 = mat.Dot(w, rest) / float64(max(1, n-1))
-	g.q = &mat.SymDense{}
-	if err := chol.InverseTo(g.q); err != nil {
-		return nil, fmt.Errorf("the trials lie too close together for a Gaussian process")
-	}
+	var whole mat.SymDense
 	var lower, inverse mat.TriDense
+	if !chol.Factorize(r) || chol.InverseTo(&whole) != nil {
+		return nil, close
+	}
 	chol.LTo(&lower)
-	if err := inverse.InverseTri(&lower); err != nil {
-		return nil, fmt.Errorf("the trials lie too close together for a Gaussian process")
+	if inverse.InverseTri(&lower) != nil {
+		return nil, close
 	}
 	for i := range n {
 		for k := range i + 1 {
 			g.lower = append(g.lower, inverse.At(i, k))
 		}
+	}
+	plane := planeAt(x, g.powers)
+	var a, beta, w, right mat.Dense
+	g.z = &mat.Dense{}
+	if chol.SolveTo(g.z, plane) != nil {
+		return nil, close
+	}
+	a.Mul(plane.T(), g.z)
+	if !g.inner.Factorize(symmetric(&a)) {
+		if len(g.powers) > 1 {
+			return nil, fmt.Errorf("the trials lie along one line or plane, so that they tell nothing beside it")
+		}
+		return nil, close
+	}
+	ys := mat.NewDense(n, 1, y)
+	beta.Mul(g.z.T(), ys)
+	if g.inner.SolveTo(&beta, &beta) != nil {
+		return nil, close
+	}
+	g.beta = mat.Col(nil, 0, &beta)
+	rest := mat.NewDense(n, 1, nil)
+	rest.Mul(plane, &beta)
+	rest.Sub(ys, rest)
+	if chol.SolveTo(&w, rest) != nil {
+		return nil, close
+	}
+	g.weights = mat.Col(nil, 0, &w)
+	g.sigma2 = floats.Dot(g.weights, rest.RawMatrix().Data) / float64(max(1, n-len(g.powers)))
+	if g.inner.SolveTo(&right, g.z.T()) != nil {
+		return nil, close
+	}
+	for i := range n {
+		v := whole.At(i, i)
+		for k := range g.powers {
+			v -= g.z.At(i, k) * right.At(k, i)
+		}
+		g.q = append(g.q, max(v, 1e-300))
 	}
 	g.calibrate()
 	return g, nil
@@ -326,10 +400,13 @@ func (g *gaussian) calibrate() {
 		z := (values[i] - g.y[i]) / deviations[i]
 		sum += z * z
 	}
-	if f := sum / max(1, n-float64(len(g.lengths))-1); f > 0 && !math.IsInf(f, 0) {
+	if f := sum / max(1, n-float64(len(g.lengths))-float64(len(g.powers))); f > 0 && !math.IsInf(f, 0) {
 		g.sigma2 *= f
 	}
 }
+
+// widen makes all deviations wider by a factor.
+func (g *gaussian) widen(by float64) { g.sigma2 *= by * by }
 
 // correlations of a point with those that are known.
 func (g *gaussian) correlations(x, out []float64) {
@@ -350,6 +427,8 @@ func (g *gaussian) correlations(x, out []float64) {
 }
 
 func (g *gaussian) at(x []float64, with bool) (value, deviation float64) {
+	f := products(g.powers, x)
+	value = floats.Dot(f, g.beta)
 	if !with {
 		d := len(x)
 		var near [16]float64
@@ -357,7 +436,6 @@ func (g *gaussian) at(x []float64, with bool) (value, deviation float64) {
 		for j := range x {
 			scaled = append(scaled, x[j]*g.inverse[j])
 		}
-		value = g.mu
 		for i, w := range g.weights {
 			s := 0.0
 			for j, v := range g.flat[i*d : i*d+d] {
@@ -370,23 +448,29 @@ func (g *gaussian) at(x []float64, with bool) (value, deviation float64) {
 	}
 	r := make([]float64, len(g.weights))
 	g.correlations(x, r)
-	value = g.mu + floats.Dot(r, g.weights)
+	value += floats.Dot(r, g.weights)
 	known, at := 0.0, 0
 	for i := range r {
 		v := floats.Dot(g.lower[at:at+i+1], r[:i+1])
 		known += v * v
 		at += i + 1
 	}
-	short := 1 - floats.Dot(g.ones.RawVector().Data, r)
-	return value, math.Sqrt(max(0, g.sigma2*(1-known+short*short/g.oneSum)))
+	// What the plane is not known by.
+	short := mat.NewVecDense(len(f), f)
+	var seen, solved mat.VecDense
+	seen.MulVec(g.z.T(), mat.NewVecDense(len(r), r))
+	short.SubVec(short, &seen)
+	if g.inner.SolveVecTo(&solved, short) != nil {
+		return value, math.NaN()
+	}
+	return value, math.Sqrt(max(0, g.sigma2*(1-known+mat.Dot(short, &solved))))
 }
 
 // left predicts by what O. Dubrule (Math. Geol. 15 (1983) 687) found of the inverse.
 func (g *gaussian) left() (values, deviations []float64) {
 	for i := range g.y {
-		qii := g.q.At(i, i) - g.ones.AtVec(i)*g.ones.AtVec(i)/g.oneSum
-		values = append(values, g.y[i]-g.weights[i]/qii)
-		deviations = append(deviations, math.Sqrt(g.sigma2/qii))
+		values = append(values, g.y[i]-g.weights[i]/g.q[i])
+		deviations = append(deviations, math.Sqrt(g.sigma2/g.q[i]))
 	}
 	return values, deviations
 }
@@ -401,5 +485,5 @@ func (g *gaussian) again(x [][]float64, y []float64) (form, error) {
 }
 
 func (g *gaussian) source() Source {
-	return Source{Points: g.x, Weights: g.weights, Lengths: g.lengths, Terms: []float64{g.mu}, Powers: [][]int{make([]int, len(g.lengths))}}
+	return Source{Points: g.x, Weights: g.weights, Lengths: g.lengths, Terms: g.beta, Powers: g.powers}
 }

@@ -17,9 +17,12 @@ type quadratic struct {
 	s2     float64    // variance of the rest, NaN if as many terms as points
 }
 
-// powersUpTo lists the products of axes of up to a degree of 1 or 2.
+// powersUpTo lists the products of axes of up to a degree of 0, 1 or 2.
 func powersUpTo(d, degree int) (list [][]int) {
 	list = append(list, make([]int, d))
+	if degree < 1 {
+		return list
+	}
 	for j := range d {
 		p := make([]int, d)
 		p[j] = 1
@@ -88,6 +91,9 @@ func fitQuadratic(x [][]float64, y []float64) (form, error) {
 	}
 	return s, nil
 }
+
+// widen makes all deviations wider by a factor.
+func (s *quadratic) widen(by float64) { s.s2 *= by * by }
 
 func (s *quadratic) at(x []float64, with bool) (value, deviation float64) {
 	p := products(s.powers, x)
@@ -166,6 +172,9 @@ func fitRadial(x [][]float64, y []float64) (form, error) {
 	s.rms = math.Sqrt(s.rms)
 	return s, nil
 }
+
+// widen makes the deviation wider by a factor.
+func (s *radial) widen(by float64) { s.rms *= by }
 
 func (s *radial) at(x []float64, _ bool) (value, deviation float64) {
 	for i, p := range s.x {

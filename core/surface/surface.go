@@ -32,7 +32,9 @@ type Surface struct {
 	// LeftDeviation are the standard deviations of these.
 	LeftDeviation []float64
 	model         form
-	mean, scale   float64 // of Y
+	// between is the root of the mean square of what whole levels of the points are mispredicted by when they are left out, 0 if they have none.
+	between     float64
+	mean, scale float64 // of Y
 }
 
 // form is a surface of values with mean 0 and deviation 1.
@@ -41,6 +43,8 @@ type form interface {
 	at(x []float64, with bool) (value, deviation float64)
 	// left predicts each point from all others.
 	left() (values, deviations []float64)
+	// widen makes deviations wider by a factor.
+	widen(by float64)
 	// again is fitted to other points, with the same lengths and noise.
 	again(x [][]float64, y []float64) (form, error)
 	// source writes the numbers of the surface.
@@ -84,12 +88,63 @@ func Fit(kind Kind, x [][]float64, y []float64) (*Surface, error) {
 	if err != nil {
 		return nil, err
 	}
+	if err := s.leaveLevels(z); err != nil {
+		return nil, err
+	}
 	s.Left, s.LeftDeviation = s.model.left()
 	for i := range s.Left {
 		s.Left[i] = s.mean + s.scale*s.Left[i]
 		s.LeftDeviation[i] *= s.scale
 	}
 	return s, nil
+}
+
+// mostLevels is of how many values along an axis points are said to lie on levels.
+const mostLevels = 12
+
+// leaveLevels leaves whole levels out of a design that has such, as all combinations have: a point that is left out alone is told by others of its level
+// there, whatever happens between the levels. If a level is mispredicted by more than deviations say, they are made wider.
+func (s *Surface) leaveLevels(z []float64) error {
+	sum, squares, count := 0.0, 0.0, 0.0
+	for j := range s.X[0] {
+		values := levels(s.X, j)
+		if len(values) < 4 || len(values) > mostLevels || 2*len(values) > len(s.X) {
+			continue
+		}
+		for _, level := range values[1 : len(values)-1] { // what lies between others
+			on := func(i int) bool { return math.Abs(s.X[i][j]-level) < 1e-9 }
+			var x [][]float64
+			var y []float64
+			for i := range s.X {
+				if !on(i) {
+					x, y = append(x, s.X[i]), append(y, z[i])
+				}
+			}
+			less, err := s.model.again(x, y)
+			if err != nil {
+				continue // too few are left to tell
+			}
+			for i := range s.X {
+				if !on(i) {
+					continue
+				}
+				v, d := less.at(s.X[i], true)
+				sum += (v - z[i]) * (v - z[i])
+				if d > 0 {
+					squares += (v - z[i]) * (v - z[i]) / (d * d)
+				}
+				count++
+			}
+		}
+	}
+	if count == 0 {
+		return nil
+	}
+	s.between = s.scale * math.Sqrt(sum/count)
+	if f := math.Sqrt(squares / count); f > 1 && !math.IsInf(f, 0) {
+		s.model.widen(f)
+	}
+	return nil
 }
 
 // merged joins points that coincide.
@@ -159,14 +214,14 @@ func (s *Surface) Values(x [][]float64) []float64 {
 	return out
 }
 
-// Error is the root of the mean square of what each point is mispredicted by when it is left out, and Share that by the deviation of the values:
-// 1 for a surface that tells no more than their mean does.
+// Error is the root of the mean square of what each point is mispredicted by when it is left out, or of what whole levels are if that is more, and Share
+// that by the deviation of the values: 1 for a surface that tells no more than their mean does.
 func (s *Surface) Error() (size, share float64) {
 	sum := 0.0
 	for i, v := range s.Left {
 		sum += (v - s.Y[i]) * (v - s.Y[i])
 	}
-	size = math.Sqrt(sum / float64(len(s.Y)))
+	size = max(math.Sqrt(sum/float64(len(s.Y))), s.between)
 	return size, size / s.scale
 }
 

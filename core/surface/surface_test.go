@@ -129,6 +129,46 @@ func TestAxisThatDoesNotMatter(t *testing.T) {
 	}
 }
 
+// TestLevels: all combinations of a few values tell what is smooth between them; what turns between them cannot be told, and neither the error nor the
+// band says that it could.
+func TestLevels(t *testing.T) {
+	var grid [][]float64
+	for i := range 5 {
+		for j := range 6 {
+			for k := range 4 {
+				grid = append(grid, []float64{float64(i) / 4, float64(j) / 5, float64(k) / 3})
+			}
+		}
+	}
+	linear := func(u []float64) float64 { return 177 + 355*u[1] + 1e-4*math.Sin(1000*(u[0]+u[1]*7+u[2]*13)) }
+	smooth := func(u []float64) float64 { return math.Exp(-2*u[2]) * (1 + 0.5*u[0]) / (0.3 + u[1]) }
+	turning := func(u []float64) float64 { return math.Sin(5*math.Pi*u[1]+1) + u[0] }
+	for name, c := range map[string]struct {
+		f    func([]float64) float64
+		most float64 // of the mean error, by the deviation
+	}{"linear": {linear, 1e-4}, "smooth": {smooth, 0.02}} {
+		s := fit(t, Gaussian, c.f, grid)
+		sum := 0.0
+		for _, p := range sample.Halton(300, 3) {
+			v, d := s.At(p)
+			e := math.Abs(v - c.f(p))
+			sum += e / 300
+			assert.Less(t, e, 6*d+1e-3, "%s at %v", name, p)
+		}
+		assert.Less(t, sum, c.most*s.scale, name)
+	}
+	s := fit(t, Gaussian, turning, grid)
+	_, share := s.Error()
+	assert.Greater(t, share, 0.3)
+	inside := 0
+	for _, p := range sample.Halton(300, 3) {
+		if v, d := s.At(p); math.Abs(v-turning(p)) <= 1.96*d {
+			inside++
+		}
+	}
+	assert.Greater(t, inside, 250, "%d of 300", inside)
+}
+
 // TestSource evaluates to the same as the surface.
 func TestSource(t *testing.T) {
 	for _, kind := range []Kind{Gaussian, Quadratic, Radial} {

@@ -24,6 +24,7 @@ func (s *Set) lowest(f func(values []float64) float64, given [][]float64) (value
 		u []float64
 		f float64
 	}
+	failed := s.failed()
 	at := func(u []float64) point {
 		inside := make([]float64, len(u))
 		out := 0.0
@@ -32,7 +33,12 @@ func (s *Set) lowest(f func(values []float64) float64, given [][]float64) (value
 			out += math.Abs(v - inside[j])
 		}
 		p := point{inside, f(s.Unscaled(inside))}
-		if out > 0 {
+		for _, x := range failed {
+			if distance(inside, x) < failedRoom {
+				p.f = math.Inf(1)
+			}
+		}
+		if out > 0 && !math.IsInf(p.f, 1) {
 			p.f += out * (1 + math.Abs(p.f))
 		}
 		return p
@@ -66,6 +72,28 @@ func (s *Set) lowest(f func(values []float64) float64, given [][]float64) (value
 		}
 	}
 	return s.Unscaled(best.u), best.f
+}
+
+// failedRoom is how near to a trial that failed no other is sought, by scaled parameters.
+const failedRoom = 0.03
+
+// failed are the scaled values of the trials that were made and do not count.
+func (s *Set) failed() (list [][]float64) {
+	for i := range s.List {
+		if s.List[i].Failed {
+			list = append(list, s.Scaled(s.Values(i)))
+		}
+	}
+	return list
+}
+
+// distance of two points.
+func distance(a, b []float64) float64 {
+	sum := 0.0
+	for j := range a {
+		sum += (a[j] - b[j]) * (a[j] - b[j])
+	}
+	return math.Sqrt(sum)
 }
 
 // Optimum is where the surfaces are best in the goal within the limits, and what they predict there.

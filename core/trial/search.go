@@ -213,11 +213,7 @@ func (p *Prediction) leastKnown(others []Proposal) ([]float64, error) {
 func (p *Prediction) apart(u []float64, others []Proposal) float64 {
 	least := math.Inf(1)
 	to := func(values []float64) {
-		sum := 0.0
-		for j, v := range p.Scaled(values) {
-			sum += (v - u[j]) * (v - u[j])
-		}
-		least = min(least, math.Sqrt(sum))
+		least = min(least, distance(p.Scaled(values), u))
 	}
 	for i := range p.Count() {
 		to(p.Values(i))

@@ -198,7 +198,7 @@ func TestFailuresDoNotStopASearch(t *testing.T) {
 			s.ResolvedTrials = s.With(added)
 			for range step.Proposals {
 				i := len(s.List)
-				s.List = append(s.List, Outcome{Done: i%2 == 0, Counts: i%2 == 0, Readings: branin(s.Values(i))})
+				s.List = append(s.List, Outcome{Done: i%2 == 0, Counts: i%2 == 0, Failed: i%2 == 1, Readings: branin(s.Values(i))})
 			}
 		}
 		assert.Greater(t, len(earlier), 4, method)

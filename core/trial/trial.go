@@ -13,6 +13,8 @@ import (
 type Outcome struct {
 	// Done says that it has readings.
 	Done bool
+	// Failed says that it was made and came to nothing that counts.
+	Failed bool
 	// Counts says that it may be the best: it settled, or was kept by hand.
 	Counts bool
 	// Readings in SI units by id.

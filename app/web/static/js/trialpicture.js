@@ -41,7 +41,12 @@ export class Picture {
   }
 
   async ask() {
-    const { source } = this.box.dataset, at = this.act.at();
+    const { source } = this.box.dataset, at = this.act.at(), plot = this.box.querySelector('.plot');
+    if (!plot.childElementCount) {
+      const p = document.createElement('p');
+      Object.assign(p, { className: 'empty', textContent: 'The surfaces are being fitted.' });
+      plot.append(p);
+    }
     const answer = await fetch(`${source}&at=${encodeURIComponent(at)}`);
     if (source !== this.box?.dataset.source) return;
     if (!answer.ok) {
