@@ -153,7 +153,7 @@ func (in *insight) view() *insightView {
 		v.Files = true
 		f, trials, _ := in.p.Surface(key)
 		size, share := f.Error()
-		q.Error = fmt.Sprintf("one of %d left out is off by %s, %s %%", len(trials), in.difference(key, size), quantity.Figures(100*share, 2))
+		q.Error = fmt.Sprintf("%s is off by %s, %s %%", trial.LeftOut(f, len(trials)), in.difference(key, size), quantity.Figures(100*share, 2))
 		q.Poor = share > 0.5
 		v.Readings = append(v.Readings, q)
 		row := partsRow{Name: name}
@@ -240,7 +240,7 @@ func (in *outcomes) valueText(axis int, x float64) string {
 func (in *outcomes) estimate(key string, value, deviation float64) string {
 	q := in.kinds[key]
 	text := quantity.Show(value, q.Shown.Unit, q.Difference, 4)
-	if deviation > 0 {
+	if trial.Within*deviation > 1e-6*math.Abs(value) { // less is what no figure shows
 		u := quantity.MustUnit(q.Shown.Unit)
 		text = fmt.Sprintf("%s ± %s", quantity.Figures(u.From(value, q.Difference), 4), in.difference(key, trial.Within*deviation))
 		if u.Affine() && !q.Difference {

@@ -327,7 +327,7 @@ func (w *sweeper) told(p *trial.Prediction) {
 			continue
 		}
 		size, share := f.Error()
-		fmt.Fprintf(w.say, "%s: %d trials, one left out is off by %s, %.2g %% of how it varies\n", name, len(trials), w.show(q, size, true), 100*share)
+		fmt.Fprintf(w.say, "%s: %s is off by %s, %.2g %% of how it varies\n", name, trial.LeftOut(f, len(trials)), w.show(q, size, true), 100*share)
 		if parts, err := p.Sensitivities(q.ID); err == nil {
 			for _, s := range parts {
 				fmt.Fprintf(w.say, "  %s makes up %.1f ± %.1f %% of its variance alone, %.1f ± %.1f %% with others\n", s.Parameter, 100*s.First, 100*known(s.FirstError), 100*s.Total, 100*known(s.TotalError))

@@ -39,7 +39,7 @@ func Of(p *trial.Prediction, name, about string, named func(id string) (name, un
 		taken[words] = true
 		_, share := fitted.Error()
 		f.Outputs = append(f.Outputs, Output{Name: words, Unit: quantity.MustUnit(unit), Difference: difference, Surface: fitted.Source(),
-			About: fmt.Sprintf("%d trials, one left out is off by %.2g %% of how it varies", len(trials), 100*share)})
+			About: fmt.Sprintf("%s is off by %.2g %% of how it varies", trial.LeftOut(fitted, len(trials)), 100*share)})
 	}
 	if len(f.Outputs) == 0 {
 		return nil, fmt.Errorf("no reading can be predicted yet: make more trials")

@@ -52,7 +52,10 @@ type form interface {
 }
 
 // Fit fits a surface to values y at points x.
-func Fit(kind Kind, x [][]float64, y []float64) (*Surface, error) {
+func Fit(kind Kind, x [][]float64, y []float64) (*Surface, error) { return FitStepped(kind, x, y, nil) }
+
+// FitStepped is [Fit] where nothing lies between the values of some axes, such as whole numbers; nil for none.
+func FitStepped(kind Kind, x [][]float64, y []float64, stepped []bool) (*Surface, error) {
 	if len(x) != len(y) || len(x) == 0 {
 		return nil, fmt.Errorf("there is no value to fit a surface to")
 	}
@@ -88,7 +91,7 @@ func Fit(kind Kind, x [][]float64, y []float64) (*Surface, error) {
 	if err != nil {
 		return nil, err
 	}
-	if err := s.leaveLevels(z); err != nil {
+	if err := s.leaveLevels(z, stepped); err != nil {
 		return nil, err
 	}
 	s.Left, s.LeftDeviation = s.model.left()
@@ -104,11 +107,11 @@ const mostLevels = 12
 
 // leaveLevels leaves whole levels out of a design that has such, as all combinations have: a point that is left out alone is told by others of its level
 // there, whatever happens between the levels. If a level is mispredicted by more than deviations say, they are made wider.
-func (s *Surface) leaveLevels(z []float64) error {
+func (s *Surface) leaveLevels(z []float64, stepped []bool) error {
 	sum, squares, count := 0.0, 0.0, 0.0
 	for j := range s.X[0] {
 		values := levels(s.X, j)
-		if len(values) < 4 || len(values) > mostLevels || 2*len(values) > len(s.X) {
+		if stepped != nil && stepped[j] || len(values) < 4 || len(values) > mostLevels || 2*len(values) > len(s.X) {
 			continue
 		}
 		for _, level := range values[1 : len(values)-1] { // what lies between others
@@ -223,6 +226,12 @@ func (s *Surface) Error() (size, share float64) {
 	}
 	size = max(math.Sqrt(sum/float64(len(s.Y))), s.between)
 	return size, size / s.scale
+}
+
+// ByLevels says that the error is that of whole levels left out.
+func (s *Surface) ByLevels() bool {
+	size, _ := s.Error()
+	return s.between > 0 && size == s.between
 }
 
 // Lengths are those over which a Gaussian process changes, by axis; nil of other surfaces.

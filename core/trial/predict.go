@@ -54,13 +54,25 @@ func (p *Prediction) fit(f *fit, reading string) {
 		f.err = fmt.Errorf("no trial that counts has this reading")
 		return
 	}
-	f.surface, f.err = surface.Fit(kind, x, y)
+	stepped := make([]bool, len(p.Axes))
+	for j := range stepped {
+		stepped[j] = !p.Axes[j].Free()
+	}
+	f.surface, f.err = surface.FitStepped(kind, x, y, stepped)
 }
 
 // Varies says that a reading is not the same in all trials but for round-off.
 func (s *Set) Varies(reading string) bool {
 	lo, hi := s.Range(reading)
 	return hi-lo > 1e-9*max(math.Abs(lo), math.Abs(hi))
+}
+
+// LeftOut says in words what was left out to find how far a surface of n trials is off.
+func LeftOut(s *surface.Surface, n int) string {
+	if s.ByLevels() {
+		return "a whole value of a parameter left out"
+	}
+	return fmt.Sprintf("one of %d left out", n)
 }
 
 // Scaled are values of the parameters, SI, as places between the ends of the axes.
