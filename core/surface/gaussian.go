@@ -163,7 +163,7 @@ func fitGaussian(x [][]float64, y []float64) (form, error) {
 
 // likelihood is minus the logarithm of the likelihood by the logarithms of the lengths and of the noise.
 type likelihood struct {
-	x, y  []float64
+	y     []float64
 	least []float64 // logarithms of the shortest lengths
 	n, d  int
 	r     *mat.SymDense
