@@ -109,6 +109,8 @@ test('the front of a pan floor: seen in several ways, filtered, searched for, an
   await page.locator('.trials-table .choose').first().check();
   await page.getByRole('button', { name: 'mark', exact: true }).click();
   await page.waitForFunction(() => document.querySelector('.trials-table [title="marked"]'));
+  await page.getByRole('button', { name: 'choose the marked' }).click();
+  assert.equal(await page.locator('.trials-table .choose:checked').count(), 1);
 
   // All side by side, where a brush keeps some.
   await page.locator('[data-view="show"]').selectOption('axes');

@@ -37,6 +37,8 @@ type Series struct {
 	Added string
 	// Searching says that further trials are chosen when all that are wanted are made.
 	Searching bool
+	// Marks are the places of the trials that people marked, as JSON, made or not.
+	Marks string
 	// Touched counts what people changed by hand.
 	Touched int
 }
@@ -85,6 +87,14 @@ func (s Series) Places() (places []int) {
 	return places
 }
 
+// Marked are the places of the trials that people marked.
+func (s Series) Marked() (places []int) {
+	if s.Marks == "" || json.Unmarshal([]byte(s.Marks), &places) != nil {
+		return nil
+	}
+	return places
+}
+
 // Trial is a trial of a series, once it has been made: a run of the document of its
 // revision with other values of parameters.
 type Trial struct {
@@ -96,8 +106,6 @@ type Trial struct {
 	Unknowns int
 	// Kept overrules by hand whether the trial counts; nil leaves it to its status.
 	Kept *bool
-	// Marked is a mark that people set.
-	Marked bool
 	// ByHand are values of readings that people set, as JSON.
 	ByHand string
 	// Slopes are how readings change with what varies, as JSON; SlopesWanted if they are asked for.
@@ -219,7 +227,7 @@ func (s *Store) MarkSeries(ctx context.Context, id uint, status, message string)
 	return s.db.WithContext(ctx).Model(&Series{}).Where("id = ?", id).Updates(map[string]any{"status": status, "message": message}).Error
 }
 
-// WantMore lets a series that has ended make further trials of its pattern as well, nil for all; those of them that failed are made again.
+// WantMore lets a series that has ended make further trials of its pattern as well, nil for all; those of them that did not settle are made again.
 func (s *Store) WantMore(ctx context.Context, id uint, places []int) error {
 	return s.transaction(ctx, func(tx *gorm.DB) error {
 		series, err := gorm.G[Series](tx).Where("id = ?", id).First(ctx)
@@ -241,7 +249,7 @@ func (s *Store) WantMore(ctx context.Context, id uint, places []int) error {
 			if text, err = placesText(all); err != nil {
 				return err
 			}
-			if err := tx.Where("series_id = ? AND place IN ? AND status = ?", id, places, Failed).Delete(&Trial{}).Error; err != nil {
+			if err := tx.Where("series_id = ? AND place IN ? AND status <> ?", id, places, string(result.Settled)).Delete(&Trial{}).Error; err != nil {
 				return err
 			}
 		}
@@ -332,7 +340,27 @@ func (s *Store) KeepTrial(ctx context.Context, seriesID uint, place int, kept *b
 
 // MarkTrials sets the marks of trials, or takes them away.
 func (s *Store) MarkTrials(ctx context.Context, seriesID uint, places []int, marked bool) error {
-	return s.changeTrials(ctx, seriesID, places, "marked", marked)
+	return s.transaction(ctx, func(tx *gorm.DB) error {
+		series, err := gorm.G[Series](tx).Where("id = ?", seriesID).First(ctx)
+		if err != nil {
+			return found(err, fmt.Sprintf("series %d", seriesID))
+		}
+		list := slices.DeleteFunc(series.Marked(), func(p int) bool { return slices.Contains(places, p) })
+		for _, p := range places {
+			if p < 0 || p >= series.Count+len(series.Proposals()) {
+				return fmt.Errorf("trial %d: %w", p+1, ErrNotFound)
+			}
+			if marked {
+				list = append(list, p)
+			}
+		}
+		slices.Sort(list)
+		text, err := placesText(slices.Compact(list))
+		if err != nil {
+			return err
+		}
+		return tx.Model(&Series{}).Where("id = ?", seriesID).Updates(map[string]any{"marks": text, "touched": gorm.Expr("touched + 1")}).Error
+	})
 }
 
 // SetByHand sets values of readings of a trial by hand; the computed ones stay. No values take back what was set.

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -32,6 +33,7 @@ func (s *trialsPage) exportTrials(w http.ResponseWriter, r *http.Request) {
 		head = append(head, fmt.Sprintf("%s (%s)", c.name, c.unit))
 	}
 	_ = out.Write(append(head, "state", "counts", "marked"))
+	marked := series.Marked()
 	for place := range o.List {
 		t, made := o.made[place]
 		if !made {
@@ -48,7 +50,7 @@ func (s *trialsPage) exportTrials(w http.ResponseWriter, r *http.Request) {
 		}
 		row := trialRow{}
 		row.state(&t)
-		_ = out.Write(append(line, row.State, fmt.Sprint(t.Counts()), fmt.Sprint(t.Marked)))
+		_ = out.Write(append(line, row.State, fmt.Sprint(t.Counts()), fmt.Sprint(slices.Contains(marked, place))))
 	}
 	_ = out.Flush() // the other side may have gone
 }

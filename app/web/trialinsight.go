@@ -18,14 +18,20 @@ import (
 // insightsKept is of how many series what the surfaces tell is kept.
 const insightsKept = 6
 
-// insight is what the surfaces of a series tell.
-type insight struct {
-	*outcomes
+// fitted is what the surfaces of a series tell whatever is wanted of it.
+type fitted struct {
 	p *trial.Prediction
 	// Of each reading, by its place among the keys.
 	parts   [][]trial.Sensitivity
 	errs    []error
 	spreads []trial.Spread
+}
+
+// insight is what the surfaces of a series tell.
+type insight struct {
+	*outcomes
+	*fitted
+	p       *trial.Prediction // with what is wanted now
 	chances []trial.Chance
 	optimum *trial.Optimum
 }
@@ -40,34 +46,42 @@ func (s *trialsPage) insightOf(ctx context.Context, r *http.Request) (*insight, 
 	if err != nil {
 		return nil, err
 	}
-	return s.known.get(o.key(), func() (*insight, error) { return newInsight(o), nil })
+	return s.insightInto(o)
 }
 
-func newInsight(o *outcomes) *insight {
-	in := &insight{outcomes: o, p: trial.Predict(o.Set)}
-	in.find()
-	return in
+// insightInto finds what the surfaces of outcomes tell, of which those that only other wishes ask about are there already.
+func (s *trialsPage) insightInto(o *outcomes) (*insight, error) {
+	return s.known.get(o.key(), func() (*insight, error) {
+		f, err := s.fitted.get(o.fitKey(), func() (*fitted, error) { return newFitted(o), nil })
+		if err != nil {
+			return nil, err
+		}
+		in := &insight{outcomes: o, fitted: f, p: f.p.Wanting(o.Set)}
+		in.chances, _ = in.p.Chances() // none where a surface of a limit says why it is missing
+		if best, err := in.p.Optimum(); err == nil {
+			in.optimum = &best
+		}
+		return in, nil
+	})
 }
 
 // errSame says of a reading that there is nothing to predict.
 var errSame = errors.New("the same in all trials")
 
-// find fills what is told of all readings.
-func (in *insight) find() {
-	in.parts, in.errs, in.spreads = make([][]trial.Sensitivity, len(in.keys)), make([]error, len(in.keys)), make([]trial.Spread, len(in.keys))
-	for i, key := range in.keys {
-		if !in.Varies(key) {
-			in.errs[i] = errSame
+// newFitted finds what is told of all readings.
+func newFitted(o *outcomes) *fitted {
+	n := len(o.keys)
+	f := &fitted{p: trial.Predict(o.Set), parts: make([][]trial.Sensitivity, n), errs: make([]error, n), spreads: make([]trial.Spread, n)}
+	for i, key := range o.keys {
+		if !o.Varies(key) {
+			f.errs[i] = errSame
 			continue
 		}
-		if in.parts[i], in.errs[i] = in.p.Sensitivities(key); in.errs[i] == nil {
-			in.spreads[i], in.errs[i] = in.p.Spread(key)
+		if f.parts[i], f.errs[i] = f.p.Sensitivities(key); f.errs[i] == nil {
+			f.spreads[i], f.errs[i] = f.p.Spread(key)
 		}
 	}
-	in.chances, _ = in.p.Chances() // none where a surface of a limit says why it is missing
-	if o, err := in.p.Optimum(); err == nil {
-		in.optimum = &o
-	}
+	return f
 }
 
 // insightView is the sections of what the surfaces tell.

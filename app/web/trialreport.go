@@ -69,7 +69,7 @@ func (s *trialsPage) reported(ctx context.Context, modelID uint, doc *model.Docu
 		v.State = fmt.Sprintf("%d of %d trials made, of revision %d", len(o.made), o.set.Count(), series.Revision)
 		v.front(o)
 		if !series.Active() && len(o.made) > 2 {
-			in, err := s.known.get(o.key(), func() (*insight, error) { return newInsight(o), nil })
+			in, err := s.insightInto(o)
 			if err != nil {
 				return nil, err
 			}

@@ -51,11 +51,12 @@ type seriesView struct {
 // trialsPage is the trial sets of a model and their series.
 type trialsPage struct {
 	*desk
-	known *recent[*insight]
+	known  *recent[*insight]
+	fitted *recent[*fitted]
 }
 
 func newTrialsPage(d *desk) *trialsPage {
-	return &trialsPage{d, &recent[*insight]{most: insightsKept}}
+	return &trialsPage{d, &recent[*insight]{most: insightsKept}, &recent[*fitted]{most: insightsKept}}
 }
 
 // Routes adds the routes of trials.

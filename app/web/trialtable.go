@@ -108,10 +108,20 @@ func (s *trialsPage) outcomes(ctx context.Context, series store.Series) (*outcom
 	return o, nil
 }
 
-// key changes when what the surfaces tell does.
+// fitKey changes when the surfaces do, and key when what they tell does.
+func (o *outcomes) fitKey() string {
+	key := fmt.Sprintf("%d %d %q", o.series.ID, len(o.made), o.set.TrialSet.Surface)
+	for place := range o.List {
+		if t := o.made[place]; t.Kept != nil || t.ByHand != "" {
+			key += fmt.Sprintf(" %d %t %s", place, t.Counts(), t.ByHand)
+		}
+	}
+	return key
+}
+
 func (o *outcomes) key() string {
 	t := o.set.TrialSet
-	return fmt.Sprintf("%d %d %d %q %v %v %q", o.series.ID, len(o.made), o.series.Touched, t.Surface, t.Goals, t.Limits, t.While)
+	return fmt.Sprintf("%s %v %v %q", o.fitKey(), t.Goals, t.Limits, t.While)
 }
 
 // variable is what an axis of the chart can show: a parameter or a reading.
@@ -204,10 +214,10 @@ func (v *trialsView) fill(o *outcomes, r *http.Request) {
 	}
 	v.Moves = o.moves()
 	proposals := o.series.Proposals()
-	wanted := o.series.Places()
+	wanted, marked := o.series.Places(), o.series.Marked()
 	for place := range o.List {
 		t, made := o.made[place]
-		row := trialRow{Number: place + 1, Place: place, Made: made, State: "left out so far", Marked: t.Marked, Run: o.fields[place], Busy: slices.Contains(o.busy, place)}
+		row := trialRow{Number: place + 1, Place: place, Made: made, State: "left out so far", Marked: slices.Contains(marked, place), Run: o.fields[place], Busy: slices.Contains(o.busy, place)}
 		if slices.Contains(wanted, place) {
 			row.State = "waiting"
 		}

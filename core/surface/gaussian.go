@@ -92,12 +92,19 @@ func levels(x [][]float64, j int) (values []float64) {
 	return slices.CompactFunc(values, func(a, b float64) bool { return math.Abs(a-b) < 1e-9 })
 }
 
-// planeOf are the powers of the plane about which a process of n points of d axes is.
-func planeOf(n, d int) [][]int {
-	if n < 3*(d+1) {
-		return powersUpTo(d, 0)
+// planeOf are the powers of the plane about which a process of points is: of a constant if they are few, or lie along one line or plane.
+func planeOf(x [][]float64) [][]int {
+	d := len(x[0])
+	powers := powersUpTo(d, 1)
+	if len(x) < 2*(d+1) {
+		return powers[:1]
 	}
-	return powersUpTo(d, 1)
+	var qr mat.QR
+	qr.Factorize(planeAt(x, powers))
+	if qr.Cond() > 1e8 {
+		return powers[:1]
+	}
+	return powers
 }
 
 func fitGaussian(x [][]float64, y []float64) (form, error) {
@@ -176,7 +183,7 @@ type likelihood struct {
 
 func newLikelihood(x [][]float64, y, least []float64) *likelihood {
 	n, d := len(x), len(x[0])
-	l := &likelihood{y: y, n: n, d: d, r: mat.NewSymDense(n, nil), grad: make([]float64, d+1), plane: planeAt(x, planeOf(n, d))}
+	l := &likelihood{y: y, n: n, d: d, r: mat.NewSymDense(n, nil), grad: make([]float64, d+1), plane: planeAt(x, planeOf(x))}
 	for _, v := range least {
 		l.least = append(l.least, math.Log(v))
 	}
@@ -315,7 +322,7 @@ func clamp(v, lo, hi float64) float64 { return min(max(v, lo), hi) }
 func newGaussian(x [][]float64, y []float64, p []float64) (form, error) {
 	close := fmt.Errorf("the trials lie too close together for a Gaussian process")
 	n, d := len(x), len(x[0])
-	g := &gaussian{x: x, y: y, powers: planeOf(n, d), noise: math.Exp(clamp(p[d], math.Log(leastNoise), math.Log(mostNoise)))}
+	g := &gaussian{x: x, y: y, powers: planeOf(x), noise: math.Exp(clamp(p[d], math.Log(leastNoise), math.Log(mostNoise)))}
 	for j := range d {
 		g.lengths = append(g.lengths, math.Exp(clamp(p[j], math.Log(leastLength), math.Log(mostLength))))
 		g.inverse = append(g.inverse, math.Sqrt(5)/g.lengths[j])
@@ -357,9 +364,6 @@ func newGaussian(x [][]float64, y []float64, p []float64) (form, error) {
 	}
 	a.Mul(plane.T(), g.z)
 	if !g.inner.Factorize(symmetric(&a)) {
-		if len(g.powers) > 1 {
-			return nil, fmt.Errorf("the trials lie along one line or plane, so that they tell nothing beside it")
-		}
 		return nil, close
 	}
 	ys := mat.NewDense(n, 1, y)

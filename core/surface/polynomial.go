@@ -17,12 +17,9 @@ type quadratic struct {
 	s2     float64    // variance of the rest, NaN if as many terms as points
 }
 
-// powersUpTo lists the products of axes of up to a degree of 0, 1 or 2.
+// powersUpTo lists the products of axes of up to a degree of 1 or 2.
 func powersUpTo(d, degree int) (list [][]int) {
 	list = append(list, make([]int, d))
-	if degree < 1 {
-		return list
-	}
 	for j := range d {
 		p := make([]int, d)
 		p[j] = 1

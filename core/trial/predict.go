@@ -13,8 +13,13 @@ import (
 // several goroutines.
 type Prediction struct {
 	*Set
-	mu   sync.Mutex
-	fits map[string]*fit
+	fits *fits
+}
+
+// fits are the surfaces by reading.
+type fits struct {
+	mu sync.Mutex
+	of map[string]*fit
 }
 
 // fit is a surface of a reading, or why there is none.
@@ -26,17 +31,20 @@ type fit struct {
 }
 
 // Predict begins a prediction by the surface that the set asks for.
-func Predict(s *Set) *Prediction { return &Prediction{Set: s, fits: map[string]*fit{}} }
+func Predict(s *Set) *Prediction { return &Prediction{Set: s, fits: &fits{of: map[string]*fit{}}} }
+
+// Wanting is the prediction of the same trials where something else is wanted of them, by the same surfaces.
+func (p *Prediction) Wanting(s *Set) *Prediction { return &Prediction{Set: s, fits: p.fits} }
 
 // Surface of a reading, of scaled parameters, with the trials that it was fitted to.
 func (p *Prediction) Surface(reading string) (*surface.Surface, []int, error) {
-	p.mu.Lock()
-	f := p.fits[reading]
+	p.fits.mu.Lock()
+	f := p.fits.of[reading]
 	if f == nil {
 		f = &fit{}
-		p.fits[reading] = f
+		p.fits.of[reading] = f
 	}
-	p.mu.Unlock()
+	p.fits.mu.Unlock()
 	f.once.Do(func() { p.fit(f, reading) })
 	return f.surface, f.trials, f.err
 }

@@ -10,6 +10,10 @@ export class Table {
       if (head) this.sort(head.closest('th'));
       const chosen = e.target.closest('[data-chosen]');
       if (chosen) this.use(chosen);
+      if (e.target.id === 'choose-marked') {
+        for (const r of this.rows()) this.choose(r.dataset.trial, r.hasAttribute('data-marked'));
+        this.count();
+      }
       const slip = e.target.closest('[data-slip]');
       if (slip) this.slip(slip);
     });
