@@ -23,11 +23,8 @@ for one per cent more of each. The equations are solved anew from the solution a
 hand on the same mesh, which takes a step or two for each parameter.`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			doc, err := readModel(args[0])
+			doc, err := readSet(args[0], sets)
 			if err != nil {
-				return err
-			}
-			if err := setParameters(doc, sets); err != nil {
 				return err
 			}
 			if len(by) == 0 {

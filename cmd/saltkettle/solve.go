@@ -49,6 +49,15 @@ func addSetFlag(cmd *cobra.Command, sets *[]string) {
 	cmd.Flags().StringArrayVar(sets, "set", nil, "give a parameter another value, `name=value`; may be repeated")
 }
 
+// readSet reads a model and gives parameters other values.
+func readSet(path string, sets []string) (*model.Document, error) {
+	doc, err := readModel(path)
+	if err != nil {
+		return nil, err
+	}
+	return doc, setParameters(doc, sets)
+}
+
 // setParameters gives parameters other values.
 func setParameters(doc *model.Document, sets []string) error {
 	for _, s := range sets {
@@ -81,11 +90,8 @@ Exit codes: 0 settled; 2 the document is wrong or incomplete (each fault on a
 line of standard error, with its place); 3 not settled; 1 anything else.`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			doc, err := readModel(args[0])
+			doc, err := readSet(args[0], sets)
 			if err != nil {
-				return err
-			}
-			if err := setParameters(doc, sets); err != nil {
 				return err
 			}
 			if out != "" {

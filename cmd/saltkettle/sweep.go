@@ -48,11 +48,8 @@ co-simulation, FMI 3.0), .csv (over a grid), .go or .c.
 Exit codes are those of solve; 3 means that some trial did not settle.`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			doc, err := readModel(args[0])
+			doc, err := readSet(args[0], sets)
 			if err != nil {
-				return err
-			}
-			if err := setParameters(doc, sets); err != nil {
 				return err
 			}
 			if ext := filepath.Ext(w.surface); w.surface != "" && !slices.Contains([]string{".fmu", ".csv", ".go", ".c"}, ext) {
