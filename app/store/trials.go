@@ -263,7 +263,7 @@ func (s *Store) Search(ctx context.Context, id uint) error {
 		Updates(map[string]any{"status": Queued, "message": "", "searching": true}).Error
 }
 
-// AddProposals adds trials beyond the pattern to a series and lets it make them.
+// AddProposals adds trials beyond the pattern to a series and lets it make them. One that has ended makes them alone, and searches no further.
 func (s *Store) AddProposals(ctx context.Context, id uint, more []trial.Proposal) error {
 	return s.transaction(ctx, func(tx *gorm.DB) error {
 		series, err := gorm.G[Series](tx).Where("id = ?", id).First(ctx)
@@ -280,7 +280,7 @@ func (s *Store) AddProposals(ctx context.Context, id uint, more []trial.Proposal
 		}
 		change := map[string]any{"added": string(text)}
 		if !series.Active() {
-			change["status"], change["message"] = Queued, ""
+			change["status"], change["message"], change["searching"] = Queued, "", false
 		}
 		return tx.Model(&Series{}).Where("id = ?", id).Updates(change).Error
 	})

@@ -155,3 +155,19 @@ func TestIdentifier(t *testing.T) {
 		assert.Equal(t, want, Identifier(text))
 	}
 }
+
+// TestNamesStayInComments: what people call a model or a reading is no code.
+func TestNamesStayInComments(t *testing.T) {
+	f := function(t)
+	f.Name, f.Outputs[0].Name = "pan\n#error broken out \\", "heat ??/\nint main = 3;"
+	for _, text := range []string{f.C(), f.Go()} {
+		for _, l := range strings.Split(text, "\n") {
+			assert.False(t, strings.HasPrefix(l, "#error") || strings.HasPrefix(l, "int main"), l)
+			if strings.HasPrefix(l, "//") {
+				assert.False(t, strings.HasSuffix(l, "\\") || strings.Contains(l, "??/"), l)
+			}
+		}
+	}
+	var data bytes.Buffer
+	assert.NoError(t, f.Write(t.Context(), &data, time.Now()))
+}

@@ -86,14 +86,26 @@ func (f *Function) ends() (from, span []float64) {
 	return from, span
 }
 
+// plainLine is a text that stays within a comment of one line, whatever people wrote.
+func plainLine(text string) string {
+	text = strings.Map(func(r rune) rune {
+		if r < ' ' || r == '\u2028' || r == '\u2029' {
+			return ' '
+		}
+		return r
+	}, text)
+	// Before the end of a line a backslash, or what stood for it in old C, would go on with the next one.
+	return strings.NewReplacer("\\", "/", "??", "? ?").Replace(text)
+}
+
 // comment is the head of a file, line by line.
 func (f *Function) comment() (lines []string) {
-	lines = append(lines, f.Name+": "+f.About, "")
+	lines = append(lines, plainLine(f.Name+": "+f.About), "")
 	for i, in := range f.Inputs {
 		lines = append(lines, strings.TrimSpace(fmt.Sprintf("x[%d]  %s, from %s to %s %s", i, in.Name, quantity.Figures(min(in.From, in.To), 6), quantity.Figures(max(in.From, in.To), 6), in.Unit.Text)))
 	}
 	for i, out := range f.Outputs {
-		lines = append(lines, strings.TrimSpace(fmt.Sprintf("y[%d]  %s %s", i, out.Name, out.Unit.Text)))
+		lines = append(lines, strings.TrimSpace(fmt.Sprintf("y[%d]  %s %s", i, plainLine(out.Name), out.Unit.Text)))
 	}
 	return append(lines, "", "Beyond the ranges of its inputs it says nothing that can be trusted.")
 }
@@ -102,7 +114,7 @@ func (f *Function) comment() (lines []string) {
 func (f *Function) C() string {
 	var b strings.Builder
 	for _, l := range f.comment() {
-		b.WriteString(strings.TrimRight("// "+strings.ReplaceAll(l, "\\", "/"), " ") + "\n")
+		b.WriteString(strings.TrimRight("// "+l, " ") + "\n")
 	}
 	d := len(f.Inputs)
 	from, span := f.ends()
@@ -124,7 +136,7 @@ func (f *Function) cOutput(b *strings.Builder, k int) {
 	s := &o.Surface
 	mean, scale := o.shown()
 	n, m := len(s.Points), len(s.Terms)
-	fmt.Fprintf(b, "\n// %s, %s\n", o.Name, o.Unit.Text)
+	fmt.Fprintf(b, "\n// %s, %s\n", plainLine(o.Name), o.Unit.Text)
 	if n > 0 {
 		fmt.Fprintf(b, "static const double points%d[%d][INPUTS] = {\n", k, n)
 		for _, p := range s.Points {
@@ -206,7 +218,7 @@ func (f *Function) goOutput(b *strings.Builder, k int) {
 		}
 		b.WriteString("{" + strings.Trim(strings.Join(strings.Fields(fmt.Sprint(p)), ", "), "[]") + "}")
 	}
-	fmt.Fprintf(b, "}\n)\n\n// output%d is %s, %s.\nfunc output%d(u []float64) float64 {\n\tf := 0.0\n", k, o.Name, o.Unit.Text, k)
+	fmt.Fprintf(b, "}\n)\n\n// output%d is %s, %s.\nfunc output%d(u []float64) float64 {\n\tf := 0.0\n", k, plainLine(o.Name), o.Unit.Text, k)
 	if len(s.Points) > 0 {
 		fmt.Fprintf(b, "\tfor i, p := range points%d {\n\t\ts := 0.0\n\t\tfor j, v := range u {\n\t\t\tt := (v - p[j]) / lengths%d[j]\n\t\t\ts += t * t\n\t\t}\n", k, k)
 		if s.Kind == surface.Radial {
