@@ -200,7 +200,7 @@ func (f *Function) Write(ctx context.Context, w io.Writer, now time.Time) error 
       <SourceFile name="fmi3.c"/>
       <SourceFile name="surface.c"/>
     </SourceFileSet>
-    <Library name="m"/>
+    <Library name="m" external="true"/>
   </BuildConfiguration>
 </fmiBuildDescription>
 `, Identifier(f.Name))))
