@@ -10,8 +10,8 @@ const at = stage({ after, before });
 
 /** Waits until the trials of the set are done, and what the surfaces tell is shown. */
 async function told(page, words) {
-  await page.waitForFunction((w) => document.querySelector('.series-words')?.innerText.includes(w), words, { timeout: 300000 });
-  await page.waitForFunction(() => document.querySelector('#insight table') && document.querySelector('.predicted .value')?.textContent, null, { timeout: 120000 });
+  await page.waitForFunction((w) => document.querySelector('.series-words')?.innerText.includes(w), words, { timeout: 900000 });
+  await page.waitForFunction(() => document.querySelector('#insight table') && document.querySelector('.predicted .value')?.textContent, null, { timeout: 300000 });
 }
 
 /** Goes to a trial set of the model that is open. */
@@ -48,7 +48,7 @@ test('the thinnest floor that is even enough', async () => {
   assert.equal(await page.locator('.trials-table tbody tr').count(), 3);
   for (const i of [0, 2]) await page.locator('.trials-table .choose').nth(i).check();
   await page.getByRole('button', { name: 'make the chosen' }).click();
-  await page.waitForFunction(() => /2 of 3 done/.test(document.body.innerText), null, { timeout: 300000 });
+  await page.waitForFunction(() => /2 of 3 done/.test(document.body.innerText), null, { timeout: 900000 });
   await page.getByRole('button', { name: 'make the 1 that are left' }).click();
   await told(page, '3 of 3 done');
   assert.match(await page.locator('#trials-brief').innerText(), /Best: trial \d: t \d.*mm, mass of floor/);
@@ -204,7 +204,7 @@ test('a server that is killed loses no finished trial', async () => {
     await trials(page, 't1');
     await page.getByRole('button', { name: 'Make the trials' }).click();
     const made = () => page.locator('.trials-table tr[data-made="true"]').evaluateAll((rows) => rows.map((r) => r.innerText));
-    await page.waitForFunction(() => document.querySelectorAll('.trials-table tr[data-made="true"]').length > 3, null, { timeout: 300000 });
+    await page.waitForFunction(() => document.querySelectorAll('.trials-table tr[data-made="true"]').length > 3, null, { timeout: 900000 });
     const before = await made(), address = new URL(page.url());
     await own.stop('SIGKILL');
     const again = await startServer({ data: own.data });
@@ -213,7 +213,7 @@ test('a server that is killed loses no finished trial', async () => {
       await drawn(page);
       const after = await made();
       for (const row of before) assert.ok(after.includes(row), `${row} was lost`);
-      await page.waitForFunction(() => /25 of 25 done/.test(document.body.innerText), null, { timeout: 300000 });
+      await page.waitForFunction(() => /25 of 25 done/.test(document.body.innerText), null, { timeout: 900000 });
     } finally {
       await again.stop();
     }
