@@ -6,6 +6,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"saltkettle/app/store"
 	"saltkettle/core/model"
 	"saltkettle/core/result"
 	"saltkettle/core/trial"
@@ -31,4 +32,21 @@ func TestMovesInATable(t *testing.T) {
 	o.List = o.List[:3]
 	o.set.Axes[0].Values, o.set.Axes[1].Values = o.set.Axes[0].Values[:3], o.set.Axes[1].Values[:3]
 	assert.Nil(t, o.moves())
+}
+
+// TestSurfacesAreFittedAnew when a trial is made again, set by hand or left out, and not when it is marked.
+func TestSurfacesAreFittedAnew(t *testing.T) {
+	no := false
+	of := func(change func(x *store.Trial)) string {
+		x := store.Trial{Status: "failed", Seconds: 2}
+		change(&x)
+		return (&outcomes{Set: &trial.Set{List: make([]trial.Outcome, 1)}, set: &model.ResolvedTrials{TrialSet: &model.TrialSet{}}, made: map[int]store.Trial{0: x}}).fitKey()
+	}
+	same := of(func(*store.Trial) {})
+	assert.Equal(t, same, of(func(x *store.Trial) { x.Slopes = store.SlopesWanted }))
+	for _, change := range []func(x *store.Trial){func(x *store.Trial) { x.Seconds = 3 }, func(x *store.Trial) { x.Status = "settled" }, func(x *store.Trial) { x.ByHand = `{"values":{"r1":1}}` }} {
+		assert.NotEqual(t, same, of(change))
+	}
+	settled := func(x *store.Trial) { x.Status = "settled" }
+	assert.NotEqual(t, of(settled), of(func(x *store.Trial) { settled(x); x.Kept = &no }))
 }

@@ -48,7 +48,7 @@ func (f field) Plain() string {
 }
 
 // Routes adds the route of the report.
-func (s *reportPage) Routes(r chi.Router) { r.Get("/models/{model}/report", s.report) }
+func (s *reportPage) Routes(r chi.Router) { r.Get("/models/{model}/report", s.heavy(s.report)) }
 
 // reportView is the report of a run.
 type reportView struct {

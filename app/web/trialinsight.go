@@ -96,7 +96,6 @@ type insightView struct {
 	Chances    []string
 	Spreading  string // by which distributions
 	Missing    string // why there is no surface at all
-	Files      bool
 }
 
 // partsRow is how much of the variance of a reading comes from each parameter.
@@ -163,7 +162,6 @@ func (in *insight) view() *insightView {
 			v.Readings = append(v.Readings, q)
 			continue
 		}
-		v.Files = true
 		f, trials, _ := in.p.Surface(key)
 		size, share := f.Error()
 		q.Error = fmt.Sprintf("%s is off by %s, %s %%", trial.LeftOut(f, len(trials)), in.difference(key, size), quantity.Figures(100*share, 2))

@@ -110,13 +110,14 @@ func (s *trialsPage) outcomes(ctx context.Context, series store.Series) (*outcom
 
 // fitKey changes when the surfaces do, and key when what they tell does.
 func (o *outcomes) fitKey() string {
-	key := fmt.Sprintf("%d %d %q", o.series.ID, len(o.made), o.set.TrialSet.Surface)
+	var key strings.Builder
+	fmt.Fprintf(&key, "%d %q", o.series.ID, o.set.TrialSet.Surface)
 	for place := range o.List {
-		if t := o.made[place]; t.Kept != nil || t.ByHand != "" {
-			key += fmt.Sprintf(" %d %t %s", place, t.Counts(), t.ByHand)
+		if t, made := o.made[place]; made { // one that was made again has another time
+			fmt.Fprintf(&key, " %d %s %t %g %s", place, t.Status, t.Counts(), t.Seconds, t.ByHand)
 		}
 	}
-	return key
+	return key.String()
 }
 
 func (o *outcomes) key() string {
@@ -339,7 +340,7 @@ func (o *outcomes) proposal(place int, p *trial.Proposal) proposalView {
 		}
 		v.Compared = append(v.Compared, words)
 	}
-	if share, _, ok := o.Disagreement(place, p.Predicted); ok {
+	if share, ok := o.Disagreement(place, p.Predicted); ok {
 		v.Off = fmt.Sprintf("off by %.2g %%", 100*share)
 	}
 	return v

@@ -234,14 +234,6 @@ func (s *Surface) ByLevels() bool {
 	return s.between > 0 && size == s.between
 }
 
-// Lengths are those over which a Gaussian process changes, by axis; nil of other surfaces.
-func (s *Surface) Lengths() []float64 {
-	if g, ok := s.model.(*gaussian); ok {
-		return slices.Clone(g.lengths)
-	}
-	return nil
-}
-
 // Source is the numbers of a surface, for programs that evaluate it elsewhere: value = Mean + Scale·f(x), with f
 // Σ Weights[i]·φ(Σ ((x − Points[i])/Lengths)²) + Σ Terms[k]·Π x^Powers[k], where φ of the squared distance s is
 // (1 + √(5s) + 5s/3)·e^(−√(5s)) of a Gaussian process and s^(3/2) of radial functions.

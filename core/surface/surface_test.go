@@ -123,7 +123,7 @@ func TestBandsCover(t *testing.T) {
 
 // TestAxisThatDoesNotMatter has a length far longer than the others'.
 func TestAxisThatDoesNotMatter(t *testing.T) {
-	lengths := fit(t, Gaussian, friedman, sample.Latin(100, 6)).Lengths()
+	lengths := fit(t, Gaussian, friedman, sample.Latin(100, 6)).model.(*gaussian).lengths
 	for _, l := range lengths[:3] {
 		assert.Greater(t, lengths[5], 4*l)
 	}

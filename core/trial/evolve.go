@@ -154,7 +154,7 @@ func makeRoom(front []creature) {
 const seed = 7
 
 // judged is the costs of the goals and by how much readings break what they have to keep.
-func (s *Set) judged(values []float64, readings map[string]float64) (costs []float64, broken float64) {
+func (s *Set) judged(spans spans, values []float64, readings map[string]float64) (costs []float64, broken float64) {
 	for i := range s.Aims {
 		v, ok := readings[s.Aims[i].Reading]
 		if !ok {
@@ -167,7 +167,7 @@ func (s *Set) judged(values []float64, readings map[string]float64) (costs []flo
 		if !ok {
 			return nil, 0
 		}
-		broken += max(0, s.Bounds[i].Excess(v)/s.span(s.Bounds[i].Reading))
+		broken += max(0, s.Bounds[i].Excess(v)/spans.of(s.Bounds[i].Reading))
 	}
 	if broken == 0 && !s.keepFurther(values, readings) {
 		broken = 1
@@ -178,10 +178,11 @@ func (s *Set) judged(values []float64, readings map[string]float64) (costs []flo
 // evolution chooses the next generation of real trials; those before are taken anew from what is known.
 func (p *Prediction) evolution(most int) (Step, error) {
 	planned := p.planned()
+	spans := planned.spans()
 	var first []creature
 	for i := range p.Planned() {
 		if p.List[i].Done && p.List[i].Counts {
-			costs, broken := planned.judged(p.Values(i), p.List[i].Readings)
+			costs, broken := planned.judged(spans, p.Values(i), p.List[i].Readings)
 			first = append(first, creature{u: p.Scaled(p.Values(i)), costs: costs, broken: broken})
 		}
 	}
@@ -198,7 +199,7 @@ func (p *Prediction) evolution(most int) (Step, error) {
 			if !p.List[i].Done || !p.List[i].Counts {
 				return nil, 0, true
 			}
-			costs, broken := planned.judged(values, p.List[i].Readings)
+			costs, broken := planned.judged(spans, values, p.List[i].Readings)
 			return costs, broken, true
 		}
 		return nil, 0, false
@@ -238,12 +239,13 @@ func (p *Prediction) PredictedFront() ([][]float64, error) {
 			return nil, err
 		}
 	}
+	spans := p.spans()
 	e := &evolution{set: p.Set, rng: rand.New(rand.NewPCG(seed, seed)), values: func(u []float64) ([]float64, float64, bool) {
 		readings := make(map[string]float64, len(keys))
 		for i, key := range keys {
 			readings[key] = fits[i].Value(u)
 		}
-		costs, broken := p.judged(p.Unscaled(u), readings)
+		costs, broken := p.judged(spans, p.Unscaled(u), readings)
 		return costs, broken, true
 	}}
 	var living []creature
@@ -280,7 +282,8 @@ func (p *Prediction) proposeFront(add func(values []float64, why string) error) 
 		}
 		return sum
 	}
-	far := func(values []float64) float64 { return p.apart(p.Scaled(values), nil) }
+	places := p.places(nil)
+	far := func(values []float64) float64 { return apart(p.Scaled(values), places) }
 	most := func(f func([]float64) float64) []float64 {
 		return slices.MaxFunc(front, func(a, b []float64) int { return cmp.Compare(f(a), f(b)) })
 	}

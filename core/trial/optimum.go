@@ -144,7 +144,7 @@ const heavy = 1e3
 
 // cost is one number of readings: goals by their ranges, and what breaks limits. More is by how much what a limit is about may be worse than its
 // reading, SI by limit; nil for nothing.
-func (s *Set) cost(values []float64, readings map[string]float64, more []float64) float64 {
+func (s *Set) cost(spans spans, values []float64, readings map[string]float64, more []float64) float64 {
 	sum := 0.0
 	for i := range s.Aims {
 		a := &s.Aims[i]
@@ -152,7 +152,7 @@ func (s *Set) cost(values []float64, readings map[string]float64, more []float64
 		if !ok {
 			return math.Inf(1)
 		}
-		sum += a.Cost(v) / s.span(a.Reading)
+		sum += a.Cost(v) / spans.of(a.Reading)
 	}
 	broken := 0.0
 	for i := range s.Bounds {
@@ -166,7 +166,7 @@ func (s *Set) cost(values []float64, readings map[string]float64, more []float64
 			e += more[i]
 		}
 		if e > 0 {
-			broken += 1e-3 + e/s.span(b.Reading)
+			broken += 1e-3 + e/spans.of(b.Reading)
 		}
 	}
 	if broken == 0 && !s.keepFurther(values, readings) {
@@ -184,6 +184,23 @@ func (s *Set) span(reading string) float64 {
 	return hi - lo
 }
 
+// spans are the ranges of the readings that goals and limits are about, found once where they are asked for often.
+type spans struct {
+	set  *Set
+	size map[string]float64
+}
+
+func (s *Set) spans() spans { return spans{s, map[string]float64{}} }
+
+func (s spans) of(reading string) float64 {
+	v, known := s.size[reading]
+	if !known {
+		v = s.set.span(reading)
+		s.size[reading] = v
+	}
+	return v
+}
+
 // costOfEstimates is the cost by the surfaces, which are to keep limits with a deviation to spare: half of the trials that are just to keep one would
 // break it.
 func (p *Prediction) costOfEstimates() (func(values []float64) float64, error) {
@@ -195,6 +212,7 @@ func (p *Prediction) costOfEstimates() (func(values []float64) float64, error) {
 			return nil, err
 		}
 	}
+	spans := p.spans()
 	return func(values []float64) float64 {
 		u := p.Scaled(values)
 		readings := make(map[string]float64, len(keys))
@@ -218,7 +236,7 @@ func (p *Prediction) costOfEstimates() (func(values []float64) float64, error) {
 				}
 			}
 		}
-		return p.cost(values, readings, more)
+		return p.cost(spans, values, readings, more)
 	}, nil
 }
 

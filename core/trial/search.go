@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"sync"
 
 	"gonum.org/v1/gonum/optimize"
 
@@ -54,7 +55,7 @@ func Next(p *Prediction, earlier []Proposal) (Step, error) {
 
 // Disagreement is by how much what was predicted of a trial is off what was computed, by the range of the reading, in the reading in which that is most; ok is
 // false if nothing was predicted or computed.
-func (s *Set) Disagreement(trial int, predicted map[string]Estimate) (share float64, reading string, ok bool) {
+func (s *Set) Disagreement(trial int, predicted map[string]Estimate) (share float64, ok bool) {
 	for i := range s.Model.Readings { // in their order
 		key := s.Model.Readings[i].ID
 		e, has := predicted[key]
@@ -62,26 +63,25 @@ func (s *Set) Disagreement(trial int, predicted map[string]Estimate) (share floa
 		if !has || !made {
 			continue
 		}
-		if d := math.Abs(v-e.Value) / s.span(key); !ok || d > share {
-			share, reading, ok = d, key, true
-		}
+		share, ok = max(share, math.Abs(v-e.Value)/s.span(key)), true
 	}
-	return share, reading, ok
+	return share, ok
 }
 
 // bySurface chooses by the surfaces, and ends when the trials that were chosen last came out as they were predicted.
 func (p *Prediction) bySurface(earlier []Proposal) (Step, error) {
-	// Agreement of all that was proposed in the last round.
+	// Where the goal may improve most is asked for by the end of a search and by what it proposes.
+	gain := sync.OnceValue(p.mostGain)
 	words := ""
 	if n := len(earlier); n > 0 {
 		worst, agreed := 0.0, true
 		for i := max(0, n-2); i < n; i++ {
-			share, _, ok := p.Disagreement(p.Planned()+i, earlier[i].Predicted)
+			share, ok := p.Disagreement(p.Planned()+i, earlier[i].Predicted)
 			worst = max(worst, share)
 			agreed = agreed && ok && share <= p.Within
 		}
 		words = fmt.Sprintf("what was predicted last is off by %.2g %% of the range of the readings", 100*worst)
-		if agreed && n >= 2 && p.little() {
+		if agreed && n >= 2 && p.little(gain) {
 			return Step{Done: true, Words: fmt.Sprintf("the last two trials came out as predicted, within %.2g %% of the range of the readings", 100*worst)}, nil
 		}
 	}
@@ -99,7 +99,7 @@ func (p *Prediction) bySurface(earlier []Proposal) (Step, error) {
 		return err
 	}
 	if p.Search.Method != model.Knowledge {
-		if err := p.proposeBest(add); err != nil {
+		if err := p.proposeBest(add, gain); err != nil {
 			return Step{}, err
 		}
 		if len(list) == 0 {
@@ -124,7 +124,7 @@ func (p *Prediction) bySurface(earlier []Proposal) (Step, error) {
 
 // little says that there is little more to find: that what is least known is known within what the search is to agree within, or that the goal is not
 // expected to improve by more than a tenth of that.
-func (p *Prediction) little() bool {
+func (p *Prediction) little(most func() gained) bool {
 	if p.Search.Method == model.Knowledge {
 		values, err := p.leastKnown(nil)
 		if err != nil {
@@ -141,12 +141,24 @@ func (p *Prediction) little() bool {
 	if len(p.Aims) != 1 {
 		return true
 	}
+	g := most()
+	return g.err != nil || g.by < p.Within/10
+}
+
+// gained is where the goal may improve most, and by how much of its range.
+type gained struct {
+	values []float64
+	by     float64
+	err    error
+}
+
+func (p *Prediction) mostGain() (g gained) {
 	gain, err := p.improvement()
 	if err != nil {
-		return true
+		return gained{err: err}
 	}
-	_, negative := p.lowest(func(v []float64) float64 { return -gain(v) }, p.made())
-	return -negative < p.Within/10
+	values, negative := p.lowest(func(v []float64) float64 { return -gain(v) }, p.made())
+	return gained{values, -negative, nil}
 }
 
 // same says that two lists of values are the same trial.
@@ -160,7 +172,7 @@ func (s *Set) same(a, b []float64) bool {
 }
 
 // proposeBest proposes the best by the surface and where the goal may improve most, or of several goals points of the front of the surfaces.
-func (p *Prediction) proposeBest(add func(values []float64, why string) error) error {
+func (p *Prediction) proposeBest(add func(values []float64, why string) error, most func() gained) error {
 	if len(p.Aims) > 1 {
 		return p.proposeFront(add)
 	}
@@ -171,15 +183,11 @@ func (p *Prediction) proposeBest(add func(values []float64, why string) error) e
 	if err := add(o.Values, "the best by the surface"); err != nil {
 		return err
 	}
-	gain, err := p.improvement()
-	if err != nil {
-		return err
+	g := most()
+	if g.err != nil || g.by < 1e-6 {
+		return g.err
 	}
-	values, negative := p.lowest(func(v []float64) float64 { return -gain(v) }, p.made())
-	if -negative < 1e-6 {
-		return nil
-	}
-	return add(values, "the goal may improve most here")
+	return add(g.values, "the goal may improve most here")
 }
 
 // leastKnown is where what goals and limits are about is least known, away from other proposals.
@@ -193,33 +201,38 @@ func (p *Prediction) leastKnown(others []Proposal) ([]float64, error) {
 	if len(keys) == 0 {
 		return nil, fmt.Errorf("no reading can be predicted")
 	}
+	spans, known := p.spans(), p.places(others)
 	values, _ := p.lowest(func(v []float64) float64 {
 		sum := 0.0
 		u := p.Scaled(v)
 		for _, key := range keys {
 			f, _, _ := p.Surface(key)
 			if _, d := f.At(u); d > 0 {
-				sum += d / p.span(key)
+				sum += d / spans.of(key)
 			}
 		}
 		// Surfaces that know all points alike are asked far from those that are made.
-		near := p.apart(u, others)
-		return -sum * min(1, near/0.3)
+		return -sum * min(1, apart(u, known)/0.3)
 	}, nil)
 	return values, nil
 }
 
-// apart is how far a scaled point is from the trials and from other proposals.
-func (p *Prediction) apart(u []float64, others []Proposal) float64 {
-	least := math.Inf(1)
-	to := func(values []float64) {
-		least = min(least, distance(p.Scaled(values), u))
-	}
-	for i := range p.Count() {
-		to(p.Values(i))
+// places are the scaled values of the trials and of other proposals.
+func (s *Set) places(others []Proposal) (list [][]float64) {
+	for i := range s.Count() {
+		list = append(list, s.Scaled(s.Values(i)))
 	}
 	for _, o := range others {
-		to(o.Values)
+		list = append(list, s.Scaled(o.Values))
+	}
+	return list
+}
+
+// apart is how far a point is from the nearest of others.
+func apart(u []float64, others [][]float64) float64 {
+	least := math.Inf(1)
+	for _, o := range others {
+		least = min(least, distance(o, u))
 	}
 	return least
 }
@@ -233,12 +246,13 @@ func (s *Set) planned() *Set {
 // known until one asks for a trial that is not made.
 func (p *Prediction) direct() (Step, error) {
 	planned := p.planned()
+	spans := planned.spans()
 	start, least := []float64(nil), math.Inf(1)
 	for i := range planned.List {
 		if !planned.List[i].Done || !planned.List[i].Counts {
 			continue
 		}
-		if c := planned.cost(planned.Values(i), planned.List[i].Readings, nil); c < least {
+		if c := planned.cost(spans, planned.Values(i), planned.List[i].Readings, nil); c < least {
 			start, least = planned.Scaled(planned.Values(i)), c
 		}
 	}
@@ -263,7 +277,7 @@ func (p *Prediction) direct() (Step, error) {
 			if !p.List[i].Done || !p.List[i].Counts {
 				return heavy * heavy // a trial that failed is no way to go
 			}
-			return planned.cost(values, p.List[i].Readings, nil) + heavy*out
+			return planned.cost(spans, values, p.List[i].Readings, nil) + heavy*out
 		}
 		asked = values
 		return math.Inf(1)

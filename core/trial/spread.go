@@ -16,8 +16,8 @@ import (
 type Spread struct {
 	Reading         string
 	Mean, Deviation float64 // SI
-	// Low, Middle and High are those below which 5, 50 and 95 % of the values are.
-	Low, Middle, High float64
+	// Low and High are those below which 5 and 95 % of the values are.
+	Low, High float64
 	// Trials is how many the surface was fitted to.
 	Trials int
 }
@@ -70,7 +70,7 @@ func (p *Prediction) Spread(reading string) (out Spread, err error) {
 		}
 	}
 	slices.Sort(all)
-	out.Low, out.Middle, out.High = stat.Quantile(0.05, stat.Empirical, all, nil), stat.Quantile(0.5, stat.Empirical, all, nil), stat.Quantile(0.95, stat.Empirical, all, nil)
+	out.Low, out.High = stat.Quantile(0.05, stat.Empirical, all, nil), stat.Quantile(0.95, stat.Empirical, all, nil)
 	return out, nil
 }
 

@@ -156,7 +156,7 @@ export class Picture {
   stairs(u, data, points) {
     const front = points.filter((p) => p.front);
     if (!front.length) return;
-    const sign = data.down ? 1 : -1, { over } = u;
+    const { over } = u;
     const list = front.map((p) => [u.valToPos(p.x, 'x'), u.valToPos(p.y, 'y')]);
     if (!data.left) list.reverse();
     let path = `M${list[0][0]},${data.down ? 0 : over.clientHeight} L${list[0].join(',')}`;
@@ -169,7 +169,6 @@ export class Picture {
     const line = document.createElementNS('http://www.w3.org/2000/svg', 'path');
     line.setAttribute('d', path);
     svg.append(line);
-    svg.dataset.sign = sign;
     over.prepend(svg);
   }
 
