@@ -96,14 +96,18 @@ func (s *Set) Front() (front []int) {
 	return front
 }
 
-// beats says that costs are nowhere more and somewhere less than others.
+// alike is by how much, relative to them, costs differ that are the same but for round-off.
+const alike = 1e-9
+
+// beats says that costs are nowhere more and somewhere less than others, by more than round-off: the same mass of another mesh is no better.
 func beats(a, b []float64) bool {
 	less := false
 	for i := range a {
-		if a[i] > b[i] {
+		room := alike * max(math.Abs(a[i]), math.Abs(b[i]))
+		if a[i] > b[i]+room {
 			return false
 		}
-		less = less || a[i] < b[i]
+		less = less || a[i] < b[i]-room
 	}
 	return less
 }

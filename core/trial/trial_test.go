@@ -127,6 +127,11 @@ func TestFront(t *testing.T) {
 	for _, i := range front {
 		assert.InDelta(t, 0.013, s.Values(i)[0], 1e-12)
 	}
+	// Round-off in what is the same brings nothing to the front.
+	over(s, func(at []float64) map[string]float64 {
+		return map[string]float64{"r1": at[0] / at[1], "r5": at[1] * (1 - 1e-11*at[0])}
+	})
+	assert.Len(t, s.Front(), 5)
 	best, ok := s.Best()
 	require.True(t, ok)
 	assert.Greater(t, s.Values(best.Trial)[1], 0.004)
